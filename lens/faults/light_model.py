@@ -1,0 +1,111 @@
+"""What a fault would change in each photo.
+
+Every photo carries probes, pixels that are faulty on purpose, so it tells by itself what a stuck subpixel does to its
+three channels. Where probes are hidden, a plain model steps in: how the camera sees the panel's three colours is taken
+from the red, green and blue solids of the same set, put on one scale by the white one; the black photo's exposure
+follows from the lit ink of its markers.
+"""
+
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from lens.patterns import Pattern
+from lens.photo import PhotoRead, drive_light
+
+CHANNELS = ("red", "green", "blue")
+# When the colour solids are missing: an ordinary phone's view of an ordinary panel. Rows camera B, G, R; columns panel R, G, B.
+TYPICAL_VIEW = np.array([[0.02, 0.13, 0.85], [0.08, 0.82, 0.10], [0.85, 0.12, 0.03]])
+# A real photo shows less of a single subpixel than optics alone would say (demosaicing, colour subsampling); used without probes only.
+UNPROBED_SHARE = 0.5
+MIN_PROBES = 2
+
+
+class LightModel(NamedTuple):
+    """``seen[k]`` is (3, 3): photo k's channels (B, G, R) for full light of the panel's red, green and blue."""
+
+    seen: tuple[NDArray[np.float64], ...]
+
+
+def background(photo: PhotoRead) -> NDArray[np.float64]:
+    """(3,) median light of the pattern, B, G, R."""
+    return np.maximum(np.median(photo.view.level.reshape(-1, 3), axis=0).astype(float), 1e-5)
+
+
+def build_light_model(photos: Sequence[PhotoRead]) -> LightModel:
+    """The light model of a set, from whatever solids it holds."""
+    first: dict[str, PhotoRead] = {}
+    for photo in photos:
+        first.setdefault(photo.pattern.id.removesuffix("-b"), photo)
+    measured = [first.get(name) for name in CHANNELS]
+    view = np.stack([background(p) if p else TYPICAL_VIEW[:, i] for i, p in enumerate(measured)], axis=1)
+    reference = first.get("white") or first.get("registration") or first.get("grey50")
+    if reference is not None:
+        light = background(reference) / max(drive_light(reference.pattern.drive))
+        if all(measured):
+            scale = np.linalg.lstsq(view, light, rcond=None)[0]
+            if (scale > 0.2 * np.median(scale)).all():
+                view = view * scale
+        else:
+            view = view / view.sum(axis=0) * TYPICAL_VIEW.sum(axis=0)
+            view = view * (light / view.sum(axis=1))[:, None]
+    return LightModel(seen=tuple(_gain(view, photo) * view for photo in photos))
+
+
+def _gain(view: NDArray[np.float64], photo: PhotoRead) -> float:
+    """How much brighter this photo was exposed than the reference."""
+    drive = np.array(drive_light(photo.pattern.drive))
+    if drive.max() > 0:
+        expected, seen = view @ drive, background(photo)
+    elif photo.ink_level is not None:
+        expected, seen = view @ np.array(drive_light(photo.pattern.ink)), photo.ink_level
+    else:
+        return 1.0
+    return float(seen @ expected / max(expected @ expected, 1e-12))
+
+
+def light_change(pattern: Pattern, channels: tuple[int, ...], lit: bool) -> NDArray[np.float64]:
+    """(3,) change of the panel's red, green and blue light when these subpixels are stuck on (``lit``) or off."""
+    drive = np.array(drive_light(pattern.drive))
+    change = np.zeros(3)
+    for channel in channels:
+        change[channel] = 1 - drive[channel] if lit else -drive[channel]
+    return change
+
+
+def probed_change(photo: PhotoRead, seen: NDArray[np.float64], channels: tuple[int, ...], lit: bool) -> NDArray[np.float64]:
+    """(3,) what a fault does to this photo's channels (B, G, R): told by the photo's probes where there are enough of
+    the same kind, pieced together from single subpixels else, and from the light model as the last resort."""
+    change = light_change(photo.pattern, channels, lit)
+    active = tuple(c for c in channels if change[c])
+    if not active:
+        return np.zeros(3)
+    told = [p.change[_MID, _MID] for p in photo.view.probes if p.probe.lit == lit and p.probe.channels == active]
+    if len(told) >= MIN_PROBES:
+        return np.asarray(np.median(np.array(told), axis=0), float)
+    if len(active) > 1:
+        return np.asarray(sum(probed_change(photo, seen, (c,), lit) for c in active), float)
+    return seen @ change * UNPROBED_SHARE
+
+
+_MID = 2
+
+
+def probed_spread(photo: PhotoRead) -> tuple[float, float]:
+    """Sigma in x and y (panel px) of one pixel's image after the matched filter, from the probes where there are any.
+
+    For a Gaussian, the ratio r of a neighbour at distance 1 to the peak gives sigma^2 = -1 / (2 ln r).
+    """
+    patches = [p.change.sum(axis=2) for p in photo.view.probes]
+    fallback = photo.view.spread_px.mean(axis=0)
+    if len(patches) < 3:
+        return float(fallback[0]), float(fallback[1])
+    total = np.sum([patch * np.sign(patch[_MID, _MID]) for patch in patches], axis=0)
+    sigmas = []
+    for a, b, usual in ((total[_MID, _MID - 1], total[_MID, _MID + 1], fallback[0]), (total[_MID - 1, _MID], total[_MID + 1, _MID], fallback[1])):
+        ratio = (a + b) / 2 / max(total[_MID, _MID], 1e-9)
+        sigmas.append(math.sqrt(-1 / (2 * math.log(ratio))) if 0.02 < ratio < 0.95 else float(usual))
+    return sigmas[0], sigmas[1]

@@ -1,0 +1,75 @@
+"""The patterns themselves: what each shows, and the sets they are shot in."""
+
+import difflib
+
+from lens.errors import BadInput
+from lens.records.base import Record
+
+Drive = tuple[int, int, int]
+
+
+class Pattern(Record):
+    """A full-screen pattern. ``drive`` is the 8-bit level of red, green and blue outside the markers."""
+
+    id: str
+    title: str
+    code: int
+    variant: int = 0
+    drive: Drive
+    ink: Drive
+    lattice: bool = False
+
+    @property
+    def solid(self) -> bool:
+        """True when every pixel outside the markers shows the same level."""
+        return not self.lattice
+
+
+# Ink is what the markers are drawn with: black on light, a mid grey on black. Half drive keeps the dim markers of the
+# black photo below clipping when it is exposed four times longer than the white one (0.2158 of white in sRGB).
+_BLACK, _GREY = (0, 0, 0), (128, 128, 128)
+_SOLIDS: tuple[tuple[str, str, int, Drive, Drive], ...] = (
+    ("white", "White", 0, (255, 255, 255), _BLACK),
+    ("black", "Black", 1, (0, 0, 0), _GREY),
+    ("red", "Red", 2, (255, 0, 0), _BLACK),
+    ("green", "Green", 3, (0, 255, 0), _BLACK),
+    ("blue", "Blue", 4, (0, 0, 255), _BLACK),
+    ("grey50", "Grey 50 %", 5, _GREY, _BLACK),
+)
+
+
+def _catalogue() -> dict[str, Pattern]:
+    patterns = [Pattern(id=i, title=t, code=c, drive=d, ink=k) for i, t, c, d, k in _SOLIDS]
+    patterns += [
+        Pattern(id=f"{i}-b", title=f"{t}, markers elsewhere", code=c, variant=1, drive=d, ink=k)
+        for i, t, c, d, k in _SOLIDS
+    ]
+    patterns.append(Pattern(id="registration", title="Registration", code=6, drive=(255, 255, 255), ink=_BLACK, lattice=True))
+    return {pattern.id: pattern for pattern in patterns}
+
+
+PATTERNS: dict[str, Pattern] = _catalogue()
+SETS: dict[str, tuple[str, ...]] = {
+    "triage": ("white", "black", "grey50"),
+    "standard": ("white", "black", "red", "green", "blue", "grey50", "registration"),
+    "thorough": (
+        "white", "black", "red", "green", "blue", "grey50", "registration",
+        "white-b", "black-b", "red-b", "green-b", "blue-b", "grey50-b",
+    ),
+}
+
+
+def get_pattern(pattern_id: str) -> Pattern:
+    """The pattern of that name; raises BadInput with the nearest name."""
+    if pattern_id in PATTERNS:
+        return PATTERNS[pattern_id]
+    near = difflib.get_close_matches(pattern_id, PATTERNS, n=1)
+    hint = f" Did you mean '{near[0]}'?" if near else f" Known patterns: {', '.join(PATTERNS)}."
+    raise BadInput(f"There is no pattern '{pattern_id}'.{hint}", "unknown_pattern")
+
+
+def pattern_set(name: str) -> tuple[Pattern, ...]:
+    """The patterns of a named set, in the order in which they are shot."""
+    if name not in SETS:
+        raise BadInput(f"There is no pattern set '{name}': choose {', '.join(SETS)}.", "unknown_set")
+    return tuple(PATTERNS[pattern_id] for pattern_id in SETS[name])

@@ -1,0 +1,183 @@
+"""Photo files to pixels, defensively: type by content, size limits, EXIF orientation, no location data."""
+
+import io
+import warnings
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PIL import ExifTags, Image, ImageFile, ImageOps, UnidentifiedImageError
+from pillow_heif import register_heif_opener
+
+from lens.errors import BadInput
+from lens.records import Problem
+
+register_heif_opener()
+
+MAX_BYTES = 60 * 1024 * 1024
+MAX_PIXELS = 110_000_000
+SAMPLE_DOWN_ABOVE_PX = 50_000_000
+MIN_SIDE_PX = 200
+ACCEPTED = ("JPEG", "PNG", "WEBP", "HEIF", "TIFF", "MPO")
+_HOW = "Send a JPEG, PNG, WebP, HEIC or TIFF photo straight from the camera."
+
+
+class Decoded(NamedTuple):
+    """``pixels`` is (h, w, 3) uint8 in B, G, R order, upright; ``exposure_s`` is None when the file does not say."""
+
+    pixels: NDArray[np.uint8]
+    exposure_s: float | None
+    problems: tuple[Problem, ...]
+
+
+def _open(data: bytes) -> Image.Image:
+    if not data:
+        raise BadInput(f"The file is empty. {_HOW}", "empty_file")
+    if len(data) > MAX_BYTES:
+        raise BadInput(
+            f"The file has {len(data) / 2**20:.0f} MB; at most 60 MB can be read. Save it as JPEG or at a lower resolution.",
+            "file_too_large")
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")  # Pillow warns of large pictures; the limit below is ours
+            image = Image.open(io.BytesIO(data))
+    except Image.DecompressionBombError:
+        raise BadInput("The picture has more than 110 million pixels. Shoot at a lower resolution.", "too_many_pixels") from None
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, TypeError):
+        raise BadInput(f"This is not a photo that can be read. {_HOW}", "not_an_image") from None
+    if image.format not in ACCEPTED:
+        raise BadInput(f"{image.format} files are not read. {_HOW}", "not_an_image")
+    if getattr(image, "n_frames", 1) > 1 and image.format != "MPO":
+        raise BadInput("The file holds several pictures (animated or multi-page). Send single photos.", "animated")
+    width, height = image.size
+    if width * height > MAX_PIXELS:
+        raise BadInput(
+            f"The picture has {width}x{height} pixels; at most 110 million can be read. Shoot at a lower resolution.",
+            "too_many_pixels")
+    if min(width, height) < MIN_SIDE_PX:
+        raise BadInput(
+            f"The picture has only {width}x{height} pixels, too few to show a panel. Send the original photo, not a preview.",
+            "too_small")
+    return image
+
+
+def _with_pillow(image: Image.Image) -> NDArray[np.uint8]:
+    upright = ImageOps.exif_transpose(image)
+    return np.ascontiguousarray(np.asarray(upright.convert("RGB"))[..., ::-1])
+
+
+def _checked_load(image: Image.Image) -> None:
+    try:
+        image.load()
+    except (OSError, ValueError, SyntaxError, MemoryError, Image.DecompressionBombError):
+        raise BadInput(
+            "The file is cut short or damaged, so part of the picture is missing. Send the photo again.", "truncated") from None
+
+
+def decode(data: bytes) -> Decoded:
+    """Pixels of a photo file, upright, in at most 50 million pixels.
+
+    Raises
+    ------
+    BadInput
+        when the file is empty, too large, cut short, animated, in a colour space that is not RGB, or no picture.
+    """
+    image = _open(data)
+    problems = []
+    if image.mode in ("CMYK", "YCCK", "LAB"):
+        raise BadInput(
+            f"The picture is in {image.mode} colours, which are made for print. Save it as an ordinary sRGB photo.", "colour_space")
+    if image.mode in ("1", "L", "LA", "I", "F", "I;16"):
+        problems.append(Problem(
+            code="no_colour", message="The photo has no colour, so single subpixels cannot be told apart. Shoot in colour."))
+    exposure_s = _exposure(image)
+    if image.format in ("JPEG", "MPO"):
+        pixels = _jpeg(data, image)
+    else:
+        _checked_load(image)
+        pixels = _with_pillow(image)
+    if pixels.shape[0] * pixels.shape[1] > SAMPLE_DOWN_ABOVE_PX:
+        was = pixels.shape
+        pixels = np.asarray(cv2.resize(pixels, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA), np.uint8)
+        problems.append(Problem(
+            code="sampled_down",
+            message=f"The photo has {was[1]}x{was[0]} pixels and was read at half that size; up to 50 million are read in full."))
+    return Decoded(pixels=pixels, exposure_s=exposure_s, problems=tuple(problems))
+
+
+def _jpeg(data: bytes, image: Image.Image) -> NDArray[np.uint8]:
+    # OpenCV decodes a cut JPEG to a half grey picture without a word. Every whole file ends with EOI (FF D9); phones may
+    # append data of their own behind it, so the last 64 kB without one are taken as a sign and Pillow has the last word.
+    if b"\xff\xd9" not in data[-65536:]:
+        ImageFile.LOAD_TRUNCATED_IMAGES = False
+        _checked_load(image)
+    pixels = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)  # obeys the EXIF orientation
+    if pixels is None:
+        raise BadInput("The file is damaged and cannot be read. Send the photo again.", "truncated")
+    return np.asarray(pixels, np.uint8)
+
+
+def _exposure(image: Image.Image) -> float | None:
+    """Light gathered, in seconds at ISO 100 and f/1: t * (S / 100) / N^2 (ISO 2720), None when EXIF lacks the time."""
+    try:
+        block = image.getexif().get_ifd(ExifTags.IFD.Exif)
+        time_s = float(block[ExifTags.Base.ExposureTime])
+        iso = block.get(ExifTags.Base.ISOSpeedRatings, 100)
+        speed = float(iso[0] if isinstance(iso, tuple) else iso)
+        stop = float(block.get(ExifTags.Base.FNumber, 1.0))
+        value = time_s * speed / 100 / (stop * stop)
+    except (KeyError, ValueError, TypeError, ZeroDivisionError, SyntaxError, OSError):
+        return None
+    return value if np.isfinite(value) and value > 0 else None
+
+
+def strip_metadata(data: bytes) -> bytes:
+    """The same photo without location and personal data: pixels untouched, orientation and exposure kept.
+
+    JPEG keeps its compressed data byte for byte; only its APP1, APP2+ (except colour profile and Adobe) and comment segments are
+    replaced. Other formats are written anew, losslessly.
+    """
+    image = _open(data)
+    kept = Image.Exif()
+    source = image.getexif()
+    if ExifTags.Base.Orientation in source:
+        kept[ExifTags.Base.Orientation] = source[ExifTags.Base.Orientation]
+    try:
+        block, target = source.get_ifd(ExifTags.IFD.Exif), kept.get_ifd(ExifTags.IFD.Exif)
+        for tag in (ExifTags.Base.ExposureTime, ExifTags.Base.ISOSpeedRatings, ExifTags.Base.FNumber, ExifTags.Base.FocalLength):
+            if tag in block:
+                target[tag] = block[tag]
+    except (SyntaxError, OSError, ValueError):
+        pass  # a damaged EXIF block says nothing worth keeping
+    if image.format in ("JPEG", "MPO"):
+        return _jpeg_without_segments(data, kept.tobytes())
+    _checked_load(image)
+    buffer = io.BytesIO()
+    upright = ImageOps.exif_transpose(image)
+    if upright.mode not in ("RGB", "L"):
+        upright = upright.convert("RGB")
+    upright.info.clear()
+    upright.save(buffer, "PNG", compress_level=1)
+    return buffer.getvalue()
+
+
+def _jpeg_without_segments(data: bytes, exif: bytes) -> bytes:
+    out, at = bytearray(b"\xff\xd8"), 2
+    payload = exif if exif.startswith(b"Exif\x00\x00") else b"Exif\x00\x00" + exif
+    out += b"\xff\xe1" + (len(payload) + 2).to_bytes(2, "big") + payload
+    while at + 4 <= len(data) and data[at] == 0xFF:
+        marker = data[at + 1]
+        if marker == 0xFF:
+            at += 1
+            continue
+        size = int.from_bytes(data[at + 2:at + 4], "big")
+        segment = data[at:at + 2 + size]
+        if marker == 0xDA:
+            end = data.rfind(b"\xff\xd9")
+            return bytes(out + (data[at:end + 2] if end > at else data[at:]))
+        personal = marker == 0xFE or (0xE1 <= marker <= 0xEF and marker != 0xEE and not segment[4:].startswith(b"ICC_PROFILE"))
+        if not personal:
+            out += segment
+        at += 2 + size
+    return bytes(out + data[at:])

@@ -1,0 +1,22 @@
+"""Linear light: the sRGB transfer function (IEC 61966-2-1), as tables for 8-bit photos."""
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+FULL_SCALE = 65535  # linear light 1.0 in the 16-bit tables
+
+
+def srgb_to_linear(code: ArrayLike) -> NDArray[np.float64]:
+    """Linear light 0..1 of sRGB code values 0..1."""
+    value = np.asarray(code, float)
+    return np.where(value <= 0.04045, value / 12.92, ((np.maximum(value, 0.04045) + 0.055) / 1.055) ** 2.4)
+
+
+LINEAR_OF_CODE: NDArray[np.uint16] = np.round(srgb_to_linear(np.arange(256) / 255) * FULL_SCALE).astype(np.uint16)
+LINEAR_OF_CODE.setflags(write=False)
+
+
+def drive_light(drive: tuple[int, int, int]) -> tuple[float, float, float]:
+    """Nominal light of the three subpixels at 8-bit drive levels, 1 = full, for a panel with the sRGB curve."""
+    red, green, blue = srgb_to_linear(np.array(drive) / 255)
+    return float(red), float(green), float(blue)

@@ -1,0 +1,177 @@
+"""One photo file from bytes to a view of the panel, or to the reason why it cannot be used."""
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from lens.errors import BadInput
+from lens.panel import Panel
+from lens.patterns import Pattern, get_pattern, marker_layout
+from lens.patterns.markers import PLACES
+from lens.photo.blur import measure_blur
+from lens.photo.decode import Decoded, decode
+from lens.photo.markers_seen import (
+    MIN_MARKERS, align_markers, brightest_channel, consistent, find_markers, first_fit, light_at, lit_channel, looks_mirrored,
+    read_in_place, read_markers,
+)
+from lens.photo.registration import Registration, fit
+from lens.photo.sampling import PanelView, view_panel
+from lens.records import Problem
+from lens.records.inspection import Point
+
+COARSE_PX_PER_PX = 1.2
+BLURRED_PANEL_PX = 1.6
+CLIPPED_SHARE, CUT_SHARE = 0.02, 0.002
+ASSUMED_BLUR_PX = 1.2
+
+
+class PhotoRead(NamedTuple):
+    """A photo that shows a known pattern of the panel, with everything that the fusion needs."""
+
+    pattern: Pattern
+    run: int | None
+    registration: Registration
+    corners: tuple[Point, ...]
+    px_per_px: float
+    blur_px: float
+    view: PanelView
+    ink_level: NDArray[np.float64] | None
+    problems: tuple[Problem, ...]
+
+
+def read_photo(
+    data: bytes, panel: Panel, pattern_id: str | None = None, corners: tuple[Point, ...] | None = None,
+    expected_run: int | None = None,
+) -> PhotoRead:
+    """Read one photo.
+
+    Parameters
+    ----------
+    data : the file as it came
+    pattern_id : what the photo should show; None to be told by its markers
+    corners : outer corners of the active area in photo px after the EXIF orientation (top-left, top-right, bottom-right,
+        bottom-left in the panel's order), for photos whose markers cannot be read
+    expected_run : refuse photos of another run; None takes any
+
+    Raises
+    ------
+    BadInput
+        with the reason and what to shoot instead.
+    """
+    expected = get_pattern(pattern_id) if pattern_id else None
+    decoded = decode(data)
+    pixels = decoded.pixels
+    light = brightest_channel(pixels)
+    sighting = find_markers(light)
+    kept = consistent(panel, sighting)
+    if len(kept) < MIN_MARKERS:
+        if corners is None:
+            _refuse_without_markers(light)
+        if expected is None:
+            raise BadInput("With corners given by hand, say which pattern the photo shows.", "pattern_needed")
+        return _from_corners(decoded, panel, expected, corners or ())
+    reading = read_markers(panel, list(kept))
+    start = get_pattern(reading.pattern) if reading.pattern else expected
+    if start is None:
+        raise BadInput("The markers do not tell which pattern this is: too few are visible. Shoot the whole panel.", "pattern_unread")
+    registration = first_fit(panel, start, kept, light)
+    ids = read_in_place(panel, start, pixels, registration, sighting.inverted) or list(kept)
+    reading = read_markers(panel, sorted(set(ids) | set(kept)))
+    pattern = get_pattern(reading.pattern) if reading.pattern else start
+    if expected is not None and pattern.id != expected.id:
+        raise BadInput(
+            f"The photo shows '{pattern.id}', not '{expected.id}'. Show '{expected.id}' and shoot again, or file it as '{pattern.id}'.",
+            "wrong_pattern")
+    if expected_run is not None and reading.run is not None and reading.run != expected_run:
+        raise BadInput(
+            "The photo shows another job's, screen's or stage's pattern. Open this inspection's patterns on the device and shoot again.",
+            "wrong_run")
+    ids = [i for i in ids if i % PLACES not in {k % PLACES for k in kept if k not in ids}]
+    rough = measure_blur(panel, pattern, ids, pixels, lit_channel(pattern), registration) or ASSUMED_BLUR_PX
+    registration = align_markers(panel, pattern, ids, pixels, registration, rough)
+    return _finish(decoded, panel, pattern, reading.run, registration, ids)
+
+
+def _refuse_without_markers(light: NDArray[np.uint8]) -> None:
+    if looks_mirrored(light):
+        raise BadInput(
+            "The photo is mirrored, as selfie cameras and some scanners do. Use the main camera or switch mirroring off.", "mirrored")
+    top, middle = float(np.percentile(light, 99.5)), float(np.median(light))
+    if top < 25:
+        raise BadInput(
+            "The photo is almost black: neither a panel nor its markers can be seen. Expose longer, or give the corners by hand.",
+            "too_dark")
+    raise BadInput(
+        "No markers were found, so this is not a whole, sharp photo of a test pattern. Shoot the whole panel with its markers, "
+        "or give the four corners of the lit area by hand." + (" The photo is very bright." if middle > 250 else ""), "no_markers")
+
+
+def _from_corners(decoded: Decoded, panel: Panel, pattern: Pattern, corners: tuple[Point, ...]) -> PhotoRead:
+    points = np.array(corners, float)
+    height, width = decoded.pixels.shape[:2]
+    if points.shape != (4, 2) or not np.isfinite(points).all():
+        raise BadInput("Corners are four points: x1,y1,x2,y2,x3,y3,x4,y4 from the top left, clockwise.", "corners")
+    turn = np.roll(points, -1, axis=0) - points
+    cross = turn[:, 0] * np.roll(turn, -1, axis=0)[:, 1] - turn[:, 1] * np.roll(turn, -1, axis=0)[:, 0]
+    if not (cross > 0).all():
+        raise BadInput(
+            "The corners must run clockwise from the panel's top left and must not cross. Mirrored photos are not used.", "corners")
+    if (points < -0.5 * max(width, height)).any() or (points > 1.5 * max(width, height)).any():
+        raise BadInput("The corners lie far outside the photo. Give them in photo pixels.", "corners")
+    registration = fit(np.array(panel.corners, float), points, (width, height))
+    problem = Problem(code="corners_by_hand", message="Registered by four corners given by hand, so places may be off by a pixel or more.")
+    return _finish(decoded._replace(problems=(*decoded.problems, problem)), panel, pattern, None, registration, [])
+
+
+def _finish(
+    decoded: Decoded, panel: Panel, pattern: Pattern, run: int | None, registration: Registration, marker_ids: list[int],
+) -> PhotoRead:
+    pixels = decoded.pixels
+    middle = np.array([[(panel.width - 1) / 2, (panel.height - 1) / 2]])
+    px_per_px = float(registration.scale_at(middle)[0])
+    lit = [c for c in range(3) if (pattern.drive if max(pattern.drive) else pattern.ink)[2 - c]]
+    measured = {c: measure_blur(panel, pattern, marker_ids, pixels, c, registration) for c in lit}
+    main = measured.get(1) or next((b for b in measured.values() if b), None) or ASSUMED_BLUR_PX
+    blur = np.array([measured.get(c) or main for c in range(3)])
+    view = view_panel(panel, pattern, pixels, registration, blur)
+    outline = registration.to_photo(np.array(panel.corners, float))
+    problems = list(decoded.problems)
+    if px_per_px < COARSE_PX_PER_PX:
+        problems.append(Problem(code="coarse", message=(
+            f"Only {px_per_px:.2f} camera pixels per panel pixel: single subpixels are not proven. "
+            "Go closer, or use the camera's full resolution.")))
+    if main / px_per_px > BLURRED_PANEL_PX:
+        problems.append(Problem(code="blurred", message=(
+            f"The photo is blurred (sigma {main:.1f} photo px). Tap to focus on the panel, hold still, and shoot again.")))
+    if view.clipped_fraction > CLIPPED_SHARE:
+        problems.append(Problem(code="clipped", message=(
+            f"{100 * view.clipped_fraction:.0f} % of the panel is over-exposed and proves nothing. Lower the exposure and shoot again.")))
+    if view.outside_fraction > CUT_SHARE:
+        problems.append(Problem(code="cut", message=(
+            f"{100 * view.outside_fraction:.0f} % of the panel is outside the photo. Step back so that all four corners are in.")))
+    return PhotoRead(
+        pattern=pattern, run=run, registration=registration, corners=tuple((float(x), float(y)) for x, y in outline),
+        px_per_px=px_per_px, blur_px=float(main), view=view, ink_level=_ink_level(panel, pattern, pixels, registration, marker_ids),
+        problems=tuple(problems))
+
+
+def _ink_level(
+    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, marker_ids: list[int],
+) -> NDArray[np.float64] | None:
+    """(3,) linear light, B, G, R, of the markers' lit ink on a dark pattern: the only known light in a black photo."""
+    if max(pattern.drive) > 0 or not marker_ids:
+        return None
+    places = {i % PLACES for i in marker_ids}
+    levels = []
+    for marker in marker_layout(panel, pattern):
+        if marker.place not in places:
+            continue
+        # the top border row of modules, away from its ends: all ink
+        along = np.linspace(1.5, 5.5, 9) * marker.module_px + marker.x - 0.5
+        points = np.stack([along, np.full_like(along, marker.y + (marker.module_px - 1) / 2)], axis=1)
+        rows = [light_at(pixels, c, registration, points) for c in range(3)]
+        if all(whole for _, whole in rows):
+            levels.append([float(np.median(light)) for light, _ in rows])
+    return np.median(np.array(levels), axis=0) if levels and math.isfinite(levels[0][0]) else None

@@ -1,0 +1,100 @@
+"""Registration: where each panel pixel is in a photo.
+
+The map is a homography followed by radial distortion about the photo's centre, fitted to marker corners by robust least
+squares (Hartley and Zisserman, Multiple View Geometry, 2nd ed., sections 4 and 7.4).
+"""
+
+import math
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import least_squares
+
+from lens.panel import Panel
+
+Points = NDArray[np.float64]
+NODE_PX = 16
+
+
+class Registration(NamedTuple):
+    """Panel to photo. ``residual_px`` is the RMS of the fit in panel px over ``anchors`` points."""
+
+    homography: Points
+    k1: float
+    k2: float
+    width: int
+    height: int
+    residual_px: float
+    anchors: int
+
+    def to_photo(self, points: Points) -> Points:
+        """(N, 2) panel coordinates to (N, 2) photo coordinates."""
+        return _project(self.homography, self.k1, self.k2, self.width, self.height, np.asarray(points, float))
+
+    def scale_at(self, points: Points) -> NDArray[np.float64]:
+        """sqrt(|det J|), photo px per panel px, at (N, 2) panel points."""
+        p = np.asarray(points, float)
+        step = 0.5
+        dx = self.to_photo(p + [step, 0]) - self.to_photo(p - [step, 0])
+        dy = self.to_photo(p + [0, step]) - self.to_photo(p - [0, step])
+        return np.sqrt(np.abs(dx[:, 0] * dy[:, 1] - dx[:, 1] * dy[:, 0]))
+
+    def dense_map(self, panel: Panel) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+        """Photo x and y of every panel pixel, (H, W) float32: exact on a 16 px lattice, bilinear between."""
+        columns, rows = math.ceil(panel.width / NODE_PX) + 2, math.ceil(panel.height / NODE_PX) + 2
+        xs = (np.arange(columns) - 0.5) * NODE_PX - 0.5
+        ys = (np.arange(rows) - 0.5) * NODE_PX - 0.5
+        grid = np.stack(np.meshgrid(xs, ys), axis=-1).reshape(-1, 2)
+        at = self.to_photo(grid).reshape(rows, columns, 2).astype(np.float32)
+        dense = cv2.resize(at, (columns * NODE_PX, rows * NODE_PX), interpolation=cv2.INTER_LINEAR)
+        inner = dense[NODE_PX:NODE_PX + panel.height, NODE_PX:NODE_PX + panel.width]
+        return np.ascontiguousarray(inner[..., 0]), np.ascontiguousarray(inner[..., 1])
+
+
+def _project(h: Points, k1: float, k2: float, width: int, height: int, points: Points) -> Points:
+    q = points @ h[:, :2].T + h[:, 2]
+    centre = np.array([(width - 1) / 2, (height - 1) / 2])
+    ideal = q[:, :2] / q[:, 2:] - centre
+    r2 = (ideal**2).sum(axis=1, keepdims=True) / (centre @ centre)
+    out: Points = ideal * (1 + k1 * r2 + k2 * r2 * r2) + centre
+    return out
+
+
+def fit(panel_points: Points, photo_points: Points, size: tuple[int, int], robust_px: float = 0.5) -> Registration:
+    """Fit the map to (N, 2) correspondences; ``size`` is the photo's (width, height).
+
+    Radial terms join as the points allow: k1 from 6 points spread over the panel, k2 from 24. Outliers are damped (soft L1).
+    """
+    width, height = size
+    count = len(panel_points)
+    # normalised panel units keep the eight homography numbers of one size
+    centre, spread = panel_points.mean(axis=0), max(float(np.ptp(panel_points, axis=0).max()) / 2, 1.0)
+    normal = np.array([[1 / spread, 0, -centre[0] / spread], [0, 1 / spread, -centre[1] / spread], [0, 0, 1]])
+    unit = (panel_points - centre) / spread
+    start, _ = cv2.findHomography(unit, photo_points, 0 if count < 8 else cv2.RANSAC, 6.0)
+    if start is None:
+        start, _ = cv2.findHomography(unit, photo_points, 0)
+    start = start / start[2, 2]
+    radial = 0 if count < 6 else 1 if count < 24 else 2
+
+    def unpack(p: Points) -> tuple[Points, float, float]:
+        return np.append(p[:8], 1.0).reshape(3, 3), float(p[8]) if radial > 0 else 0.0, float(p[9]) if radial > 1 else 0.0
+
+    def residual(p: Points) -> Points:
+        difference: Points = (_project(*unpack(p), width, height, unit) - photo_points).ravel()
+        return difference
+
+    begin = np.concatenate([start.ravel()[:8], np.zeros(radial)])
+    if 2 * count > len(begin):
+        solved = least_squares(residual, begin, loss="soft_l1", f_scale=robust_px, x_scale="jac").x
+    else:
+        solved = begin
+    h, k1, k2 = unpack(solved)
+    found = Registration(h @ normal, k1, k2, width, height, 0.0, count)
+    error = found.to_photo(panel_points) - photo_points
+    scale = float(found.scale_at(centre[None, :])[0])
+    spare = max(1.0, (2 * count - len(begin)) / (2 * count)) if count <= 4 else (2 * count - len(begin)) / (2 * count)
+    rms = math.sqrt(float((error**2).sum(axis=1).mean()) / spare) / max(scale, 1e-6)
+    return found._replace(residual_px=rms)

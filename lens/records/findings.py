@@ -1,0 +1,54 @@
+"""What was found on the panel, in panel coordinates."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from lens.records.base import Record
+
+Kind = Literal[
+    "dead_pixel", "bright_pixel", "dark_subpixel", "bright_subpixel", "cluster", "line", "band", "dark_zone",
+    "bright_zone", "bleed", "discoloration", "mura", "pressure_mark", "retained_image", "crack", "artifact", "flicker",
+    "dim", "no_light", "dust", "film", "scratch", "reflection", "camera",
+]
+NOT_OF_THE_PANEL: frozenset[str] = frozenset({"dust", "film", "scratch", "reflection", "camera"})
+Channel = Literal["red", "green", "blue"]
+
+
+class Finding(Record):
+    """One thing found. ``x, y`` is its centre and ``w, h`` its extent, in panel pixels."""
+
+    kind: Kind
+    x: float
+    y: float
+    w: float
+    h: float
+    channel: Channel | None = None
+    orientation: Literal["row", "column"] | None = None
+    contrast: float = Field(description="(L - expected L) / white L of the set, linear light, signed")
+    confidence: float = Field(ge=0, le=1, description="P(real and of this kind)")
+    patterns: tuple[str, ...] = Field(default=(), description="patterns that show it")
+    members: tuple[int, ...] = Field(default=(), description="indices of a cluster's faults in the findings")
+    reasons: tuple[str, ...] = ()
+
+
+class UniformityPoint(Record):
+    x: float
+    y: float
+    level: float = Field(description="mean linear light of the disc, relative to the brightest point")
+
+
+class Uniformity(Record):
+    """Nine points at 10, 50, 90 % of width and height (VESA FPDM 2.0, from memory); ratio = Lmin / Lmax."""
+
+    ratio: float
+    uncertainty: float = Field(description="half-width at 90 %")
+    points: tuple[UniformityPoint, ...]
+
+
+class Colour(Record):
+    """Largest colour distance between any two of the nine points; never without its uncertainty."""
+
+    max_delta_uv: float
+    max_delta_e00: float
+    uncertainty: float = Field(description="half-width at 90 % of max_delta_uv")

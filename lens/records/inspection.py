@@ -1,0 +1,54 @@
+"""The result of looking at a set of photos of one panel."""
+
+from pydantic import Field
+
+from lens.records.base import Record
+from lens.records.findings import Colour, Finding, Uniformity
+from lens.records.verdict import Verdict
+
+Point = tuple[float, float]
+
+
+class PanelSize(Record):
+    width: int
+    height: int
+
+
+class Problem(Record):
+    """Something about a photo that its user should know: ``code`` is stable, ``message`` says what to do."""
+
+    code: str
+    message: str
+
+
+class PhotoReport(Record):
+    """What one photo turned out to be. Corners are the active area's, in photo pixels after the EXIF orientation."""
+
+    file: str
+    pattern: str | None
+    run: int | None = Field(description="run code of the markers; 0 for exported files")
+    corners: tuple[Point, ...] = Field(description="top-left, top-right, bottom-right, bottom-left")
+    px_per_px: float | None = Field(description="camera px per panel px at the panel's centre")
+    residual_px: float | None = Field(description="RMS of the registration, panel px")
+    blur_px: float | None = Field(description="sigma, photo px")
+    proven_fraction: float
+    problems: tuple[Problem, ...] = ()
+
+    @property
+    def used(self) -> bool:
+        return self.px_per_px is not None
+
+
+class Inspection(Record):
+    """Photos, findings, light field and verdict of one set."""
+
+    panel: PanelSize
+    photos: tuple[PhotoReport, ...]
+    findings: tuple[Finding, ...]
+    uniformity: Uniformity | None
+    colour: Colour | None
+    verdict: Verdict
+    smallest_proven: str = Field(description="the smallest fault that would have been seen, in words")
+    unproven_cells: tuple[tuple[int, int, float], ...] = Field(
+        default=(), description="column, row and proven share of the cells of a 48-column grid that are not fully proven")
+    core_version: str

@@ -1,0 +1,12 @@
+"""The simulated bench: a panel, a camera and whole faulty devices in software, with the truth returned.
+
+It shares no code with the rooms that measure, so that what they find is found and not remembered.
+"""
+
+from lens.simulate.camera import Camera, Pose, Shot, photograph, random_camera, random_pose
+from lens.simulate.device import DeviceFault, FaultyPanel, emit, random_faults, shoot_set
+
+__all__ = [
+    "Camera", "DeviceFault", "FaultyPanel", "Pose", "Shot", "emit", "photograph", "random_camera", "random_faults",
+    "random_pose", "shoot_set",
+]
