@@ -91,6 +91,23 @@ def probed_change(photo: PhotoRead, seen: NDArray[np.float64], channels: tuple[i
     return seen @ change * UNPROBED_SHARE
 
 
+def probed_image(
+    photo: PhotoRead, seen: NDArray[np.float64], channels: tuple[int, ...], lit: bool, spread: tuple[float, float],
+) -> NDArray[np.float64]:
+    """(5, 5, 3) the same change over the fault's surroundings, after the matched filter: the median of the photo's probes
+    of this kind, pieced together from single subpixels else, a Gaussian of ``spread`` (x, y) as the last resort."""
+    change = light_change(photo.pattern, channels, lit)
+    active = tuple(c for c in channels if change[c])
+    told = [p.change for p in photo.view.probes if p.probe.lit == lit and p.probe.channels == active]
+    if active and len(told) >= MIN_PROBES:
+        return np.asarray(np.median(np.array(told), axis=0), float)
+    if len(active) > 1:
+        return np.asarray(sum(probed_image(photo, seen, (c,), lit, spread) for c in active), float)
+    reach = np.arange(-_MID, _MID + 1)
+    shape = np.exp(-(reach[:, None] ** 2) / (2 * spread[1] ** 2) - reach[None, :] ** 2 / (2 * spread[0] ** 2))
+    return np.asarray(shape[..., None] * probed_change(photo, seen, channels, lit), float)
+
+
 _MID = 2
 
 

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.stats import norm
 
-from lens.faults.light_model import LightModel, probed_change, probed_spread
+from lens.faults.light_model import LightModel, probed_change, probed_image, probed_spread
 from lens.panel import Panel
 from lens.photo import BLOCK_PX, PhotoRead, unblock
 
@@ -24,7 +24,6 @@ FALSE_ALARMS_PER_SET = 0.05
 # of detection in textured backgrounds is to scale the threshold; 1.25 was found on simulated sets kept for tuning.
 TEXTURE_MARGIN = 1.25
 DETECTION_Z = 1.645  # one-sided 95 %
-MAX_CANDIDATES = 6000
 SUBSETS: tuple[tuple[int, ...], ...] = ((0,), (1,), (2,), (0, 1), (0, 2), (1, 2), (0, 1, 2))
 
 
@@ -37,12 +36,14 @@ class Hypothesis(NamedTuple):
 
 HYPOTHESES: tuple[Hypothesis, ...] = tuple(Hypothesis(c, lit) for lit, c in itertools.product((False, True), SUBSETS))
 SINGLES: tuple[int, ...] = tuple(i for i, h in enumerate(HYPOTHESES) if len(h.channels) == 1)
+WHOLE: tuple[int, ...] = tuple(i for i, h in enumerate(HYPOTHESES) if len(h.channels) == 3)
 
 
 class Evidence:
     """All photos of a set, ready to be asked about any pixel.
 
-    ``signature[k]`` is (hypotheses, 3): the change of photo k's channels under each hypothesis.
+    ``signature[k]`` is (hypotheses, 3): the change of photo k's channels under each hypothesis; ``images[k]`` is
+    (hypotheses, 5, 5, 3), the same over the fault's surroundings.
     """
 
     def __init__(self, panel: Panel, photos: Sequence[PhotoRead], model: LightModel) -> None:
@@ -53,7 +54,12 @@ class Evidence:
             for photo, seen in zip(photos, model.seen, strict=True)
         ]
         self.spread = [probed_spread(photo) for photo in photos]
-        self.response = [photo.view.response for photo in photos]
+        self.images = [
+            np.stack([probed_image(photo, seen, h.channels, h.lit, spread) for h in HYPOTHESES])
+            for photo, seen, spread in zip(photos, model.seen, self.spread, strict=True)
+        ]
+        # what is taken off an explained fault's surroundings must not change the photos as they were read
+        self.response = [photo.view.response.copy() for photo in photos]
         self.blocks = [
             np.einsum("hi,yxij,hj->yxh", s, photo.view.information, s).astype(np.float32)
             for s, photo in zip(self.signature, photos, strict=True)
@@ -93,18 +99,45 @@ class Evidence:
             known += block[:, None, None] * photo.view.trust[top:bottom, left:right]
         return part / np.sqrt(np.maximum(known, 1e-9)), left, top
 
-    def take_off(self, x: int, y: int, hypothesis: int, amplitude: float, reach: int = 5) -> None:
-        """Subtract what one explained fault put into its surroundings."""
-        left, top = max(0, x - reach), max(0, y - reach)
-        right, bottom = min(self.panel.width, x + reach + 1), min(self.panel.height, y + reach + 1)
-        dx, dy = np.arange(left, right) - x, np.arange(top, bottom) - y
+    def fit_image(self, x: int, y: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """(hypotheses,) amplitude and gain of each hypothesis at a pixel, from the 5 x 5 surroundings in all photos.
+
+        The gain is the log-likelihood over no fault, brought to the scale of a single look at the pixel's centre, since
+        neighbouring values after the filter share their noise. A photo's say is limited by the model's own error: where a
+        fault shines at a hundred sigma, being wrong by a tenth must not outvote all other photos.
+        """
+        count = len(HYPOTHESES)
+        along, power, gain_scale = np.zeros(count), np.full(count, 1e-9), np.full(count, 1e-9)
+        top, left = max(0, y - REACH_PX), max(0, x - REACH_PX)
+        bottom, right = min(self.panel.height, y + REACH_PX + 1), min(self.panel.width, x + REACH_PX + 1)
+        part = (slice(None), slice(top - y + REACH_PX, bottom - y + REACH_PX), slice(left - x + REACH_PX, right - x + REACH_PX))
         for k, photo in enumerate(self.photos):
-            change = amplitude * self.signature[k][hypothesis]
-            put = photo.view.information[y // BLOCK_PX, x // BLOCK_PX] @ change
-            sx, sy = self.spread[k]
-            shape = np.exp(-(dy[:, None] ** 2) / (2 * sy**2) - dx[None, :] ** 2 / (2 * sx**2))
+            information = photo.view.information[y // BLOCK_PX, x // BLOCK_PX].astype(float)
+            response = self.response[k][top:bottom, left:right].astype(float)
+            image = self.images[k][part]
+            told = np.einsum("hyxc,cd->hyxd", image, information) * photo.view.trust[top:bottom, left:right][..., None]
+            energy = float(np.einsum("yxc,cd,yxd->yx", response, np.linalg.pinv(information), response).max())
+            say = 1 / (1 + MODEL_ERROR**2 * energy)
+            each = np.einsum("hyxc,hyxc->hyx", told, image)
+            along += say * np.einsum("hyxc,yxc->h", image, response)
+            power += say * each.sum(axis=(1, 2))
+            gain_scale += say * each.max(axis=(1, 2))
+        amplitude = np.clip(along / power, 0.5, 1.5)
+        return along / power, (amplitude * along - amplitude**2 * power / 2) * gain_scale / power
+
+    def take_off(self, x: int, y: int, hypothesis: int, amplitude: float) -> None:
+        """Subtract what one explained fault put into its surroundings."""
+        left, top = max(0, x - REACH_PX), max(0, y - REACH_PX)
+        right, bottom = min(self.panel.width, x + REACH_PX + 1), min(self.panel.height, y + REACH_PX + 1)
+        part = (slice(top - y + REACH_PX, bottom - y + REACH_PX), slice(left - x + REACH_PX, right - x + REACH_PX))
+        for k, photo in enumerate(self.photos):
+            put = self.images[k][hypothesis][part] @ photo.view.information[y // BLOCK_PX, x // BLOCK_PX]
             window = self.response[k][top:bottom, left:right]
-            window -= (shape[..., None] * put * photo.view.trust[top:bottom, left:right, None]).astype(np.float32)
+            window -= (amplitude * put * photo.view.trust[top:bottom, left:right, None]).astype(np.float32)
+
+
+REACH_PX = 2
+MODEL_ERROR = 0.25  # share by which a photo's true change may differ from the predicted one (this pixel is no probe)
 
 
 def detection_threshold(panel: Panel, texture: float = TEXTURE_MARGIN) -> float:
@@ -113,38 +146,44 @@ def detection_threshold(panel: Panel, texture: float = TEXTURE_MARGIN) -> float:
 
 
 class Survey(NamedTuple):
-    """``candidates`` are (snr, x, y), strongest first. ``proven`` is (H, W) bool."""
+    """``snr`` is (H, W) float32, the strongest hypothesis's response where it passes ``threshold`` and 0 elsewhere.
 
-    candidates: list[tuple[float, int, int]]
+    ``proven`` and ``proven_pixels`` are (H, W) bool: where the weakest single-subpixel fault, and where a whole pixel stuck
+    dark or lit, would have been found with probability 0.95 or more.
+    """
+
+    snr: NDArray[np.float32]
     proven: NDArray[np.bool_]
+    proven_pixels: NDArray[np.bool_]
     threshold: float
-    crowded: bool
 
 
 def survey(evidence: Evidence) -> Survey:
-    """Test every pixel, and tell where the weakest single-subpixel fault would have been found with probability 0.95."""
+    """Test every pixel against every hypothesis, strip by strip."""
     panel = evidence.panel
     threshold = detection_threshold(panel)
-    proven = np.zeros((panel.height, panel.width), bool)
-    candidates: list[tuple[float, int, int]] = []
+    shape = (panel.height, panel.width)
+    proven, proven_pixels, snr = np.zeros(shape, bool), np.zeros(shape, bool), np.zeros(shape, np.float32)
     demand = (threshold + DETECTION_Z) ** 2
     for start in range(0, panel.height, STRIP_ROWS):
         rows = slice(start, min(panel.height, start + STRIP_ROWS))
         told, known = evidence.strip(rows)
         proven[rows] = known[list(SINGLES)].min(axis=0) >= demand
+        proven_pixels[rows] = known[list(WHOLE)].min(axis=0) >= demand
         np.maximum(known, 1e-6, out=known)
         np.sqrt(known, out=known)
         np.divide(told, known, out=told)
         best = told.max(axis=0)
-        for y, x in np.argwhere(best > threshold):
-            candidates.append((float(best[y, x]), int(x), int(y) + start))
-    candidates.sort(reverse=True)
-    return Survey(
-        candidates=candidates[:MAX_CANDIDATES], proven=proven, threshold=threshold, crowded=len(candidates) > MAX_CANDIDATES)
+        snr[rows] = np.where(best > threshold, best, 0)
+    return Survey(snr=snr, proven=proven, proven_pixels=proven_pixels, threshold=threshold)
 
 
 class Explained(NamedTuple):
-    """One pixel's fault. ``share`` of photos' evidence that agrees; amplitude 1 is fully dark or lit."""
+    """One pixel's fault; ``amplitude`` 1 is fully dark or lit.
+
+    ``per_photo`` and ``expected`` are the seen and the predicted signal-to-noise of each photo, ``contradiction`` the
+    photos whose light differs from the prediction by more than model and noise allow.
+    """
 
     x: int
     y: int
@@ -152,19 +191,41 @@ class Explained(NamedTuple):
     amplitude: float
     snr: float
     margin: float
+    gain: float
     per_photo: NDArray[np.float64]
     expected: NDArray[np.float64]
+    contradiction: tuple[int, ...]
 
 
 def explain(evidence: Evidence, x: int, y: int) -> Explained:
     """The hypothesis that explains one pixel best, by likelihood with the amplitude free between 0.5 and 1.5."""
     told, known = evidence.at(x, y)
-    total, power = told.sum(axis=0), np.maximum(known.sum(axis=0), 1e-9)
-    amplitude = np.clip(total / power, 0.5, 1.5)
-    likelihood = amplitude * total - amplitude**2 * power / 2
-    order = np.argsort(likelihood)[::-1]
-    best = int(order[0])
+    amplitudes, gains = evidence.fit_image(x, y)
+    order = np.argsort(gains)[::-1]
+    best, amplitude = int(order[0]), float(amplitudes[order[0]])
     return Explained(
-        x=x, y=y, hypothesis=best, amplitude=float(total[best] / power[best]), snr=float(total[best] / math.sqrt(power[best])),
-        margin=float(likelihood[best] - likelihood[order[1]]), per_photo=told[:, best] / np.sqrt(np.maximum(known[:, best], 1e-9)),
-        expected=np.sqrt(known[:, best]))
+        x=x, y=y, hypothesis=best, amplitude=amplitude,
+        snr=float(told[:, best].sum() / math.sqrt(max(known[:, best].sum(), 1e-9))),
+        margin=float(gains[best] - gains[order[1]]), gain=float(gains[best]),
+        per_photo=told[:, best] / np.sqrt(np.maximum(known[:, best], 1e-9)), expected=np.sqrt(known[:, best]),
+        contradiction=_contradictions(evidence, x, y, best, min(max(amplitude, 0.5), 1.5)))
+
+
+def _contradictions(evidence: Evidence, x: int, y: int, hypothesis: int, amplitude: float) -> tuple[int, ...]:
+    """Photos whose left-over light at the pixel is stronger than noise and an imperfect model can make it."""
+    out = []
+    for k, photo in enumerate(evidence.photos):
+        trust = float(photo.view.trust[y, x])
+        if trust < 0.05:
+            continue
+        information = photo.view.information[y // BLOCK_PX, x // BLOCK_PX].astype(float) * trust
+        change = amplitude * evidence.signature[k][hypothesis]
+        left = evidence.response[k][y, x] - information @ change
+        chi2 = float(left @ np.linalg.pinv(information) @ left)
+        expected2 = float(change @ information @ change)
+        if chi2 > CONTRADICTION_SIGMA**2 + MODEL_ERROR**2 * 4 * expected2:
+            out.append(k)
+    return tuple(out)
+
+
+CONTRADICTION_SIGMA = 8.0

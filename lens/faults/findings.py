@@ -1,0 +1,242 @@
+"""From the survey of a set to findings in words: pixel and subpixel faults, clusters, lines, and what is not of the panel."""
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.special import ndtr
+
+from lens.faults.groups import LINE_MAX_WIDTH_PX, Group, group
+from lens.faults.light_model import CHANNELS, build_light_model
+from lens.faults.pixels import HYPOTHESES, Evidence, Explained, explain, survey
+from lens.faults.softness import dot_shape
+from lens.panel import Panel
+from lens.photo import PhotoRead
+from lens.records import Finding, Kind
+
+LUMINANCE_SHARE = (0.2126, 0.7152, 0.0722)  # of white, sRGB primaries (IEC 61966-2-1)
+MAX_IN_GROUP = 12
+MAX_GROUPS = 400
+DIM_AMPLITUDE = 0.45  # less than this share of a full fault is no stuck subpixel
+CLUSTER_BLOCK_PX = 5
+REMAINDER_SHARE, REMAINDER_REACH_PX = 0.35, 4.5
+
+
+class PixelResult(NamedTuple):
+    """Findings and the (H, W) bool maps of what was proven (see ``Survey``)."""
+
+    findings: tuple[Finding, ...]
+    proven: NDArray[np.bool_]
+    proven_pixels: NDArray[np.bool_]
+    crowded: bool
+
+
+def find_faults(panel: Panel, photos: Sequence[PhotoRead]) -> PixelResult:
+    """Everything of one pixel's size (and lines of them) that a set of photos shows."""
+    evidence = Evidence(panel, photos, build_light_model(photos))
+    result = survey(evidence)
+    groups = group(result.snr)
+    findings: list[Finding] = []
+    for place in groups[:MAX_GROUPS]:
+        if place.shape in ("row", "column"):
+            findings.append(_line(evidence, place))
+        elif place.shape == "area":
+            findings.append(_area(evidence, place))
+        else:
+            findings.extend(_peel(evidence, place, result.threshold))
+    findings = _camera_defects(evidence, findings)
+    return PixelResult(
+        findings=(*findings, *clusters(findings)), proven=result.proven, proven_pixels=result.proven_pixels,
+        crowded=len(groups) > MAX_GROUPS)
+
+
+def _best_in(evidence: Evidence, place: Group, floor: float, taken: Sequence[Explained]) -> Explained | None:
+    """The strongest pixel left in a group, moved to the neighbour that explains most.
+
+    What was taken off leaves a remainder (a probe is not this pixel): close to it only what stands above that counts.
+    """
+    x, y = place.x0 + place.width // 2, place.y0 + place.height // 2
+    snr, left, top = evidence.window_snr(x, y, max(place.width, place.height) // 2 + 1)
+    flat = snr.max(axis=0)
+    yy, xx = np.mgrid[top:top + flat.shape[0], left:left + flat.shape[1]]
+    demand = np.full(flat.shape, floor)
+    for fault in taken:
+        near = np.hypot(xx - fault.x, yy - fault.y) <= REMAINDER_REACH_PX
+        demand = np.where(near, np.maximum(demand, REMAINDER_SHARE * abs(fault.snr)), demand)
+    py, px = np.unravel_index(int(np.argmax(flat - demand)), flat.shape)
+    if flat[py, px] <= demand[py, px]:
+        return None
+    width, height = evidence.panel.width, evidence.panel.height
+    around = [
+        explain(evidence, min(max(left + int(px) + dx, 0), width - 1), min(max(top + int(py) + dy, 0), height - 1))
+        for dx in (-1, 0, 1) for dy in (-1, 0, 1)
+    ]
+    return max(around, key=lambda e: e.gain)
+
+
+def _peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
+    """Explain a group fault by fault, strongest first, each taken off before the next is looked at."""
+    found: list[Finding] = []
+    taken: list[Explained] = []
+    while len(taken) < MAX_IN_GROUP:
+        strongest = _best_in(evidence, place, threshold, taken)
+        if strongest is None:
+            break
+        if strongest.snr > threshold and not any((t.x, t.y, t.hypothesis) == (strongest.x, strongest.y, strongest.hypothesis) for t in taken):
+            found.extend(_as_findings(evidence, strongest, threshold))
+        if found and found[-1].kind == "dust":
+            break  # a soft spot is one thing, not many pixels
+        evidence.take_off(strongest.x, strongest.y, strongest.hypothesis, min(max(strongest.amplitude, 0.0), 2.0))
+        taken.append(strongest)
+    return found
+
+
+def _seen_in(evidence: Evidence, told: Explained) -> tuple[str, ...]:
+    names = [p.pattern.id for p, seen in zip(evidence.photos, told.per_photo, strict=True) if seen > 4]
+    return tuple(dict.fromkeys(names))
+
+
+def _unseen_in(evidence: Evidence, told: Explained) -> tuple[str, ...]:
+    names = [p.pattern.id for p, e, s in zip(evidence.photos, told.expected, told.per_photo, strict=True) if e < 1.5 and abs(s) < 4]
+    return tuple(dict.fromkeys(names))
+
+
+def _listed(names: Sequence[str]) -> str:
+    return ", ".join(names[:-1]) + " and " + names[-1] if len(names) > 1 else "".join(names)
+
+
+def _confidence(told: Explained, threshold: float) -> float:
+    """P(real) from the distance to the threshold times P(kind) from the likelihood margin, never told as certain."""
+    real = float(ndtr(told.snr - 0.8 * threshold))
+    kind = 1 / (1 + float(np.exp(-min(told.margin, 40.0))))
+    return round(min(0.99, real * kind), 3)
+
+
+def _as_findings(evidence: Evidence, told: Explained, threshold: float) -> list[Finding]:
+    fault = HYPOTHESES[told.hypothesis]
+    seen, unseen = _seen_in(evidence, told), _unseen_in(evidence, told)
+    word = "lit" if fault.lit else "dark"
+    reasons = [f"{word.capitalize()} on {_listed(seen)}" + (f", not seen on {_listed(unseen)}" if unseen else "") + "."]
+    confidence = _confidence(told, threshold)
+    sign = 1 if fault.lit else -1
+    share = min(max(told.amplitude, 0.0), 1.2)
+    lone = told.contradiction and len(seen) <= 1 and len(evidence.photos) > 1
+    if lone:
+        against = [evidence.photos[k].pattern.id for k in told.contradiction if evidence.photos[k].pattern.id not in seen]
+        reasons.append(
+            f"The photo of {_listed(against)} would show it too if it were on the panel." if against
+            else "Its colour fits no fault of a panel pixel.")
+        return [_dot("camera", told, None, sign * share, confidence, seen, reasons)]
+    soft = False
+    if not fault.lit and len(fault.channels) > 1:
+        shape = dot_shape(evidence, told.x, told.y, told.hypothesis)
+        soft = shape.soft or told.amplitude < DIM_AMPLITUDE
+        if soft:
+            reasons.append(
+                f"It is {shape.width:.1f} times as wide as a pixel and {shape.off_grid_px:.1f} px off the pixel grid: "
+                "something soft on the glass. Wipe it and shoot again.")
+    elif told.amplitude < DIM_AMPLITUDE:
+        reasons.append(f"Only {100 * told.amplitude:.0f} % of what a stuck subpixel would show.")
+        return [_dot("mura", told, None, sign * share * 0.2, confidence * 0.5, seen, reasons)]
+    if soft:
+        return [_dot("dust", told, None, -share, confidence, seen, reasons)]
+    if told.contradiction:
+        names = [evidence.photos[k].pattern.id for k in told.contradiction]
+        reasons.append(f"The photo of {_listed(names)} does not quite agree.")
+        confidence = round(0.7 * confidence, 3)
+    if len(fault.channels) == 3:
+        return [_dot("bright_pixel" if fault.lit else "dead_pixel", told, None, sign * share, confidence, seen, reasons)]
+    kind: Kind = "bright_subpixel" if fault.lit else "dark_subpixel"
+    return [_dot(kind, told, c, sign * share * LUMINANCE_SHARE[c], confidence, seen, reasons) for c in fault.channels]
+
+
+def _dot(
+    kind: Kind, told: Explained, channel: int | None, contrast: float, confidence: float, seen: tuple[str, ...], reasons: list[str],
+) -> Finding:
+    return Finding.model_validate({
+        "kind": kind, "x": told.x, "y": told.y, "w": 1, "h": 1, "channel": None if channel is None else CHANNELS[channel],
+        "contrast": round(contrast, 3), "confidence": confidence, "patterns": seen, "reasons": tuple(reasons),
+    })
+
+
+def _line(evidence: Evidence, place: Group) -> Finding:
+    told = explain(evidence, *place.peak)
+    fault = HYPOTHESES[told.hypothesis]
+    upright = place.shape == "column"
+    band = place.thickness > LINE_MAX_WIDTH_PX + 2
+    length = (place.height if upright else place.width) - 2
+    thickness = max(1, place.thickness - 2) if band else 1
+    whole = length >= 0.97 * (evidence.panel.height if upright else evidence.panel.width)
+    channel = CHANNELS[fault.channels[0]] if len(fault.channels) == 1 else None
+    contrast = (1 if fault.lit else -1) * sum(LUMINANCE_SHARE[c] for c in fault.channels)
+    reason = f"{length} px long {'column' if upright else 'row'}, {'whole' if whole else 'part'}; {'lit' if fault.lit else 'dark'} on {_listed(_seen_in(evidence, told))}."
+    return Finding.model_validate({
+        "kind": "band" if band else "line", "x": place.peak[0] if upright else place.x0 + (place.width - 1) / 2,
+        "y": place.y0 + (place.height - 1) / 2 if upright else place.peak[1], "w": thickness if upright else length,
+        "h": length if upright else thickness, "channel": channel, "orientation": place.shape, "contrast": round(contrast, 3),
+        "confidence": 0.95, "patterns": _seen_in(evidence, told), "reasons": (reason,),
+    })
+
+
+def _area(evidence: Evidence, place: Group) -> Finding:
+    told = explain(evidence, *place.peak)
+    fault = HYPOTHESES[told.hypothesis]
+    seen = _seen_in(evidence, told)
+    lit_patterns = [p.pattern.id for p in evidence.photos if max(p.pattern.drive) > 0]
+    everywhere_dark = not fault.lit and len(seen) >= 0.6 * len(lit_patterns)
+    kind: Kind = "dust" if everywhere_dark and max(place.width, place.height) < 80 else "bright_zone" if fault.lit else "dark_zone"
+    return Finding.model_validate({
+        "kind": kind, "x": place.x0 + (place.width - 1) / 2, "y": place.y0 + (place.height - 1) / 2, "w": place.width, "h": place.height,
+        "contrast": round((1 if fault.lit else -1) * min(abs(told.amplitude), 1.0), 3), "confidence": 0.6, "patterns": seen,
+        "reasons": (f"An uneven area of {place.width}x{place.height} px, seen on {_listed(seen) or 'no single pattern alone'}. Wipe the glass and shoot again.",),
+    })
+
+
+def _camera_defects(evidence: Evidence, findings: list[Finding]) -> list[Finding]:
+    """Join dots that sit at one place in the photos but at different places of the panel: the camera's own."""
+    kept, camera = [], []
+    for finding in findings:
+        (camera if finding.kind == "camera" else kept).append(finding)
+    seen: list[tuple[float, float]] = []
+    for finding in camera:
+        shown = [p for p in evidence.photos if p.pattern.id in finding.patterns]
+        if not shown:
+            kept.append(finding)
+            continue
+        px, py = shown[0].registration.to_photo(np.array([[finding.x, finding.y]]))[0]
+        if any(abs(px - a) < 3 and abs(py - b) < 3 for a, b in seen):
+            continue
+        seen.append((float(px), float(py)))
+        place = f"It sits at ({px:.0f}, {py:.0f}) of the photo, not on the panel: a defect of the camera or a speck on its lens."
+        kept.append(finding.model_copy(update={"reasons": (*finding.reasons, place)}))
+    return kept
+
+
+PIXEL_KINDS = ("dead_pixel", "bright_pixel", "dark_subpixel", "bright_subpixel")
+
+
+def clusters(findings: Sequence[Finding]) -> list[Finding]:
+    """Two or more faulty pixels inside a sliding 5 x 5 block (ISO 9241-307, from memory), largest first, none listed twice."""
+    faults = [(i, f) for i, f in enumerate(findings) if f.kind in PIXEL_KINDS]
+    free = {i for i, _ in faults}
+    made: list[Finding] = []
+    while True:
+        best: list[int] = []
+        for _, corner_x in faults:
+            for _, corner_y in faults:
+                if abs(corner_x.x - corner_y.x) >= CLUSTER_BLOCK_PX or abs(corner_x.y - corner_y.y) >= CLUSTER_BLOCK_PX:
+                    continue
+                block = [
+                    i for i, f in faults if i in free and 0 <= f.x - corner_x.x < CLUSTER_BLOCK_PX and 0 <= f.y - corner_y.y < CLUSTER_BLOCK_PX
+                ]
+                if len({(findings[i].x, findings[i].y) for i in block}) >= 2 and len(block) > len(best):
+                    best = block
+        if not best:
+            return made
+        free -= set(best)
+        xs, ys = [findings[i].x for i in best], [findings[i].y for i in best]
+        made.append(Finding(
+            kind="cluster", x=(min(xs) + max(xs)) / 2, y=(min(ys) + max(ys)) / 2, w=max(xs) - min(xs) + 1, h=max(ys) - min(ys) + 1,
+            contrast=min((findings[i].contrast for i in best), key=lambda c: -abs(c)), confidence=min(findings[i].confidence for i in best),
+            members=tuple(best), reasons=(f"{len(best)} faults inside one block of 5 x 5 pixels.",)))

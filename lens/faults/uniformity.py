@@ -1,0 +1,94 @@
+"""Light and colour at nine points of the white photo (VESA FPDM 2.0, ISO 9241-305; from memory).
+
+One handheld photo cannot tell the lens's fall-off from the panel's, so the stated uncertainty holds what an ordinary lens
+may add (20 to 40 % in the corners of the frame, common practice).
+"""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from lens.panel import Panel
+from lens.photo import BLOCK_PX, PhotoRead
+from lens.records import Colour, Uniformity, UniformityPoint
+
+SHARES = (0.1, 0.5, 0.9)
+UNKNOWN_FALL_OFF = 0.2  # half of the range an ordinary lens may darken the corners of a photo
+SRGB_TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])  # IEC 61966-2-1
+
+
+def nine_points(panel: Panel) -> NDArray[np.float64]:
+    """(9, 2) panel coordinates at 10, 50 and 90 % of width and height, row by row."""
+    return np.array([(u * panel.width - 0.5, v * panel.height - 0.5) for v in SHARES for u in SHARES])
+
+
+def _disc_means(panel: Panel, photo: PhotoRead) -> NDArray[np.float64]:
+    """(9, 3) mean linear light B, G, R of a disc of 1/20 of the height at each point."""
+    level = photo.view.level
+    y, x = np.mgrid[:level.shape[0], :level.shape[1]] * BLOCK_PX + (BLOCK_PX - 1) / 2
+    radius = max(panel.height / 40, BLOCK_PX)
+    return np.array([level[np.hypot(x - px, y - py) <= radius].mean(axis=0) for px, py in nine_points(panel)])
+
+
+def _photo_radius2(panel: Panel, photo: PhotoRead) -> NDArray[np.float64]:
+    """Squared distance of each point from the photo's centre, 1 in the corners of the frame."""
+    r = photo.registration
+    at = r.to_photo(nine_points(panel)) - np.array([(r.width - 1) / 2, (r.height - 1) / 2])
+    return np.asarray((at**2).sum(axis=1) / ((r.width**2 + r.height**2) / 4), float)
+
+
+def measure_uniformity(panel: Panel, photos: Sequence[PhotoRead]) -> tuple[Uniformity | None, Colour | None]:
+    """Uniformity and colour difference from the set's first white photo; None without one."""
+    white = next((p for p in photos if p.pattern.drive == (255, 255, 255)), None)
+    if white is None or white.view.clipped_fraction > 0.2:
+        return None, None
+    means = np.maximum(_disc_means(panel, white), 1e-6)
+    luminance = means[:, ::-1] @ SRGB_TO_XYZ[1]
+    ratio = float(luminance.min() / luminance.max())
+    radius2 = _photo_radius2(panel, white)
+    spread = abs(float(radius2[np.argmin(luminance)] - radius2[np.argmax(luminance)]))
+    uncertainty = 0.03 + UNKNOWN_FALL_OFF * max(spread, 0.1)
+    points = tuple(
+        UniformityPoint(x=float(x), y=float(y), level=round(float(value / luminance.max()), 3))
+        for (x, y), value in zip(nine_points(panel), luminance, strict=True))
+    uniformity = Uniformity(ratio=round(ratio, 3), uncertainty=round(uncertainty, 3), points=points)
+    return uniformity, _colour(means[:, ::-1])
+
+
+def _colour(rgb: NDArray[np.float64]) -> Colour:
+    xyz = rgb @ SRGB_TO_XYZ.T
+    total = xyz @ np.array([1.0, 15.0, 3.0])
+    uv = np.stack([4 * xyz[:, 0] / total, 9 * xyz[:, 1] / total], axis=1)
+    distance = np.linalg.norm(uv[:, None] - uv[None], axis=2)
+    lab = _lab(xyz / xyz[4] * np.array([0.9505, 1.0, 1.089]))
+    e00 = max(delta_e00(lab[i], lab[j]) for i in range(9) for j in range(i))
+    return Colour(max_delta_uv=round(float(distance.max()), 4), max_delta_e00=round(e00, 1), uncertainty=0.006)
+
+
+def _lab(xyz: NDArray[np.float64]) -> NDArray[np.float64]:
+    t = xyz / np.array([0.9505, 1.0, 1.089])
+    f = np.where(t > (6 / 29) ** 3, np.cbrt(t), t / (3 * (6 / 29) ** 2) + 4 / 29)
+    return np.stack([116 * f[:, 1] - 16, 500 * (f[:, 0] - f[:, 1]), 200 * (f[:, 1] - f[:, 2])], axis=1)
+
+
+def delta_e00(first: NDArray[np.float64], second: NDArray[np.float64]) -> float:
+    """CIEDE2000 colour difference of two CIE Lab colours (ISO/CIE 11664-6; Sharma, Wu, Dalal 2005)."""
+    (l1, a1, b1), (l2, a2, b2) = first, second
+    c_mean7 = ((np.hypot(a1, b1) + np.hypot(a2, b2)) / 2) ** 7
+    g = 0.5 * (1 - np.sqrt(c_mean7 / (c_mean7 + 25.0**7)))
+    a1, a2 = (1 + g) * a1, (1 + g) * a2
+    c1, c2 = np.hypot(a1, b1), np.hypot(a2, b2)
+    h1, h2 = np.degrees(np.arctan2(b1, a1)) % 360, np.degrees(np.arctan2(b2, a2)) % 360
+    dh = 0.0 if c1 * c2 == 0 else (h2 - h1 + 180) % 360 - 180
+    d_h = 2 * np.sqrt(c1 * c2) * np.sin(np.radians(dh) / 2)
+    l_mean, c_mean = (l1 + l2) / 2, (c1 + c2) / 2
+    h_mean = h1 + h2 if c1 * c2 == 0 else (h1 + h2) / 2 if abs(h1 - h2) <= 180 else ((h1 + h2 + 360) / 2) % 360
+    t = (1 - 0.17 * np.cos(np.radians(h_mean - 30)) + 0.24 * np.cos(np.radians(2 * h_mean))
+         + 0.32 * np.cos(np.radians(3 * h_mean + 6)) - 0.2 * np.cos(np.radians(4 * h_mean - 63)))
+    s_l = 1 + 0.015 * (l_mean - 50) ** 2 / np.sqrt(20 + (l_mean - 50) ** 2)
+    s_c, s_h = 1 + 0.045 * c_mean, 1 + 0.015 * c_mean * t
+    r_c = 2 * np.sqrt(c_mean**7 / (c_mean**7 + 25.0**7))
+    r_t = -np.sin(np.radians(60 * np.exp(-(((h_mean - 275) / 25) ** 2)))) * r_c
+    kl, kc, kh = (l2 - l1) / s_l, (c2 - c1) / s_c, d_h / s_h
+    return float(np.sqrt(kl**2 + kc**2 + kh**2 + r_t * kc * kh))

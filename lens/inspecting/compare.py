@@ -1,0 +1,52 @@
+"""Two inspections of one panel compared: what closing (or any other step) changed."""
+
+from typing import Literal
+
+from lens.acceptance import DEMANDED_SHARE
+from lens.faults import PIXEL_KINDS
+from lens.records import Finding, Inspection
+from lens.records.base import Record
+from lens.records.findings import NOT_OF_THE_PANEL
+
+SAME_PLACE_PX = 3.0
+
+
+class Comparison(Record):
+    """Findings of the panel that are new, gone, or the same; what is new was done by what came between."""
+
+    new: tuple[Finding, ...]
+    gone: tuple[Finding, ...]
+    same: tuple[Finding, ...]
+    result: Literal["unchanged", "changed", "not_proven"]
+    text: str
+
+
+def _matches(first: Finding, second: Finding) -> bool:
+    family = first.kind == second.kind or (first.kind in PIXEL_KINDS and second.kind in PIXEL_KINDS)
+    reach_x, reach_y = max(SAME_PLACE_PX, (first.w + second.w) / 4), max(SAME_PLACE_PX, (first.h + second.h) / 4)
+    return family and abs(first.x - second.x) <= reach_x and abs(first.y - second.y) <= reach_y
+
+
+def _of_the_panel(inspection: Inspection) -> list[Finding]:
+    return [f for f in inspection.findings if f.kind not in NOT_OF_THE_PANEL and f.kind != "cluster"]
+
+
+def compare(before: Inspection, after: Inspection) -> Comparison:
+    """Match findings by kind and place. New ones decide; with too little proven on either side the answer is not proven."""
+    same, added, left = [], [], _of_the_panel(before)
+    for finding in _of_the_panel(after):
+        match = next((f for f in left if _matches(f, finding)), None)
+        if match is None:
+            added.append(finding)
+        else:
+            left.remove(match)
+            same.append(finding)
+    seen = min(before.verdict.proven_fraction, after.verdict.proven_fraction)
+    result: Literal["unchanged", "changed", "not_proven"]
+    if added:
+        result, text = "changed", f"{len(added)} finding{'s' if len(added) > 1 else ''} that the dry fit did not show: done by closing."
+    elif seen < DEMANDED_SHARE:
+        result, text = "not_proven", f"Nothing new was seen, but only {100 * seen:.0f} % of the panel is proven in both sets."
+    else:
+        result, text = "unchanged", "Closing changed nothing that the photos can show."
+    return Comparison(new=tuple(added), gone=tuple(left), same=tuple(same), result=result, text=text)
