@@ -13,8 +13,17 @@ from lens.patterns.markers import PLACES
 from lens.photo.blur import measure_blur
 from lens.photo.decode import Decoded, decode
 from lens.photo.markers_seen import (
-    MIN_MARKERS, align_markers, brightest_channel, consistent, find_markers, first_fit, light_at, lit_channel, looks_mirrored,
-    read_in_place, read_markers,
+    MIN_MARKERS,
+    align_markers,
+    brightest_channel,
+    consistent,
+    find_markers,
+    first_fit,
+    light_at,
+    lit_channel,
+    looks_mirrored,
+    read_in_place,
+    read_markers,
 )
 from lens.photo.registration import Registration, fit
 from lens.photo.sampling import PanelView, view_panel

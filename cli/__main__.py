@@ -1,0 +1,156 @@
+"""./clear-lens patterns | inspect | simulate | diagnose | verify | schema | benchmark."""
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+from cli import benchmark, simulate_command
+from lens.acceptance import DEFAULT_PROFILE
+from lens.diagnosis import EvidenceItem, diagnose
+from lens.errors import BadInput
+from lens.inspecting import PhotoFile, inspect_files
+from lens.panel import parse_panel
+from lens.patterns import SETS, write_folder
+from lens.reporting import verify_report
+from lens.schema import all_schemas
+
+EXIT = {"pass": 0, "fail": 1, "not_proven": 3}
+BAD_INPUT = 2
+
+
+def _read(path: str) -> bytes:
+    try:
+        return Path(path).read_bytes()
+    except OSError as error:
+        raise BadInput(f"Cannot read '{path}': {error.strerror}.", "no_file") from None
+
+
+def _write(text: str, out: str | None) -> None:
+    if out is None:
+        print(text)
+        return
+    try:
+        Path(out).write_text(text + "\n", encoding="utf-8")
+    except OSError as error:
+        raise BadInput(f"Cannot write '{out}': {error.strerror}.", "no_file") from None
+
+
+def _json(text: bytes, path: str) -> object:
+    try:
+        return json.loads(text)
+    except (ValueError, RecursionError):
+        raise BadInput(f"'{path}' is no JSON file.", "not_json") from None
+
+
+def _patterns(options: argparse.Namespace) -> int:
+    written = write_folder(parse_panel(options.panel), Path(options.out), options.set)
+    print(f"{len(written)} files in {options.out}")
+    return 0
+
+
+def _corners(texts: list[str]) -> dict[str, tuple[tuple[float, float], ...]]:
+    out = {}
+    for text in texts:
+        name, _, numbers = text.partition("=")
+        try:
+            values = [float(part) for part in numbers.split(",")]
+        except ValueError:
+            values = []
+        if len(values) != 8:
+            raise BadInput(f"--corners '{text}': give PATTERN=x1,y1,x2,y2,x3,y3,x4,y4, clockwise from the panel's top left.", "corners")
+        out[name] = tuple(zip(values[::2], values[1::2], strict=True))
+    return out
+
+
+def _inspect(options: argparse.Namespace) -> int:
+    panel = parse_panel(options.panel, options.diagonal_in)
+    corners = _corners(options.corners)
+    files = []
+    for text in options.photo:
+        pattern, sign, path = text.partition("=")
+        named = bool(sign) and not Path(text).exists()
+        path, pattern_id = (path, pattern) if named else (text, None)
+        files.append(PhotoFile(Path(path).name, _read(path), pattern_id, corners.get(pattern_id or "")))
+    result = inspect_files(panel, files, options.profile)
+    if not any(photo.used for photo in result.photos):
+        first = result.photos[0]
+        raise BadInput(f"{first.file}: {first.problems[0].message}", first.problems[0].code)
+    _write(result.model_dump_json(indent=2), options.out)
+    return EXIT[result.verdict.result]
+
+
+def _diagnose(options: argparse.Namespace) -> int:
+    raw = _json(_read(options.evidence), options.evidence)
+    items = raw.get("items") if isinstance(raw, dict) else None
+    if not isinstance(items, list):
+        raise BadInput('Evidence is {"items": [{"check": id, "outcome": id, "source": "measured|seen|told"}]}.', "evidence")
+    try:
+        evidence = [EvidenceItem.model_validate(item) for item in items]
+    except ValueError:
+        raise BadInput("Every evidence item needs a check, an outcome, and a source of measured, seen or told.", "evidence") from None
+    result = diagnose(options.device, evidence).model_dump()
+    for cause in result["causes"]:
+        cause["for"] = cause.pop("for_")
+    _write(json.dumps(result, indent=2), options.out)
+    return 0
+
+
+def _verify(options: argparse.Namespace) -> int:
+    outcome = verify_report(_json(_read(options.report), options.report))
+    print(outcome.text)
+    return 0 if outcome.holds else 1
+
+
+def _schema(options: argparse.Namespace) -> int:
+    _write(json.dumps(all_schemas(), indent=2), options.out)
+    return 0
+
+
+def build_parser() -> argparse.ArgumentParser:
+    """All commands of the core."""
+    parser = argparse.ArgumentParser(prog="./clear-lens")
+    commands = parser.add_subparsers(dest="command", required=True)
+    patterns = commands.add_parser("patterns", help="test patterns as PNG files with a manifest")
+    patterns.add_argument("--panel", required=True, help="native resolution, e.g. 1920x1080")
+    patterns.add_argument("--out", required=True, help="folder, made when missing")
+    patterns.add_argument("--set", default="standard", choices=sorted(SETS))
+    patterns.set_defaults(run=_patterns)
+    inspect = commands.add_parser("inspect", help="photos of a panel to findings and a verdict")
+    inspect.add_argument("--panel", required=True, help="native resolution, e.g. 1920x1080")
+    inspect.add_argument("--photo", action="append", required=True, metavar="[PATTERN=]FILE", help="repeat for each photo")
+    inspect.add_argument("--diagonal-in", type=float, default=None)
+    inspect.add_argument("--profile", default=DEFAULT_PROFILE)
+    inspect.add_argument("--corners", action="append", default=[], metavar="PATTERN=x1,y1,...,x4,y4")
+    inspect.add_argument("--out", default=None)
+    inspect.set_defaults(run=_inspect)
+    diagnosis = commands.add_parser("diagnose", help="evidence to ranked causes and the next check")
+    diagnosis.add_argument("--device", required=True)
+    diagnosis.add_argument("--evidence", required=True)
+    diagnosis.add_argument("--out", default=None)
+    diagnosis.set_defaults(run=_diagnose)
+    verify = commands.add_parser("verify", help="does the hash chain of a report hold?")
+    verify.add_argument("report")
+    verify.set_defaults(run=_verify)
+    schema = commands.add_parser("schema", help="JSON Schema of every result")
+    schema.add_argument("--out", default=None)
+    schema.set_defaults(run=_schema)
+    simulate_command.add_parser(commands)
+    benchmark.add_parser(commands)
+    return parser
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run one command; bad input gives one line on standard error and exit code 2."""
+    options = build_parser().parse_args(arguments)
+    try:
+        return int(options.run(options))
+    except BadInput as problem:
+        print(problem.message, file=sys.stderr)
+        return BAD_INPUT
+    except BrokenPipeError:
+        return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,124 @@
+"""./clear-lens benchmark photo: accuracy on seeded sets, and speed as ratios to a floor measured in the same run.
+
+Reporting seeds start at 1000 and are never used for tuning.
+"""
+
+import argparse
+import resource
+import statistics
+import time
+from collections.abc import Callable
+
+import cv2
+import numpy as np
+
+from lens.inspecting import PhotoFile, inspect_files
+from lens.panel import make_panel, parse_panel
+from lens.patterns import get_pattern, render
+from lens.photo import read_photo
+from lens.records.findings import NOT_OF_THE_PANEL
+from lens.simulate import FaultyPanel, emit, photograph, random_camera, random_faults, random_pose
+
+SOLIDS = ("white", "black", "red", "green", "blue", "grey50")
+ROWS: tuple[tuple[str, float], ...] = (("1920x1080", 1.2), ("1920x1080", 1.5), ("1920x1080", 1.8), ("1366x768", 2.5))
+FIRST_REPORTING_SEED = 1000
+FAULTS_A_SET = 20
+
+
+def _median_s(work: Callable[[], object], rounds: int) -> float:
+    work()
+    times = []
+    for _ in range(rounds):
+        start = time.perf_counter()
+        work()
+        times.append(time.perf_counter() - start)
+    return statistics.median(times)
+
+
+def _floor(data: bytes, width: int, height: int) -> None:
+    """Decode, one bilinear perspective warp to the panel's size, one Gaussian blur of sigma 1 of the photo."""
+    pixels = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
+    outline = np.array([[200, 200], [3700, 220], [3690, 2300], [210, 2280]], np.float32)
+    target = np.array([[0, 0], [width, 0], [width, height], [0, height]], np.float32)
+    cv2.warpPerspective(pixels, cv2.getPerspectiveTransform(outline, target), (width, height), flags=cv2.INTER_LINEAR)
+    cv2.GaussianBlur(pixels, (0, 0), 1.0)
+
+
+def _shoot(panel_text: str, scale: float, seed: int, count: int) -> tuple[FaultyPanel, list[PhotoFile]]:
+    """A set at about ``scale`` camera px per panel px with a 12 MP camera."""
+    panel = parse_panel(panel_text)
+    rng = np.random.default_rng(seed)
+    device = FaultyPanel(panel=panel, faults=random_faults(panel, count, rng))
+    camera = random_camera(rng)
+    fill = scale / min(camera.width / panel.width, camera.height / panel.height)
+    files = []
+    for pattern_id in SOLIDS:
+        light = emit(device, render(panel, get_pattern(pattern_id)))
+        shot = photograph(light, camera, random_pose(panel, camera, rng, fill=min(fill, 0.97)), rng)
+        files.append(PhotoFile(pattern_id, shot.data))
+    return device, files
+
+
+def _speed(rounds: int) -> None:
+    cv2.setNumThreads(2)
+    panel = make_panel(1920, 1080)
+    _, files = _shoot("1920x1080", 1.7, FIRST_REPORTING_SEED - 1, 10)
+    white = next(file.data for file in files if file.name == "white")
+    floor = _median_s(lambda: _floor(white, panel.width, panel.height), rounds)
+    one = _median_s(lambda: read_photo(white, panel), rounds)
+    whole = _median_s(lambda: inspect_files(panel, files[:1]), rounds)
+    six = _median_s(lambda: inspect_files(panel, files), 1)
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    print(f"floor (12 MP decode + warp + blur, 2 threads)   {floor:6.3f} s  1.0x")
+    print(f"one photo read (registered, sampled)            {one:6.3f} s  {one / floor:.1f}x")
+    print(f"one photo read, analysed and judged             {whole:6.3f} s  {whole / floor:.1f}x   (wanted: at most 6x)")
+    print(f"six photos read, fused and judged               {six:6.3f} s  {six / floor:.1f}x")
+    print(f"peak memory of this process, simulator included {peak:6.0f} MB")
+
+
+def _accuracy(sets: int) -> None:
+    print("\nsets of six solids, 20 faults each; seeds from", FIRST_REPORTING_SEED)
+    print("panel      px/px  sets  pixel faults  missed  subpixel faults  found     kind right  false/set  proven  p(>=0.98)")
+    for panel_text, scale in ROWS:
+        pixels = missed = subs = sub_found = right = found = false = proven_sets = 0
+        proven = []
+        for number in range(sets):
+            device, files = _shoot(panel_text, scale, FIRST_REPORTING_SEED + number, FAULTS_A_SET)
+            result = inspect_files(device.panel, files)
+            share = result.verdict.proven_fraction
+            proven.append(share)
+            proven_sets += share >= 0.98
+            told = [f for f in result.findings if f.kind not in NOT_OF_THE_PANEL and f.kind != "cluster"]
+            unused = list(told)
+            for fault in device.faults:
+                match = next((f for f in unused if abs(f.x - fault.x) <= 1 and abs(f.y - fault.y) <= 1), None)
+                whole = fault.kind.endswith("_pixel")
+                pixels += whole
+                subs += not whole
+                if match is None:
+                    missed += whole
+                    continue
+                unused = [f for f in unused if (f.x, f.y) != (match.x, match.y)]
+                found += 1
+                sub_found += not whole
+                right += (match.kind, match.channel) == (fault.kind, fault.channel)
+            false += len(unused)
+        print(
+            f"{panel_text:10s} {scale:5.1f}  {sets:4d}  {pixels:12d}  {missed:6d}  {subs:15d}  {sub_found / max(subs, 1):6.3f}  "
+            f"{right / max(found, 1):12.3f}  {false / sets:9.2f}  {statistics.mean(proven):6.3f}  {proven_sets / sets:9.2f}", flush=True)
+
+
+def _benchmark(options: argparse.Namespace) -> int:
+    _speed(options.rounds)
+    if options.sets:
+        _accuracy(options.sets)
+    return 0
+
+
+def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add the command."""
+    parser = commands.add_parser("benchmark", help="accuracy and speed")
+    parser.add_argument("what", nargs="?", default="photo", choices=["photo"])
+    parser.add_argument("--sets", type=int, default=15, help="sets a row of the accuracy table; 0 leaves it out")
+    parser.add_argument("--rounds", type=int, default=5)
+    parser.set_defaults(run=_benchmark)

@@ -1,0 +1,49 @@
+"""./clear-lens simulate photo: photos of a simulated faulty panel, with the truth beside them."""
+
+import argparse
+import json
+from pathlib import Path
+
+import numpy as np
+
+from lens.errors import BadInput
+from lens.panel import parse_panel
+from lens.patterns import SETS, pattern_set
+from lens.simulate import FaultyPanel, random_camera, random_faults, shoot_set
+
+
+def _simulate(options: argparse.Namespace) -> int:
+    panel = parse_panel(options.panel)
+    folder = Path(options.out)
+    rng = np.random.default_rng(options.seed)
+    if not 0 <= options.faults <= 500:
+        raise BadInput(f"--faults must be 0 to 500, got {options.faults}.", "faults")
+    device = FaultyPanel(panel=panel, faults=random_faults(panel, options.faults, rng))
+    camera = random_camera(rng)
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise BadInput(f"Cannot write to '{folder}': {error.strerror}.", "no_file") from None
+    shots = shoot_set(device, tuple(p.id for p in pattern_set(options.set)), camera, rng)
+    for pattern_id, shot in shots.items():
+        (folder / f"{pattern_id}.jpg").write_bytes(shot.data)
+    truth = {
+        "panel": {"width": panel.width, "height": panel.height}, "seed": options.seed, "camera": camera.model_dump(),
+        "faults": [fault.model_dump() for fault in device.faults],
+        "photos": {pattern_id: {"file": f"{pattern_id}.jpg", "corners": shot.corners} for pattern_id, shot in shots.items()},
+    }
+    (folder / "truth.json").write_text(json.dumps(truth, indent=2) + "\n")
+    print(f"{len(shots)} photos and truth.json in {folder}")
+    return 0
+
+
+def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add the command."""
+    parser = commands.add_parser("simulate", help="photo sets of a simulated faulty panel")
+    parser.add_argument("what", nargs="?", default="photo", choices=["photo"])
+    parser.add_argument("--panel", default="1920x1080")
+    parser.add_argument("--out", required=True)
+    parser.add_argument("--faults", type=int, default=10, help="single pixel and subpixel faults of mixed kinds")
+    parser.add_argument("--set", default="standard", choices=sorted(SETS))
+    parser.add_argument("--seed", type=int, default=1)
+    parser.set_defaults(run=_simulate)

@@ -1,0 +1,77 @@
+"""Procedures per build as gates that open in order only."""
+
+from collections.abc import Mapping, Sequence
+from functools import cache
+from pathlib import Path
+
+import yaml
+
+from lens.errors import BadInput
+from lens.records.base import Record
+
+DATA = Path(__file__).with_name("builds.yaml")
+
+
+class Gate(Record):
+    """One gate: what to do, what to be careful with, what must be there before it can be passed."""
+
+    id: str
+    title: str
+    steps: tuple[str, ...]
+    caution: str = ""
+    needs_inspection: str | None = None
+    choices: dict[str, str] = {}
+
+
+class Build(Record):
+    title: str
+    gates: tuple[Gate, ...]
+
+
+@cache
+def builds() -> dict[str, Build]:
+    """The builds that have a procedure."""
+    raw = yaml.safe_load(DATA.read_text(encoding="utf-8"))
+    return {build_id: Build.model_validate(build) for build_id, build in raw.items()}
+
+
+def get_build(build_id: str) -> Build:
+    """The build of that name; raises BadInput with the known ones."""
+    if build_id not in builds():
+        raise BadInput(f"There is no procedure for the build '{build_id}'. Known: {', '.join(builds())}.", "unknown_build")
+    return builds()[build_id]
+
+
+def check_gate(build: Build, gate_id: str, passed: Sequence[str], inspections: Mapping[str, str], choice: str) -> Gate:
+    """The gate, when it may be passed now.
+
+    Parameters
+    ----------
+    passed : ids of the gates that were passed
+    inspections : verdicts (pass, fail, not_proven) by stage, of the inspections that were made
+    choice : id of the gate's choice, empty where it has none
+
+    Raises
+    ------
+    BadInput
+        with what is still missing.
+    """
+    gates = {gate.id: gate for gate in build.gates}
+    if gate_id not in gates:
+        raise BadInput(f"There is no gate '{gate_id}' in '{build.title}'.", "unknown_gate")
+    gate = gates[gate_id]
+    for before in build.gates[:build.gates.index(gate)]:
+        if before.id not in passed:
+            raise BadInput(f"'{gate.title}' cannot be passed yet: '{before.title}' comes first.", "gate_order")
+    if gate.needs_inspection:
+        verdict = inspections.get(gate.needs_inspection)
+        if verdict is None:
+            raise BadInput(
+                f"'{gate.title}' needs its inspection: photograph the new panel with the pattern set before going on.", "gate_inspection")
+        if verdict == "fail":
+            raise BadInput(
+                f"'{gate.title}' is not passed: the new panel fails its inspection. Return it with this evidence, or put another one in.",
+                "gate_failed")
+    if gate.choices and choice not in gate.choices:
+        raise BadInput(f"'{gate.title}' asks for a choice: {', '.join(gate.choices.values())}.", "gate_choice")
+    return gate

@@ -1,0 +1,15 @@
+"""JSON Schema of every result that leaves the core."""
+
+from typing import Any
+
+from lens.diagnosis import Diagnosis
+from lens.inspecting import Comparison
+from lens.matching import Match, PanelSpec
+from lens.records import Inspection
+
+RESULTS = {"inspection": Inspection, "diagnosis": Diagnosis, "match": Match, "panel_spec": PanelSpec, "comparison": Comparison}
+
+
+def all_schemas() -> dict[str, Any]:
+    """Schema by name of the result."""
+    return {name: record.model_json_schema() for name, record in RESULTS.items()}

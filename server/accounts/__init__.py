@@ -1,0 +1,1 @@
+"""People, roles and what they may do."""

@@ -1,0 +1,71 @@
+"""Signing in and out, and who one is."""
+
+import time
+
+from django.conf import settings
+from django.contrib.auth import authenticate, login, logout
+from django.core.cache import cache
+from django.http import HttpRequest
+from ninja import Router, Schema
+from ninja.errors import HttpError
+
+from server.accounts.policy import roles_of
+
+public_router = Router(tags=["session"])
+router = Router(tags=["session"])
+MAX_TRIES, TRY_WINDOW_S = 10, 300
+
+
+class SignIn(Schema):
+    username: str
+    password: str
+
+
+class Me(Schema):
+    """Who is signed in, and how this instance runs."""
+
+    signed_in: bool
+    name: str
+    roles: list[str]
+    demo: bool
+    lan: bool
+    tls: bool
+
+
+def _me(request: HttpRequest) -> Me:
+    user = request.user
+    return Me(
+        signed_in=user.is_authenticated, name=user.get_username(), roles=list(roles_of(user)) if user.is_authenticated else [],  # type: ignore[arg-type]
+        demo=settings.DEMO, lan=settings.LAN, tls=settings.TLS)
+
+
+@public_router.get("/health", auth=None, operation_id="health")
+def health(request: HttpRequest) -> dict[str, bool]:
+    return {"ok": True}
+
+
+@public_router.get("/me", auth=None, response=Me, operation_id="getMe")
+def me(request: HttpRequest) -> Me:
+    return _me(request)
+
+
+@public_router.post("/session", auth=None, response=Me, operation_id="signIn")
+def sign_in(request: HttpRequest, body: SignIn) -> Me:
+    key = f"tries:{request.META.get('REMOTE_ADDR')}:{body.username[:60]}"
+    tries = cache.get(key, 0)
+    if tries >= MAX_TRIES:
+        raise HttpError(429, "Too many wrong tries. Wait five minutes, then try again.")
+    user = authenticate(request, username=body.username, password=body.password)
+    if user is None:
+        cache.set(key, tries + 1, TRY_WINDOW_S)
+        time.sleep(0.3)
+        raise HttpError(401, "Name or password is wrong.")
+    cache.delete(key)
+    login(request, user)
+    return _me(request)
+
+
+@router.delete("/session", response=Me, operation_id="signOut")
+def sign_out(request: HttpRequest) -> Me:
+    logout(request)
+    return _me(request)

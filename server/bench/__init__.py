@@ -1,0 +1,1 @@
+"""The job's screen: everything of one job put together."""

@@ -1,0 +1,257 @@
+"""Jobs, their record and evidence."""
+
+from datetime import datetime
+from typing import Any
+
+from django.conf import settings
+from django.http import HttpRequest
+from django.shortcuts import get_object_or_404
+from ninja import Field, Router, Schema
+
+from lens.acceptance import class_table
+from lens.diagnosis import DEVICES, Diagnosis, load_model
+from lens.fitting import builds
+from lens.inspecting import Comparison
+from lens.patterns import PATTERNS, SETS
+from lens.records import Inspection
+from server.accounts.policy import require
+from server.inspections.api import RunOut, run_out
+from server.inspections.core_adapter import result_of
+from server.jobs import actions
+from server.jobs.core_adapter import diagnose_job
+from server.jobs.models import Evidence, Job
+from server.bench.progress import comparison, stations
+from server.jobs.stations import StationId, StationState
+
+router = Router(tags=["jobs"])
+Short = Field(default="", max_length=300)
+Long = Field(default="", max_length=2000)
+
+
+class JobFields(Schema):
+    title: str = Field(max_length=120)
+    device_type: str
+    owner: str = Field(default="", max_length=120)
+    complaint: str = Long
+    visible_damage: str = Long
+    accessories: str = Short
+    panel_width: int
+    panel_height: int
+    diagonal_in: float | None = None
+    profile: str = "class-II"
+    build: str = "ears"
+
+
+class JobChange(Schema):
+    """Only the fields that changed; ``version`` is the one that they were read at."""
+
+    version: int
+    title: str | None = Field(default=None, max_length=120)
+    device_type: str | None = None
+    owner: str | None = Field(default=None, max_length=120)
+    complaint: str | None = Field(default=None, max_length=2000)
+    visible_damage: str | None = Field(default=None, max_length=2000)
+    accessories: str | None = Field(default=None, max_length=300)
+    panel_width: int | None = None
+    panel_height: int | None = None
+    diagonal_in: float | None = None
+    profile: str | None = None
+    build: str | None = None
+    hand_over_note: str | None = Field(default=None, max_length=2000)
+
+
+class JobLine(Schema):
+    id: int
+    title: str
+    owner: str
+    device_type: str
+    station: StationId
+    panel_width: int
+    panel_height: int
+    complaint: str
+    changed_at: datetime
+    closed_at: datetime | None
+    verdicts: dict[str, str]
+
+
+class EvidenceOut(Schema):
+    id: int
+    check: str
+    outcome: str
+    source: str
+    by: str
+    at: datetime
+    withdrawn: bool
+    withdrawn_because: str
+
+
+class JobOut(JobFields):
+    id: int
+    version: int
+    station: StationId
+    skipped: list[str]
+    hand_over_note: str
+    closed_at: datetime | None
+    created_at: datetime
+    created_by: str
+    can_simulate: bool
+    stations: list[StationState]
+    evidence: list[EvidenceOut]
+    diagnosis: Diagnosis
+    runs: list[RunOut]
+    comparison: Comparison | None
+
+
+class EntryOut(Schema):
+    id: int
+    at: datetime
+    who: str
+    kind: str
+    text: str
+
+
+class Station(Schema):
+    station: StationId
+    skip: bool = False
+
+
+class Answer(Schema):
+    check: str
+    outcome: str
+    source: str = "seen"
+
+
+class Reason(Schema):
+    reason: str = Short
+
+
+class Choice(Schema):
+    id: str
+    title: str
+
+
+class CheckOut(Schema):
+    id: str
+    title: str
+    how: str
+    minutes: float
+    outcomes: list[Choice]
+
+
+class Vocabulary(Schema):
+    """The words and rules that the interface shows; they live in the core and nowhere else."""
+
+    devices: list[str]
+    profiles: list[Choice]
+    profile_source: str
+    builds: list[Choice]
+    patterns: list[Choice]
+    pattern_sets: dict[str, list[str]]
+    checks: list[CheckOut]
+
+
+@router.get("/vocabulary", response=Vocabulary, operation_id="getVocabulary")
+def vocabulary(request: HttpRequest) -> Vocabulary:
+    require(request.user, "job.view")
+    table = class_table()
+    return Vocabulary(
+        devices=list(DEVICES), profiles=[Choice(id=i, title=c.title) for i, c in table.classes.items()], profile_source=table.source,
+        builds=[Choice(id=i, title=b.title) for i, b in builds().items()],
+        patterns=[Choice(id=p.id, title=p.title) for p in PATTERNS.values()], pattern_sets={name: list(ids) for name, ids in SETS.items()},
+        checks=[
+            CheckOut(id=i, title=c.title, how=c.how, minutes=c.minutes, outcomes=[Choice(id=o, title=t) for o, t in c.outcomes.items()])
+            for i, c in load_model().checks.items()
+        ])
+
+
+def _results(job: Job) -> dict[str, Inspection]:
+    found = {run.stage: result_of(run) for run in job.runs.all()}
+    return {stage: result for stage, result in found.items() if result is not None}
+
+
+def _evidence(item: Evidence) -> dict[str, Any]:
+    return {
+        "id": item.pk, "check": item.check_id, "outcome": item.outcome, "source": item.source, "by": item.by.username, "at": item.at,
+        "withdrawn": item.withdrawn, "withdrawn_because": item.withdrawn_because,
+    }
+
+
+def job_out(job_id: int) -> dict[str, Any]:
+    """Everything that the job's screen shows, in a constant number of queries."""
+    wanted = Job.objects.select_related("wanted_panel", "chosen_offer__panel", "created_by")
+    job = get_object_or_404(wanted.prefetch_related("runs__photos", "evidence__by", "gates"), pk=job_id)
+    answers, results = list(job.evidence.all()), _results(job)
+    told = diagnose_job(job, answers, results.get("inspect"))
+    answered = sum(not a.withdrawn for a in answers)
+    fields = {name: getattr(job, name) for name in (*JobFields.model_fields, "version", "station", "skipped", "hand_over_note", "closed_at", "created_at")}
+    return {
+        **fields, "id": job.pk, "created_by": job.created_by.username, "can_simulate": settings.DEMO,
+        "stations": stations(job, answered, told, results), "evidence": [_evidence(a) for a in answers], "diagnosis": told,
+        "runs": [run_out(run) for run in job.runs.all()], "comparison": comparison(results),
+    }
+
+
+@router.get("/jobs", response=list[JobLine], operation_id="listJobs")
+def list_jobs(request: HttpRequest) -> list[dict[str, Any]]:
+    require(request.user, "job.view")
+    lines = []
+    for job in Job.objects.prefetch_related("runs")[:500]:
+        verdicts = {run.stage: run.result["verdict"]["result"] for run in job.runs.all() if run.result}
+        names = ("title", "owner", "device_type", "station", "panel_width", "panel_height", "complaint", "changed_at", "closed_at")
+        lines.append({"id": job.pk, "verdicts": verdicts, **{name: getattr(job, name) for name in names}})
+    return lines
+
+
+@router.post("/jobs", response={201: JobOut}, operation_id="createJob")
+def create_job(request: HttpRequest, body: JobFields) -> tuple[int, dict[str, Any]]:
+    return 201, job_out(actions.create_job(request.user, body.model_dump()).pk)
+
+
+@router.get("/jobs/{job_id}", response=JobOut, operation_id="getJob")
+def get_job(request: HttpRequest, job_id: int) -> dict[str, Any]:
+    require(request.user, "job.view")
+    return job_out(job_id)
+
+
+@router.patch("/jobs/{job_id}", response=JobOut, operation_id="changeJob")
+def change_job(request: HttpRequest, job_id: int, body: JobChange) -> dict[str, Any]:
+    values = body.model_dump(exclude_unset=True, exclude={"version"})
+    cleared = {name for name, value in values.items() if value is None and name != "diagonal_in"}
+    actions.change_job(request.user, job_id, body.version, {n: v for n, v in values.items() if n not in cleared})
+    return job_out(job_id)
+
+
+@router.get("/jobs/{job_id}/record", response=list[EntryOut], operation_id="getRecord")
+def record(request: HttpRequest, job_id: int) -> list[Any]:
+    require(request.user, "job.view")
+    return list(get_object_or_404(Job, pk=job_id).entries.all())
+
+
+@router.post("/jobs/{job_id}/station", response=JobOut, operation_id="goToStation")
+def go_to_station(request: HttpRequest, job_id: int, body: Station) -> dict[str, Any]:
+    actions.go_to_station(request.user, job_id, body.station, body.skip)
+    return job_out(job_id)
+
+
+@router.post("/jobs/{job_id}/evidence", response=JobOut, operation_id="answerCheck")
+def answer_check(request: HttpRequest, job_id: int, body: Answer) -> dict[str, Any]:
+    actions.answer_check(request.user, job_id, body.check, body.outcome, "told" if body.source == "told" else "seen")
+    return job_out(job_id)
+
+
+@router.delete("/jobs/{job_id}/evidence/{evidence_id}", response=JobOut, operation_id="withdrawEvidence")
+def withdraw_evidence(request: HttpRequest, job_id: int, evidence_id: int, reason: str = "") -> dict[str, Any]:
+    actions.withdraw_evidence(request.user, job_id, evidence_id, reason[:300])
+    return job_out(job_id)
+
+
+@router.post("/jobs/{job_id}/hand-over", response=JobOut, operation_id="handOver")
+def hand_over(request: HttpRequest, job_id: int) -> dict[str, Any]:
+    actions.hand_over(request.user, job_id)
+    return job_out(job_id)
+
+
+@router.post("/jobs/{job_id}/reopen", response=JobOut, operation_id="reopenJob")
+def reopen(request: HttpRequest, job_id: int, body: Reason) -> dict[str, Any]:
+    actions.reopen(request.user, job_id, body.reason)
+    return job_out(job_id)

@@ -1,0 +1,84 @@
+"""How far a job is: for each station what is known, and the one best next thing."""
+
+from typing import Any
+
+from lens.diagnosis import Diagnosis
+from lens.fitting import get_build
+from lens.inspecting import Comparison, compare
+from lens.records import Inspection
+from server.jobs.models import Job
+from server.jobs.stations import STATIONS, StationState
+
+WORDS = {"pass": "Passes", "fail": "Fails", "not_proven": "Not proven"}
+STATE = {"pass": "done", "fail": "failed", "not_proven": "not_proven"}
+
+
+def _verdict(result: Inspection | None, open_next: str, done_next: str) -> tuple[str, str, str]:
+    if result is None:
+        return "open", "No photo yet.", open_next
+    verdict = result.verdict
+    return STATE[verdict.result], f"{WORDS[verdict.result]} {verdict.profile}.", done_next if verdict.result == "pass" else ""
+
+
+def comparison(results: dict[str, Inspection]) -> Comparison | None:
+    """Dry fit against closed, when both were measured."""
+    if "dry_fit" in results and "closed" in results:
+        return compare(results["dry_fit"], results["closed"])
+    return None
+
+
+def _isolate(answered: int, told: Diagnosis) -> tuple[str, str, str]:
+    if answered == 0:
+        return "open", "Nothing answered yet.", told.next[0].title
+    best = told.causes[0]
+    step = f"Next: {told.next[0].title}" if not told.stop.advised else told.stop.reason
+    return ("done" if told.stop.advised or best.p > 0.7 else "active"), f"{best.title}, {best.p:.0%}.", step
+
+
+def _match(job: Job) -> tuple[str, str, str]:
+    if job.wanted_panel is None:
+        return "open", "Panel not named yet.", "Name the panel by the label on its back."
+    if job.chosen_offer is None:
+        return "active", f"In the device: {job.wanted_panel.name}.", "Choose an offer that fits."
+    return "done", f"Chosen: {job.chosen_offer.panel.name}.", ""
+
+
+def _fit(job: Job) -> tuple[str, str, str]:
+    gates = get_build(job.build).gates
+    passed = {gate.gate for gate in job.gates.all()}
+    ahead = next((gate for gate in gates if gate.id not in passed), None)
+    if ahead is None:
+        return "done", "All gates passed.", ""
+    return ("active" if passed else "open"), f"{len(passed)} of {len(gates)} gates passed.", f"Next gate: {ahead.title}."
+
+
+def _prove(results: dict[str, Inspection]) -> tuple[str, str, str]:
+    change = comparison(results)
+    if change is None:
+        return _verdict(results.get("closed"), "Photograph the closed device once more.", "")
+    verdict = results["closed"].verdict.result
+    if change.result == "changed" or verdict == "fail":
+        return "failed", change.text, "Open again and look at what closing did."
+    if change.result == "not_proven" or verdict == "not_proven":
+        return "not_proven", change.text, "Photograph what is not proven yet."
+    return "done", change.text, ""
+
+
+def stations(job: Job, answered: int, told: Diagnosis, results: dict[str, Inspection]) -> list[StationState]:
+    """All seven, in order."""
+    facts: dict[str, tuple[str, str, str]] = {
+        "intake": ("done" if job.complaint else "active", f"{job.panel_width}x{job.panel_height}, {job.profile}.",
+                   "" if job.complaint else "Write the complaint in the owner's words."),
+        "isolate": _isolate(answered, told),
+        "inspect": _verdict(results.get("inspect"), "Show the patterns and photograph them.", ""),
+        "match": _match(job), "fit": _fit(job), "prove": _prove(results),
+        "hand_over": ("done", "Handed over.", "") if job.closed_at else ("open", "Not handed over.", "Read the report, then hand over."),
+    }
+    out = []
+    for station_id, title in STATIONS:
+        state, known, step = facts[station_id]
+        if station_id in job.skipped:
+            state, known, step = "skipped", "Skipped.", ""
+        content: dict[str, Any] = {"id": station_id, "title": title, "state": state, "known": known, "next": step}
+        out.append(StationState.model_validate(content))
+    return out

@@ -1,0 +1,1 @@
+"""What all apps share: errors, the live link, access to the record."""

@@ -1,0 +1,27 @@
+"""The API: routers of all apps, one shape for every failure."""
+
+from typing import Any
+
+from ninja import NinjaAPI
+from ninja.security import django_auth
+
+from server.accounts.api import public_router, router as accounts_router
+from server.common.errors import install_handlers
+from server.fitting.api import router as fitting_router
+from server.inspections.api import router as inspections_router
+from server.bench.api import router as bench_router
+from server.parts.api import router as parts_router
+from server.reports.api import router as reports_router
+from server.simbench.api import router as simbench_router
+
+api = NinjaAPI(title="Clear Lens", version="1", auth=django_auth, docs_url=None, openapi_url=None)
+install_handlers(api)
+for router in (
+    public_router, accounts_router, bench_router, inspections_router, parts_router, fitting_router, reports_router, simbench_router,
+):
+    api.add_router("", router)
+
+
+def schema() -> dict[str, Any]:
+    """The OpenAPI document from which the front end's types are made."""
+    return dict(api.get_openapi_schema())

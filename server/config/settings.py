@@ -1,0 +1,84 @@
+"""Settings, all from the environment that the launcher sets."""
+
+import os
+import secrets
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent.parent
+VAR = ROOT / "var"
+DIST = ROOT / "web" / "dist"
+
+
+def _secret_key() -> str:
+    """Made at first start and kept beside the database."""
+    if "CLEAR_LENS_SECRET_KEY" in os.environ:
+        return os.environ["CLEAR_LENS_SECRET_KEY"]
+    file = VAR / "django.secret"
+    if not file.exists():
+        VAR.mkdir(exist_ok=True)
+        file.touch(mode=0o600)
+        file.write_text(secrets.token_urlsafe(48))
+    return file.read_text().strip()
+
+
+SECRET_KEY = _secret_key()
+DEBUG = False
+DEMO = bool(os.environ.get("CLEAR_LENS_DEMO"))
+LAN = bool(os.environ.get("CLEAR_LENS_LAN"))
+TLS = bool(os.environ.get("CLEAR_LENS_TLS"))
+PUBLIC_URL = os.environ.get("CLEAR_LENS_PUBLIC_URL", "http://127.0.0.1:8600")
+# the launcher listens on loopback unless --lan is given; host names of a network cannot be known ahead
+ALLOWED_HOSTS = ["*"] if LAN else ["127.0.0.1", "localhost", "[::1]", "testserver"]
+CSRF_TRUSTED_ORIGINS = [PUBLIC_URL]
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = TLS
+SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_HTTPONLY = True
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+
+INSTALLED_APPS = [
+    "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.staticfiles", "procrastinate.contrib.django",
+    "server.common", "server.accounts", "server.jobs", "server.inspections", "server.parts", "server.fitting", "server.reports", "server.bench", "server.simbench",
+]
+MIDDLEWARE = [
+    "server.common.middleware.SecurityHeaders", "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware", "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware", "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+ROOT_URLCONF = "server.config.urls"
+ASGI_APPLICATION = "server.config.asgi.application"
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [], "APP_DIRS": True}]
+
+if os.environ.get("CLEAR_LENS_NO_DATABASE"):
+    DATABASES = {"default": {"ENGINE": "django.db.backends.dummy"}}
+else:
+    DATABASES = {"default": {
+        "ENGINE": "django.db.backends.postgresql", "HOST": os.environ.get("CLEAR_LENS_DB_HOST", "127.0.0.1"),
+        "PORT": os.environ.get("CLEAR_LENS_DB_PORT", "5432"), "NAME": os.environ.get("CLEAR_LENS_DB_NAME", "clear_lens"),
+        "USER": os.environ.get("CLEAR_LENS_DB_USER", "app"), "PASSWORD": os.environ.get("CLEAR_LENS_DB_PASSWORD", ""),
+        "OPTIONS": {"pool": {"min_size": 1, "max_size": 12}} if not os.environ.get("CLEAR_LENS_NO_POOL") else {},
+    }}
+
+AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}}]
+LANGUAGE_CODE = "en"
+TIME_ZONE = "UTC"
+USE_TZ = True
+STATIC_URL = "/static/"
+STATICFILES_DIRS = [DIST] if DIST.exists() else []
+WHITENOISE_USE_FINDERS = True
+WHITENOISE_AUTOREFRESH = False
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^.+[.-][0-9a-zA-Z_-]{8,}\..+$"
+MEDIA_ROOT = Path(os.environ.get("CLEAR_LENS_MEDIA", VAR / "media"))
+DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
+FILE_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
+# decoders see every upload, so bodies are bounded before they are read (a photo may have 60 MB)
+MAX_BODY_BYTES = 62 * 1024 * 1024
+CODE_LIFETIME_HOURS = 12
+
+LOGGING = {
+    "version": 1, "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

@@ -1,0 +1,24 @@
+"""Addresses: the API, the live link, the two pages that open by code, and the bench for everything else."""
+
+from django.urls import path, re_path
+
+from server.common.pages import bench_page
+from server.config.api import api
+from server.inspections import public
+from server.inspections.live import job_events, run_events
+
+urlpatterns = [
+    path("api/jobs/<int:job_id>/events", job_events),
+    path("api/", api.urls),
+    path("g/<str:code>", public.glass_page),
+    path("g/<str:code>/state", public.glass_state),
+    path("g/<str:code>/report", public.glass_report),
+    path("g/<str:code>/painted", public.glass_painted),
+    path("g/<str:code>/events", run_events),
+    path("g/<str:code>/<str:pattern_id>.png", public.glass_pattern),
+    path("s/<str:code>", public.snap_page),
+    path("s/<str:code>/state", public.snap_state),
+    path("s/<str:code>/photos", public.snap_photo),
+    path("s/<str:code>/events", run_events),
+    re_path(r"^(?!static/).*$", bench_page),
+]

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class FittingConfig(AppConfig):
+    name = "server.fitting"
+    default_auto_field = "django.db.models.BigAutoField"

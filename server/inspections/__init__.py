@@ -1,0 +1,1 @@
+"""Runs of patterns, their photos and what they showed."""

@@ -1,0 +1,136 @@
+"""Changes of runs and photos."""
+
+from datetime import timedelta
+
+from django.conf import settings
+from django.db import IntegrityError, transaction
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+
+from lens.errors import BadInput
+from lens.patterns import get_pattern, pattern_set
+from server.accounts.policy import require
+from server.common.notify import notify
+from server.inspections import storage, tasks
+from server.inspections.models import Access, Photo, Run
+from server.jobs.actions import Person, lock_open_job
+from server.jobs.record import write
+
+STAGES = {
+    "inspect": "As received", "external": "External output", "dry_fit": "Dry fit", "closed": "Closed",
+}
+MAX_PHOTOS = 60
+
+
+@transaction.atomic
+def open_run(user: Person, job_id: int, stage: str) -> Run:
+    """The run of a stage, made when it is new."""
+    person = require(user, "job.change")
+    job = lock_open_job(job_id)
+    if stage not in STAGES:
+        raise BadInput(f"There is no stage '{stage}': choose {', '.join(STAGES)}.", "unknown_stage")
+    run, new = Run.objects.get_or_create(job=job, stage=stage)
+    if new:
+        write(job, person.username, "run", f"Inspection '{STAGES[stage]}' opened.", run=run.pk)
+    return run
+
+
+@transaction.atomic
+def show_pattern(user: Person, run_id: int, pattern: str) -> Run:
+    """Change what the glass shows. Not a line of the record: the photos say what was shown."""
+    require(user, "job.change")
+    run = get_object_or_404(Run, pk=run_id)
+    get_pattern(pattern)
+    run.pattern, run.pattern_step = pattern, run.pattern_step + 1
+    run.save(update_fields=["pattern", "pattern_step"])
+    notify(run.job_id, "pattern", run.pk, pattern=pattern, step=run.pattern_step)
+    return run
+
+
+@transaction.atomic
+def choose_set(user: Person, run_id: int, set_name: str) -> Run:
+    """Choose the pattern set that is shot."""
+    require(user, "job.change")
+    run = get_object_or_404(Run, pk=run_id)
+    pattern_set(set_name)
+    run.pattern_set = set_name
+    run.save(update_fields=["pattern_set"])
+    notify(run.job_id, "run", run.pk)
+    return run
+
+
+@transaction.atomic
+def make_access(user: Person, run_id: int, kind: str) -> Access:
+    """A fresh code for the glass or the hand camera."""
+    person = require(user, "job.change")
+    run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
+    if kind not in ("glass", "snap"):
+        raise BadInput("A code opens either 'glass' or 'snap'.", "unknown_kind")
+    lock_open_job(run.job_id)
+    expires = timezone.now() + timedelta(hours=settings.CODE_LIFETIME_HOURS)
+    return Access.objects.create(run=run, kind=kind, expires_at=expires, made_by=person)
+
+
+def add_photo(run: Run, who: str, data: bytes, name: str, client_key: str, pattern: str = "") -> tuple[Photo, bool]:
+    """Store a photo and queue its analysis; the same ``client_key`` a second time gives the first photo back.
+
+    The caller has checked who may send. Returns the photo and whether it is new. Raises BadInput for what is no photo.
+    """
+    if pattern:
+        get_pattern(pattern)
+    if not client_key or len(client_key) > 64:
+        raise BadInput("The photo came without its key. Reload the page and send it again.", "key_missing")
+    known = Photo.objects.filter(run=run, client_key=client_key).first()
+    if known:
+        return known, False
+    sha256, size = storage.keep(data)
+    try:
+        with transaction.atomic():
+            lock_open_job(run.job_id)
+            if run.photos.filter(removed=False).count() >= MAX_PHOTOS:
+                raise BadInput(f"This inspection has {MAX_PHOTOS} photos already. Remove some that are not needed.", "too_many_photos")
+            photo = Photo.objects.create(
+                run=run, sha256=sha256, size_bytes=size, name=name[-200:] or "photo", client_key=client_key, pattern_given=pattern, sent_by=who)
+            Run.objects.filter(pk=run.pk).update(status="queued")
+            write(run.job, who, "photo", f"Photo '{photo.name}' received for '{STAGES[run.stage]}'.", photo=photo.pk, sha256=sha256)
+            tasks.enqueue(run)
+    except IntegrityError:
+        return Photo.objects.get(run=run, client_key=client_key), False
+    return photo, True
+
+
+@transaction.atomic
+def correct_photo(user: Person, photo_id: int, pattern: str | None, corners: list[tuple[float, float]] | None) -> Photo:
+    """Say what a photo shows, or where the panel's corners are, and have it read again."""
+    person = require(user, "job.change")
+    photo = get_object_or_404(Photo.objects.select_related("run__job"), pk=photo_id)
+    job = lock_open_job(photo.run.job_id)
+    if pattern is not None:
+        if pattern:
+            get_pattern(pattern)
+        photo.pattern_given = pattern
+    if corners is not None:
+        if corners and len(corners) != 4:
+            raise BadInput("Corners are four points, clockwise from the panel's top left.", "corners")
+        photo.corners_given = [list(point) for point in corners] or None
+    photo.report, photo.status = None, "queued"
+    photo.save(update_fields=["pattern_given", "corners_given", "report", "status"])
+    write(job, person.username, "photo_corrected", f"Photo '{photo.name}': pattern or corners given by hand.",
+          photo=photo.pk, pattern=photo.pattern_given, corners=photo.corners_given)
+    tasks.enqueue(photo.run)
+    return photo
+
+
+@transaction.atomic
+def remove_photo(user: Person, photo_id: int, removed: bool) -> Photo:
+    """Take a photo out of its set, or put it back; the file and the record stay."""
+    person = require(user, "job.change")
+    photo = get_object_or_404(Photo.objects.select_related("run__job"), pk=photo_id)
+    job = lock_open_job(photo.run.job_id)
+    if photo.removed != removed:
+        photo.removed = removed
+        photo.save(update_fields=["removed"])
+        write(job, person.username, "photo_removed" if removed else "photo_restored",
+              f"Photo '{photo.name}' {'taken out of' if removed else 'put back into'} '{STAGES[photo.run.stage]}'.", photo=photo.pk)
+        tasks.enqueue(photo.run)
+    return photo

@@ -1,0 +1,177 @@
+"""Runs, patterns, photos and codes for people who are signed in."""
+
+import io
+from datetime import datetime
+from typing import Any, Literal
+
+import cv2
+import numpy as np
+import segno
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import File, Header, Router, Schema
+from ninja.files import UploadedFile
+
+from lens.patterns import pattern_set, zip_bytes
+from lens.photo import decode
+from lens.records import Inspection, PhotoReport
+from server.accounts.policy import require
+from server.inspections import actions, storage
+from server.inspections.models import Photo, Run
+from server.jobs.core_adapter import to_panel
+
+router = Router(tags=["inspections"])
+THUMBNAIL_PX, VIEW_PX = 320, 2000
+RunStage = Literal["inspect", "external", "dry_fit", "closed"]
+
+
+class Glass(Schema):
+    """What the glass last said of itself."""
+
+    canvas_width: float | None
+    canvas_height: float | None
+    ratio: float | None
+    touch_points: float | None
+    rim_px: float | None
+    step: float | None
+    full_screen: bool
+    exact: bool
+    awake: bool
+    pattern: str
+    seen_at: datetime
+
+
+class PhotoOut(Schema):
+    id: int
+    name: str
+    size_bytes: int
+    status: str
+    sent_by: str
+    sent_at: datetime
+    pattern_given: str
+    corners_given: list[tuple[float, float]] | None
+    removed: bool
+    report: PhotoReport | None
+
+
+class RunOut(Schema):
+    id: int
+    job_id: int
+    stage: RunStage
+    title: str
+    pattern_set: str
+    patterns: list[str]
+    pattern: str
+    pattern_step: int
+    status: str
+    glass: Glass | None
+    photos: list[PhotoOut]
+    result: Inspection | None
+
+
+class AccessOut(Schema):
+    """A code as address and QR (SVG)."""
+
+    kind: str
+    url: str
+    qr_svg: str
+    expires_at: datetime
+
+
+class PatternIn(Schema):
+    pattern: str
+
+
+class SetIn(Schema):
+    pattern_set: str
+
+
+class AccessIn(Schema):
+    kind: Literal["glass", "snap"]
+
+
+class PhotoCorrection(Schema):
+    pattern: str | None = None
+    corners: list[tuple[float, float]] | None = None
+    removed: bool | None = None
+
+
+def run_out(run: Run) -> dict[str, Any]:
+    """A run with its photos and result; two queries whatever the number of photos."""
+    return {
+        "id": run.pk, "job_id": run.job_id, "stage": run.stage, "title": actions.STAGES[run.stage], "pattern_set": run.pattern_set,
+        "patterns": [p.id for p in pattern_set(run.pattern_set)], "pattern": run.pattern, "pattern_step": run.pattern_step,
+        "status": run.status, "glass": run.glass, "photos": list(run.photos.all()), "result": run.result,
+    }
+
+
+@router.post("/jobs/{job_id}/runs/{stage}", response=RunOut, operation_id="openRun")
+def open_run(request: HttpRequest, job_id: int, stage: RunStage) -> dict[str, Any]:
+    return run_out(actions.open_run(request.user, job_id, stage))
+
+
+@router.get("/runs/{run_id}", response=RunOut, operation_id="getRun")
+def get_run(request: HttpRequest, run_id: int) -> dict[str, Any]:
+    require(request.user, "job.view")
+    return run_out(get_object_or_404(Run, pk=run_id))
+
+
+@router.post("/runs/{run_id}/pattern", response={204: None}, operation_id="showPattern")
+def show_pattern(request: HttpRequest, run_id: int, body: PatternIn) -> tuple[int, None]:
+    actions.show_pattern(request.user, run_id, body.pattern)
+    return 204, None
+
+
+@router.post("/runs/{run_id}/set", response=RunOut, operation_id="chooseSet")
+def choose_set(request: HttpRequest, run_id: int, body: SetIn) -> dict[str, Any]:
+    return run_out(actions.choose_set(request.user, run_id, body.pattern_set))
+
+
+@router.post("/runs/{run_id}/access", response=AccessOut, operation_id="makeAccess")
+def make_access(request: HttpRequest, run_id: int, body: AccessIn) -> AccessOut:
+    access = actions.make_access(request.user, run_id, body.kind)
+    url = f"{settings.PUBLIC_URL}/{'g' if access.kind == 'glass' else 's'}/{access.code}"
+    out = io.BytesIO()
+    segno.make(url, micro=False, error="m").save(out, kind="svg", scale=1, border=3, xmldecl=False, dark="#111", light="#fff", omitsize=True)
+    return AccessOut(kind=access.kind, url=url, qr_svg=out.getvalue().decode(), expires_at=access.expires_at)
+
+
+@router.get("/runs/{run_id}/patterns.zip", operation_id="patternsZip")
+def patterns_zip(request: HttpRequest, run_id: int) -> HttpResponse:
+    require(request.user, "job.view")
+    run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
+    data = zip_bytes(to_panel(run.job), run.pattern_set, run.run_code)
+    name = f"patterns-job{run.job_id}-{run.stage}-{run.job.panel_width}x{run.job.panel_height}.zip"
+    return HttpResponse(data, content_type="application/zip", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@router.post("/runs/{run_id}/photos", response={201: PhotoOut, 200: PhotoOut}, operation_id="sendPhoto")
+def send_photo(
+    request: HttpRequest, run_id: int, photo: File[UploadedFile], idempotency_key: Header[str], pattern: str = "",
+) -> tuple[int, Photo]:
+    person = require(request.user, "job.change")
+    run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
+    stored, new = actions.add_photo(run, person.username, photo.read(), photo.name or "photo", idempotency_key, pattern)
+    return (201 if new else 200), stored
+
+
+@router.patch("/photos/{photo_id}", response=PhotoOut, operation_id="correctPhoto")
+def correct_photo(request: HttpRequest, photo_id: int, body: PhotoCorrection) -> Photo:
+    if body.removed is not None:
+        return actions.remove_photo(request.user, photo_id, body.removed)
+    return actions.correct_photo(request.user, photo_id, body.pattern, body.corners)
+
+
+@router.get("/photos/{photo_id}/image", operation_id="photoImage")
+def photo_image(request: HttpRequest, photo_id: int, size: Literal["thumb", "view"] = "thumb") -> HttpResponse:
+    """The photo, upright, reduced: 320 px wide as thumbnail, 2000 px to look at."""
+    require(request.user, "job.view")
+    photo = get_object_or_404(Photo, pk=photo_id)
+    pixels = decode(storage.load(photo.sha256)).pixels
+    wanted = THUMBNAIL_PX if size == "thumb" else VIEW_PX
+    factor = min(1.0, wanted / max(pixels.shape[:2]))
+    small = cv2.resize(pixels, None, fx=factor, fy=factor, interpolation=cv2.INTER_AREA)
+    _, data = cv2.imencode(".jpg", np.asarray(small, np.uint8), [cv2.IMWRITE_JPEG_QUALITY, 85])
+    headers = {"Cache-Control": "private, max-age=86400", "X-Photo-Width": str(pixels.shape[1]), "X-Photo-Height": str(pixels.shape[0])}
+    return HttpResponse(data.tobytes(), content_type="image/jpeg", headers=headers)

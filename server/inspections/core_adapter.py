@@ -1,0 +1,48 @@
+"""Between stored runs and the core: photos read once a process, results as they are."""
+
+from collections import OrderedDict
+from threading import Lock
+
+from lens.errors import BadInput
+from lens.inspecting import PhotoFile, inspect_reads, read_file
+from lens.photo import PhotoRead
+from lens.records import Inspection
+from server.inspections import storage
+from server.inspections.models import Photo, Run
+from server.jobs.core_adapter import to_panel
+
+# A read photo of a 1920x1080 panel takes some 40 MB; a set is fused again whenever a photo joins it.
+MAX_READS = 14
+_reads: OrderedDict[tuple[object, ...], PhotoRead | BadInput] = OrderedDict()
+_lock = Lock()
+
+
+def _key(photo: Photo, run: Run) -> tuple[object, ...]:
+    return (photo.sha256, photo.pattern_given, str(photo.corners_given), run.run_code, run.job.panel_width, run.job.panel_height)
+
+
+def read(photo: Photo, run: Run) -> PhotoRead | BadInput:
+    """The photo as the core sees it, from memory when this process has read it before."""
+    key = _key(photo, run)
+    with _lock:
+        if key in _reads:
+            _reads.move_to_end(key)
+            return _reads[key]
+    corners = tuple((float(x), float(y)) for x, y in photo.corners_given) if photo.corners_given else None
+    file = PhotoFile(photo.name, storage.load(photo.sha256), photo.pattern_given or None, corners)
+    told = read_file(to_panel(run.job), file, run.run_code)
+    with _lock:
+        _reads[key] = told
+        while len(_reads) > MAX_READS:
+            _reads.popitem(last=False)
+    return told
+
+
+def fuse(photos: list[Photo], run: Run) -> Inspection:
+    """All photos of a run, fused and judged against the job's profile."""
+    return inspect_reads(to_panel(run.job), [(photo.name, read(photo, run)) for photo in photos], run.job.profile)
+
+
+def result_of(run: Run | None) -> Inspection | None:
+    """The stored result."""
+    return Inspection.model_validate(run.result) if run is not None and run.result else None

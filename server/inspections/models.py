@@ -1,0 +1,71 @@
+"""Runs of patterns on a screen, their photos, and the codes by which other devices join."""
+
+import secrets
+
+from django.conf import settings
+from django.db import models
+
+from lens.patterns import MAX_RUN_CODE
+
+CODE_ALPHABET = "23456789abcdefghjkmnpqrstuvwxyz"
+CODE_LENGTH = 13  # 31^13, about 64 bits
+
+
+def new_code() -> str:
+    """An unguessable code that can still be typed."""
+    return "".join(secrets.choice(CODE_ALPHABET) for _ in range(CODE_LENGTH))
+
+
+def new_run_code() -> int:
+    """What the markers carry; 0 is kept for exported files."""
+    return 1 + secrets.randbelow(MAX_RUN_CODE)
+
+
+class Run(models.Model):
+    """One inspection of one screen at one stage of a job."""
+
+    job = models.ForeignKey("jobs.Job", on_delete=models.PROTECT, related_name="runs")
+    stage = models.CharField(max_length=20)
+    run_code = models.PositiveIntegerField(default=new_run_code)
+    pattern_set = models.CharField(max_length=20, default="standard")
+    pattern = models.CharField(max_length=30, default="white")
+    pattern_step = models.PositiveIntegerField(default=0)
+    glass = models.JSONField(null=True, blank=True)
+    status = models.CharField(max_length=20, default="empty")
+    result = models.JSONField(null=True, blank=True)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("id",)
+        constraints = [models.UniqueConstraint(fields=("job", "stage"), name="one_run_a_stage")]
+
+
+class Photo(models.Model):
+    """One photo. The file is stored under its SHA-256, so the same photo is kept once."""
+
+    run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="photos")
+    sha256 = models.CharField(max_length=64)
+    name = models.CharField(max_length=200)
+    size_bytes = models.PositiveIntegerField()
+    client_key = models.CharField(max_length=64)
+    pattern_given = models.CharField(max_length=30, blank=True)
+    corners_given = models.JSONField(null=True, blank=True)
+    status = models.CharField(max_length=20, default="queued")
+    report = models.JSONField(null=True, blank=True)
+    sent_by = models.CharField(max_length=150)
+    sent_at = models.DateTimeField(auto_now_add=True)
+    removed = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ("id",)
+        constraints = [models.UniqueConstraint(fields=("run", "client_key"), name="each_photo_once")]
+
+
+class Access(models.Model):
+    """A code in a QR: opens one run only, as glass or as hand camera, until it expires."""
+
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="accesses")
+    kind = models.CharField(max_length=10)
+    code = models.CharField(max_length=20, unique=True, default=new_code)
+    expires_at = models.DateTimeField()
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")

@@ -1,0 +1,161 @@
+"""The two pages that other devices open by code: the glass and the hand camera. A code is all they hold, and it opens one run."""
+
+import json
+import math
+from functools import lru_cache
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.utils import timezone
+from django.views.decorators.csrf import csrf_exempt
+from django.views.decorators.http import require_POST, require_safe
+
+from lens.errors import BadInput
+from lens.panel import make_panel
+from lens.patterns import encode_png, get_pattern, pattern_set, render
+from server.common.errors import problem
+from server.common.notify import notify
+from server.common.pages import page
+from server.inspections.actions import STAGES, add_photo
+from server.inspections.codes import open_access
+from server.inspections.models import Access, Run
+
+EXPIRED = "This code has expired or never was. Open a new one from the bench and scan it again."
+MAX_REPORT_BYTES = 4096
+
+
+def _expired() -> HttpResponse:
+    return problem(410, "code-expired", EXPIRED)
+
+
+@require_safe
+def glass_page(request: HttpRequest, code: str) -> HttpResponse:
+    # the page itself says what an expired code means, in a form that fits the device
+    return page(request, "glass.html")
+
+
+@require_safe
+def snap_page(request: HttpRequest, code: str) -> HttpResponse:
+    return page(request, "snap.html")
+
+
+@require_safe
+def glass_state(request: HttpRequest, code: str) -> HttpResponse:
+    access = open_access(code, "glass")
+    if access is None:
+        return _expired()
+    run = access.run
+    return JsonResponse({
+        "job": run.job.title, "stage": STAGES[run.stage], "panel": {"width": run.job.panel_width, "height": run.job.panel_height},
+        "pattern": run.pattern, "step": run.pattern_step, "patterns": [p.id for p in pattern_set(run.pattern_set)],
+    })
+
+
+@lru_cache(maxsize=32)
+def _png(width: int, height: int, pattern_id: str, run_code: int) -> bytes:
+    return encode_png(render(make_panel(width, height), get_pattern(pattern_id), run_code))
+
+
+@require_safe
+def glass_pattern(request: HttpRequest, code: str, pattern_id: str) -> HttpResponse:
+    access = open_access(code, "glass")
+    if access is None:
+        return _expired()
+    try:
+        data = _png(access.run.job.panel_width, access.run.job.panel_height, pattern_id, access.run.run_code)
+    except BadInput as error:
+        return problem(404, error.code, error.message)
+    return HttpResponse(data, content_type="image/png", headers={"Cache-Control": "private, max-age=43200"})
+
+
+def _small_json(request: HttpRequest) -> dict[str, Any]:
+    if len(request.body) > MAX_REPORT_BYTES:
+        raise BadInput("The report is too long.", "too_long")
+    try:
+        told = json.loads(request.body)
+    except ValueError:
+        raise BadInput("The report is no JSON.", "not_json") from None
+    if not isinstance(told, dict):
+        raise BadInput("The report is no JSON object.", "not_json")
+    return told
+
+
+def _number(told: dict[str, Any], name: str) -> float | None:
+    value = told.get(name)
+    return float(value) if isinstance(value, (int, float)) and math.isfinite(value) and abs(value) < 1e6 else None
+
+
+@csrf_exempt  # no cookie is used: the code in the address is the permission
+@require_POST
+def glass_report(request: HttpRequest, code: str) -> HttpResponse:
+    """What the glass says of itself: its true pixels, whether it is full screen, touch points."""
+    access = open_access(code, "glass")
+    if access is None:
+        return _expired()
+    try:
+        told = _small_json(request)
+    except BadInput as error:
+        return problem(422, error.code, error.message)
+    numbers = ("canvas_width", "canvas_height", "ratio", "touch_points", "rim_px", "step")
+    glass: dict[str, Any] = {name: _number(told, name) for name in numbers}
+    glass |= {name: bool(told.get(name)) for name in ("full_screen", "exact", "awake")}
+    glass |= {"pattern": str(told.get("pattern", ""))[:30], "seen_at": timezone.now().isoformat()}
+    Run.objects.filter(pk=access.run_id).update(glass=glass)
+    notify(access.run.job_id, "glass", access.run_id)
+    return JsonResponse({"ok": True})
+
+
+@csrf_exempt
+@require_POST
+def glass_painted(request: HttpRequest, code: str) -> HttpResponse:
+    """The glass has painted a step; the bench is told so that its person can shoot."""
+    access = open_access(code, "glass")
+    if access is None:
+        return _expired()
+    try:
+        told = _small_json(request)
+    except BadInput as error:
+        return problem(422, error.code, error.message)
+    notify(access.run.job_id, "painted", access.run_id, step=_number(told, "step"), pattern=str(told.get("pattern", ""))[:30])
+    return JsonResponse({"ok": True})
+
+
+def _photos(access: Access) -> list[dict[str, Any]]:
+    return [
+        {
+            "key": p.client_key, "name": p.name, "status": p.status, "pattern": (p.report or {}).get("pattern"),
+            "problems": [q["message"] for q in (p.report or {}).get("problems", [])],
+        }
+        for p in access.run.photos.filter(removed=False)
+    ]
+
+
+@require_safe
+def snap_state(request: HttpRequest, code: str) -> HttpResponse:
+    access = open_access(code, "snap")
+    if access is None:
+        return _expired()
+    run = access.run
+    return JsonResponse({
+        "job": run.job.title, "stage": STAGES[run.stage], "pattern": run.pattern, "patterns": [p.id for p in pattern_set(run.pattern_set)],
+        "photos": _photos(access), "closed": run.job.closed_at is not None,
+    })
+
+
+@csrf_exempt
+@require_POST
+def snap_photo(request: HttpRequest, code: str) -> HttpResponse:
+    """One photo; its Idempotency-Key makes sure that a second try stores nothing new."""
+    access = open_access(code, "snap")
+    if access is None:
+        return _expired()
+    file = request.FILES.get("photo")
+    if file is None:
+        return problem(422, "no-photo", "No photo came with it. Choose or shoot one and send again.")
+    try:
+        photo, new = add_photo(
+            access.run, f"hand camera of {access.made_by.username}", file.read(), file.name or "photo",
+            request.headers.get("Idempotency-Key", ""))
+    except BadInput as error:
+        return problem(422, error.code.replace("_", "-"), error.message)
+    return JsonResponse({"id": photo.pk, "new": new}, status=201 if new else 200)

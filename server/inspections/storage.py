@@ -1,0 +1,27 @@
+"""Photos in Django's storage, named by their SHA-256; location data is gone before anything is written."""
+
+import hashlib
+
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+
+from lens.photo import strip_metadata
+
+
+def _name(sha256: str) -> str:
+    return f"photos/{sha256[:2]}/{sha256}"
+
+
+def keep(data: bytes) -> tuple[str, int]:
+    """Strip, store and return SHA-256 and size of what was stored; raises BadInput for what is no photo."""
+    stripped = strip_metadata(data)
+    sha256 = hashlib.sha256(stripped).hexdigest()
+    if not default_storage.exists(_name(sha256)):
+        default_storage.save(_name(sha256), ContentFile(stripped))
+    return sha256, len(stripped)
+
+
+def load(sha256: str) -> bytes:
+    """The stored photo."""
+    with default_storage.open(_name(sha256), "rb") as file:
+        return bytes(file.read())

@@ -1,0 +1,164 @@
+"""Changes of a job: each checks permission, runs in one transaction, writes the record."""
+
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser, AnonymousUser
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+
+from lens.acceptance import get_class
+from lens.diagnosis import DEVICES, load_model
+from lens.errors import BadInput
+from lens.fitting import get_build
+from lens.panel import make_panel
+from server.accounts.policy import require
+from server.common.errors import Conflict
+from server.jobs.models import Evidence, Job
+from server.jobs.record import write
+from server.jobs.stations import TITLES
+
+Person = AbstractBaseUser | AnonymousUser
+EDITABLE = (
+    "title", "device_type", "owner", "complaint", "visible_damage", "accessories", "panel_width", "panel_height", "diagonal_in", "profile",
+    "build", "hand_over_note",
+)
+
+
+def lock_open_job(job_id: int) -> Job:
+    """The job, locked for this transaction; raises BadInput when it is closed."""
+    job = get_object_or_404(Job.objects.select_for_update(), pk=job_id)
+    if job.closed_at:
+        raise BadInput("The job is handed over and closed. A lead can reopen it.", "job_closed")
+    return job
+
+
+def _check_fields(values: dict[str, Any]) -> None:
+    if not values.get("title", "x").strip():
+        raise BadInput("Give the job a title: what device it is.", "title_missing")
+    if values.get("device_type", DEVICES[0]) not in DEVICES:
+        raise BadInput(f"'{values['device_type']}' is no device type: choose {', '.join(DEVICES)}.", "unknown_device")
+    if "profile" in values:
+        get_class(values["profile"])
+    if "build" in values:
+        get_build(values["build"])
+
+
+@transaction.atomic
+def create_job(user: Person, values: dict[str, Any]) -> Job:
+    """A new job at Intake."""
+    person = require(user, "job.change")
+    _check_fields(values)
+    make_panel(values["panel_width"], values["panel_height"], values.get("diagonal_in"))
+    job = Job.objects.create(created_by=person, **values)
+    write(job, person.username, "created", f"Taken in: {job.title}.")
+    return job
+
+
+@transaction.atomic
+def change_job(user: Person, job_id: int, version: int, values: dict[str, Any]) -> Job:
+    """Change fields. Raises Conflict when somebody changed one of the same fields since ``version``."""
+    person = require(user, "job.change")
+    job = lock_open_job(job_id)
+    changed = {name: value for name, value in values.items() if name in EDITABLE and getattr(job, name) != value}
+    if not changed:
+        return job
+    if version != job.version:
+        touched = {
+            name for entry in job.entries.filter(kind="changed").order_by("-id")[:50] if entry.data.get("version", 0) >= version
+            for name in entry.data.get("fields", {})
+        }
+        both = touched & set(changed)
+        if both:
+            field = sorted(both)[0].replace("_", " ")
+            raise Conflict(f"Somebody else changed '{field}' while you did. Look at the value that is stored now, then enter yours again.")
+    _check_fields(changed)
+    size = {"panel_width", "panel_height", "diagonal_in"} & set(changed)
+    if size:
+        make_panel(*(changed.get(name, getattr(job, name)) for name in ("panel_width", "panel_height", "diagonal_in")))
+        if size - {"diagonal_in"} and job.runs.filter(photos__removed=False).exists():
+            raise BadInput("Photos were measured with this resolution already. Remove them before changing it.", "photos_exist")
+    before = {name: getattr(job, name) for name in changed}
+    for name, value in changed.items():
+        setattr(job, name, value)
+    job.save(update_fields=list(changed))
+    if "profile" in changed:
+        job.runs.update(result=None, status="stale")
+    write(job, person.username, "changed", f"Changed: {', '.join(n.replace('_', ' ') for n in changed)}.",
+          fields={name: [before[name], value] for name, value in changed.items()}, version=job.version)
+    return job
+
+
+@transaction.atomic
+def go_to_station(user: Person, job_id: int, station: str, skip: bool) -> Job:
+    """Move on, or skip a station; the record says so."""
+    person = require(user, "job.change")
+    job = lock_open_job(job_id)
+    if station not in TITLES:
+        raise BadInput(f"There is no station '{station}'.", "unknown_station")
+    if skip:
+        if station not in job.skipped:
+            job.skipped = [*job.skipped, station]
+            job.save(update_fields=["skipped"])
+            write(job, person.username, "skipped", f"{TITLES[station]} skipped.")
+    elif job.station != station or station in job.skipped:
+        job.station = station
+        job.skipped = [s for s in job.skipped if s != station]
+        job.save(update_fields=["station", "skipped"])
+        write(job, person.username, "station", f"At {TITLES[station]}.")
+    return job
+
+
+@transaction.atomic
+def answer_check(user: Person, job_id: int, check: str, outcome: str, source: str) -> Evidence:
+    """Answer a check of Isolate; an earlier answer to it is withdrawn and stays in the record."""
+    person = require(user, "job.change")
+    job = lock_open_job(job_id)
+    checks = load_model().checks
+    if check not in checks or outcome not in checks[check].outcomes:
+        raise BadInput("This check has no such answer. Reload the page and choose again.", "unknown_outcome")
+    same = job.evidence.filter(check_id=check, withdrawn=False)
+    existing = same.filter(outcome=outcome).first()
+    if existing:
+        return existing
+    same.update(withdrawn=True, withdrawn_because="answered anew")
+    evidence = Evidence.objects.create(job=job, check_id=check, outcome=outcome, source=source, by=person)
+    write(job, person.username, "evidence", f"{checks[check].title} {checks[check].outcomes[outcome]}.", check=check, outcome=outcome, source=source)
+    return evidence
+
+
+@transaction.atomic
+def withdraw_evidence(user: Person, job_id: int, evidence_id: int, reason: str) -> None:
+    """Take an answer back, with the reason."""
+    person = require(user, "job.change")
+    job = lock_open_job(job_id)
+    evidence = get_object_or_404(Evidence, pk=evidence_id, job=job)
+    if evidence.withdrawn:
+        return
+    evidence.withdrawn, evidence.withdrawn_because = True, reason
+    evidence.save(update_fields=["withdrawn", "withdrawn_because"])
+    write(job, person.username, "withdrawn", f"Answer to '{load_model().checks[evidence.check_id].title}' withdrawn: {reason or 'no reason given'}.")
+
+
+@transaction.atomic
+def hand_over(user: Person, job_id: int) -> Job:
+    """Close the job. A second click finds it closed and changes nothing."""
+    person = require(user, "job.hand_over")
+    job = get_object_or_404(Job.objects.select_for_update(), pk=job_id)
+    if job.closed_at is None:
+        job.closed_at, job.station = timezone.now(), "hand_over"
+        job.save(update_fields=["closed_at", "station"])
+        write(job, person.username, "handed_over", "Handed over and closed.")
+    return job
+
+
+@transaction.atomic
+def reopen(user: Person, job_id: int, reason: str) -> Job:
+    """Open a closed job again; leads only."""
+    person = require(user, "job.reopen")
+    job = get_object_or_404(Job.objects.select_for_update(), pk=job_id)
+    if job.closed_at is not None:
+        job.closed_at = None
+        job.save(update_fields=["closed_at"])
+        write(job, person.username, "reopened", f"Reopened: {reason or 'no reason given'}.")
+    return job

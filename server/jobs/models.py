@@ -1,0 +1,65 @@
+"""Jobs and the record of who did what."""
+
+from django.conf import settings
+from django.db import models
+
+
+class Job(models.Model):
+    """One device on its way through the shop. ``version`` grows with every change, so that two editors notice each other."""
+
+    title = models.CharField(max_length=120)
+    device_type = models.CharField(max_length=20)
+    owner = models.CharField(max_length=120, blank=True)
+    complaint = models.TextField(blank=True, max_length=2000)
+    visible_damage = models.TextField(blank=True, max_length=2000)
+    accessories = models.CharField(max_length=300, blank=True)
+    panel_width = models.PositiveIntegerField()
+    panel_height = models.PositiveIntegerField()
+    diagonal_in = models.FloatField(null=True, blank=True)
+    profile = models.CharField(max_length=40)
+    build = models.CharField(max_length=40, default="ears")
+    station = models.CharField(max_length=20, default="intake")
+    skipped = models.JSONField(default=list)
+    wanted_panel = models.ForeignKey("parts.PanelModel", null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    chosen_offer = models.ForeignKey("parts.Offer", null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    hand_over_note = models.TextField(blank=True, max_length=2000)
+    closed_at = models.DateTimeField(null=True, blank=True)
+    simulated = models.JSONField(null=True, blank=True)
+    version = models.PositiveIntegerField(default=1)
+    created_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    created_at = models.DateTimeField(auto_now_add=True)
+    changed_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ("-changed_at", "-id")
+
+
+class Entry(models.Model):
+    """One line of a job's record, never changed. ``hash`` covers it and the one before (see lens.reporting.chain)."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="entries")
+    at = models.DateTimeField()
+    who = models.CharField(max_length=150)
+    kind = models.CharField(max_length=40)
+    text = models.TextField()
+    data = models.JSONField(default=dict)
+    hash = models.CharField(max_length=64)
+
+    class Meta:
+        ordering = ("id",)
+
+
+class Evidence(models.Model):
+    """An answer to a check. Withdrawn answers stay, with the reason."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="evidence")
+    check_id = models.CharField(max_length=40)
+    outcome = models.CharField(max_length=40)
+    source = models.CharField(max_length=10, default="seen")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    withdrawn_because = models.CharField(max_length=300, blank=True)
+    withdrawn = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ("id",)

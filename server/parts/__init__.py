@@ -1,0 +1,1 @@
+"""Panels, offers and what fits."""

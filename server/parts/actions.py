@@ -1,0 +1,51 @@
+"""Choosing what to look for and what to order."""
+
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+
+from lens.errors import BadInput
+from lens.matching import Match, PanelSpec, match
+from server.jobs.actions import Person, lock_open_job
+from server.jobs.models import Job
+from server.jobs.record import write
+from server.accounts.policy import require
+from server.parts.models import Offer, PanelModel
+
+
+def match_offer(job: Job, offer: Offer) -> Match:
+    """How an offered panel fits in place of the job's own; raises BadInput when that one is not named yet."""
+    if job.wanted_panel is None:
+        raise BadInput("Say first which panel is in the device: read the label on its back.", "wanted_missing")
+    return match(PanelSpec.model_validate(job.wanted_panel.spec), PanelSpec.model_validate(offer.panel.spec))
+
+
+@transaction.atomic
+def name_panel(user: Person, job_id: int, panel_id: int) -> Job:
+    """Say which panel is in the device."""
+    person = require(user, "job.change")
+    job = lock_open_job(job_id)
+    panel = get_object_or_404(PanelModel, pk=panel_id)
+    if job.wanted_panel_id != panel.pk:
+        job.wanted_panel, job.chosen_offer = panel, None
+        job.save(update_fields=["wanted_panel", "chosen_offer"])
+        write(job, person.username, "panel", f"Panel in the device: {panel.name}.", panel=panel.name)
+    return job
+
+
+@transaction.atomic
+def choose_offer(user: Person, job_id: int, offer_id: int, consequences_told: bool) -> Job:
+    """Choose an offer. A stop is refused; consequences must have been told to the owner."""
+    person = require(user, "job.change")
+    job = lock_open_job(job_id)
+    offer = get_object_or_404(Offer.objects.select_related("panel"), pk=offer_id)
+    result = match_offer(job, offer)
+    if result.result == "stop":
+        raise BadInput(result.text + " This panel is not ordered.", "match_stop")
+    if result.result == "fits_with_consequences" and not consequences_told:
+        raise BadInput(result.text + " Tell the owner, tick that it was told, then choose it.", "consequences_untold")
+    if job.chosen_offer_id != offer.pk:
+        job.chosen_offer = offer
+        job.save(update_fields=["chosen_offer"])
+        write(job, person.username, "offer", f"Chosen: {offer.panel.name} from {offer.supplier}. {result.text}",
+              offer=offer.pk, result=result.result, told=consequences_told)
+    return job

@@ -1,0 +1,1 @@
+"""Reports of a job."""

@@ -1,0 +1,39 @@
+"""Reports as PDF, JSON and CSV."""
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404
+from ninja import Router
+
+from lens.reporting import findings_csv
+from server.accounts.policy import require
+from server.inspections.core_adapter import result_of
+from server.jobs.models import Job
+from server.reports.content import report_json
+from server.reports.pdf import report_pdf
+
+router = Router(tags=["reports"])
+
+
+def _attachment(name: str) -> dict[str, str]:
+    return {"Content-Disposition": f'attachment; filename="{name}"'}
+
+
+@router.get("/jobs/{job_id}/report.pdf", operation_id="reportPdf")
+def pdf(request: HttpRequest, job_id: int) -> HttpResponse:
+    require(request.user, "job.view")
+    return HttpResponse(report_pdf(job_id), content_type="application/pdf", headers={"Content-Disposition": f'inline; filename="job-{job_id}.pdf"'})
+
+
+@router.get("/jobs/{job_id}/report.json", operation_id="reportJson")
+def report(request: HttpRequest, job_id: int) -> HttpResponse:
+    require(request.user, "job.view")
+    return JsonResponse(report_json(job_id), json_dumps_params={"indent": 1, "ensure_ascii": False}, headers=_attachment(f"job-{job_id}.json"))
+
+
+@router.get("/jobs/{job_id}/findings.csv", operation_id="findingsCsv")
+def findings(request: HttpRequest, job_id: int, stage: str = "inspect") -> HttpResponse:
+    require(request.user, "job.view")
+    job = get_object_or_404(Job, pk=job_id)
+    result = result_of(job.runs.filter(stage=stage).first())
+    text = findings_csv(result.findings if result else ())
+    return HttpResponse(text, content_type="text/csv; charset=utf-8", headers=_attachment(f"job-{job_id}-{stage}.csv"))

@@ -1,0 +1,62 @@
+"""What a report says, gathered once for PDF, JSON and print."""
+
+from typing import Any
+
+from django.shortcuts import get_object_or_404
+
+from lens import CORE_VERSION
+from lens.reporting import chain
+from server.bench.api import job_out
+from server.inspections.core_adapter import result_of
+from server.jobs.models import Job
+from server.jobs.record import entry_content
+
+CAUTIONS = (
+    "Adhesive reaches its full strength after about a day; do not bend or heat the device before.",
+    "Water resistance is no longer assured after opening.",
+    "Broken glass, swollen batteries and old panels go where local rules say.",
+)
+
+
+def job_of(job_id: int) -> Job:
+    wanted = Job.objects.select_related("wanted_panel", "chosen_offer__panel", "created_by")
+    return get_object_or_404(wanted.prefetch_related("runs__photos", "entries", "gates__by"), pk=job_id)
+
+
+def report_json(job_id: int) -> dict[str, Any]:
+    """The whole report. Its ``entries`` are the record's chain, closed by one that covers all results."""
+    job = job_of(job_id)
+    entries = [{**entry_content(entry), "hash": entry.hash} for entry in job.entries.all()]
+    inspections = {}
+    for run in job.runs.all():
+        result = result_of(run)
+        if result is not None:
+            inspections[run.stage] = result.model_dump(mode="json")
+    out = job_out(job_id)
+    told, change = out["diagnosis"], out["comparison"]
+    facts = {
+        "job": {
+            "number": job.pk, "title": job.title, "owner": job.owner, "complaint": job.complaint, "device_type": job.device_type,
+            "panel": {"width": job.panel_width, "height": job.panel_height, "diagonal_in": job.diagonal_in}, "profile": job.profile,
+        },
+        "inspections": inspections, "diagnosis": told.model_dump(mode="json"),
+        "comparison": change.model_dump(mode="json") if change else None, "core_version": CORE_VERSION,
+    }
+    last = {"at": job.changed_at.isoformat(), "who": "report", "kind": "report", "text": "Results as they stood.", "data": facts}
+    before = entries[-1]["hash"] if entries else None
+    closing = chain([last], before) if before else chain([last])
+    return {"format": "clear-lens-report-1", **facts, "entries": [*entries, *closing]}
+
+
+def unproven(out: dict[str, Any]) -> list[str]:
+    """What the report must say was not looked at."""
+    lines = []
+    stages = {run["stage"]: run for run in out["runs"]}
+    for stage, words in (("inspect", "the panel as received"), ("dry_fit", "the dry fit"), ("closed", "the closed device")):
+        run = stages.get(stage)
+        if run is None or not run["result"]:
+            lines.append(f"No photo of {words} was measured.")
+    lines.append("Touch was not measured.")
+    for station in out["skipped"]:
+        lines.append(f"The station '{station.replace('_', ' ')}' was skipped.")
+    return lines

@@ -1,0 +1,98 @@
+"""The printable report."""
+
+from html import escape
+from typing import Any
+
+from lens.acceptance import get_class
+from lens.fitting import get_build
+from lens.records import Inspection
+from server.bench.api import job_out
+from server.inspections.actions import STAGES
+from server.inspections.core_adapter import result_of
+from server.jobs.models import Job
+from server.reports.content import CAUTIONS, job_of, unproven
+from server.reports.pane import pane_svg
+
+WORDS = {"pass": "Pass", "fail": "Fail", "not_proven": "Not proven"}
+STYLE = """
+@page { size: A4; margin: 18mm 16mm 20mm; @bottom-right { content: counter(page) " / " counter(pages); font-size: 8pt; color: #555 } }
+body { font: 9.5pt/1.4 "DejaVu Sans", sans-serif; color: #111; overflow-wrap: anywhere }
+h1 { font-size: 17pt; margin: 0 0 2mm } h2 { font-size: 11.5pt; margin: 6mm 0 2mm; border-bottom: 0.5pt solid #999 }
+.verdict { font-size: 14pt; font-weight: bold } .panes { display: flex; gap: 6mm } .panes figure { margin: 0; width: 48% }
+svg { width: 100% } figcaption { font-size: 8.5pt; color: #333 } table { width: 100%; border-collapse: collapse; font-size: 8.5pt }
+td, th { text-align: left; vertical-align: top; padding: 1mm 2mm 1mm 0; border-bottom: 0.3pt solid #ccc } .small { font-size: 8.5pt; color: #333 }
+"""
+MAX_LISTED = 60
+
+
+def _rows(pairs: list[tuple[str, str]]) -> str:
+    return "".join(f"<tr><th>{escape(a)}</th><td>{escape(b)}</td></tr>" for a, b in pairs if b)
+
+
+def _figures(job: Job, results: dict[str, Inspection]) -> str:
+    figures = []
+    for stage in ("inspect", "dry_fit", "closed"):
+        result = results.get(stage)
+        if stage == "dry_fit" and result is None:
+            continue
+        word = WORDS[result.verdict.result] if result else "no photo"
+        title = f"{STAGES[stage]}: {word}"
+        figures.append(
+            f"<figure>{pane_svg(title, result, job.panel_width, job.panel_height)}<figcaption>{escape(title)}</figcaption></figure>")
+    return f'<div class="panes">{"".join(figures)}</div>'
+
+
+def _criteria(stage: str, result: Inspection) -> str:
+    rows = "".join(f"<tr><td>{WORDS[c.result]}</td><td>{escape(c.text)}</td></tr>" for c in result.verdict.criteria)
+    findings = "".join(
+        f"<tr><td>{escape(f.kind.replace('_', ' '))} {escape(f.channel or '')}</td><td>{f.x:.0f}, {f.y:.0f}</td><td>{f.confidence:.2f}</td>"
+        f"<td>{escape(' '.join(f.reasons))}</td></tr>" for f in result.findings[:MAX_LISTED])
+    more = f"<p class=small>and {len(result.findings) - MAX_LISTED} more, in the CSV.</p>" if len(result.findings) > MAX_LISTED else ""
+    table = f"<table><tr><th>Finding</th><th>x, y (px)</th><th>Conf.</th><th>Why</th></tr>{findings}</table>{more}" if findings else ""
+    return (
+        f"<h2>{escape(STAGES[stage])}: {WORDS[result.verdict.result]}</h2><table>{rows}</table>"
+        f"<p class=small>{escape(result.smallest_proven)}</p>{table}")
+
+
+def report_html(job_id: int) -> str:
+    """The report as HTML for the PDF maker: everything inline, nothing fetched."""
+    job, out = job_of(job_id), job_out(job_id)
+    found = {run.stage: result_of(run) for run in job.runs.all()}
+    results = {stage: result for stage, result in found.items() if result is not None}
+    final = results.get("closed") or results.get("inspect")
+    change: Any = out["comparison"]
+    limits = get_class(job.profile)
+    gates = {gate.gate: gate for gate in job.gates.all()}
+    fitted = "".join(
+        f"<tr><td>{escape(gate.title)}</td><td>{escape(gate.choices.get(gates[gate.id].choice, 'passed'))}</td>"
+        f"<td>{escape(gates[gate.id].by.username)}, {gates[gate.id].at:%Y-%m-%d %H:%M} UTC</td></tr>"
+        for gate in get_build(job.build).gates if gate.id in gates)
+    causes = "".join(f"<tr><td>{c.p:.0%}</td><td>{escape(c.title)}</td><td>{escape(' '.join(c.for_))}</td></tr>" for c in out["diagnosis"].causes[:3])
+    body = [
+        f"<h1>Job {job.pk}: {escape(job.title)}</h1>",
+        f'<p class="verdict">{WORDS[final.verdict.result] if final else "Not proven"}</p>',
+        "<table>", _rows([
+            ("Owner", job.owner), ("Complaint", job.complaint), ("Visible damage", job.visible_damage), ("Kept back", job.accessories),
+            ("Panel", f"{job.panel_width} x {job.panel_height} px" + (f", {job.diagonal_in:g} in" if job.diagonal_in else "")),
+            ("Accepted", f"{limits.title} of ISO 9241-307 (from memory)"),
+            ("Fitted", f"{job.chosen_offer.panel.name} from {job.chosen_offer.supplier}, {job.chosen_offer.warranty_months} months warranty"
+             if job.chosen_offer else ""), ("Note", job.hand_over_note)]), "</table>",
+        "<h2>Before and after</h2>", _figures(job, results),
+        f"<p>{escape(change.text)}</p>" if change else "",
+        "<h2>Not proven, and not looked at</h2><ul>", *[f"<li>{escape(line)}</li>" for line in unproven(out)], "</ul>",
+        "<h2>Cautions</h2><ul>", *[f"<li>{escape(line)}</li>" for line in CAUTIONS], "</ul>",
+        *[_criteria(stage, results[stage]) for stage in ("closed", "dry_fit", "inspect", "external") if stage in results],
+        f"<h2>Likely causes</h2><table>{causes}</table>" if out["evidence"] or results else "",
+        f"<h2>Fitting</h2><table>{fitted}</table>" if fitted else "",
+    ]
+    return f"<!doctype html><html lang=en><meta charset=utf-8><title>Job {job.pk}</title><style>{STYLE}</style><body>{''.join(body)}</body></html>"
+
+
+def report_pdf(job_id: int) -> bytes:
+    """The report as PDF."""
+    import weasyprint  # slow to import, needed by few processes
+
+    def nothing(url: str, *args: Any, **kwargs: Any) -> dict[str, Any]:
+        raise ValueError(f"a report fetches nothing, but asked for {url}")
+
+    return bytes(weasyprint.HTML(string=report_html(job_id), url_fetcher=nothing).write_pdf())

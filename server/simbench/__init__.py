@@ -1,0 +1,1 @@
+"""The simulated bench and the demo world."""

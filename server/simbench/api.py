@@ -1,0 +1,43 @@
+"""The simulated bench answers for device and camera, in the demo only."""
+
+import contextlib
+
+from django.conf import settings
+from django.http import HttpRequest
+from django.shortcuts import get_object_or_404
+from ninja import Router, Schema
+from procrastinate.exceptions import AlreadyEnqueued
+
+from lens.errors import BadInput
+from lens.patterns import pattern_set
+from server.accounts.policy import require
+from server.inspections.models import Run
+from server.simbench.tasks import WHO, simulate_photos
+
+router = Router(tags=["simulated bench"])
+
+
+class Shoot(Schema):
+    """One pattern, or the whole set when it is empty."""
+
+    pattern: str = ""
+
+
+@router.post("/runs/{run_id}/simulate", response={202: None}, operation_id="simulatePhotos")
+def simulate(request: HttpRequest, run_id: int, body: Shoot) -> tuple[int, None]:
+    require(request.user, "job.change")
+    if not settings.DEMO:
+        raise BadInput("The simulated bench is there in the demo only: start with ./clear-lens demo.", "no_demo")
+    run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
+    if run.job.closed_at:
+        raise BadInput("The job is handed over and closed. A lead can reopen it.", "job_closed")
+    wanted = [p.id for p in pattern_set(run.pattern_set)]
+    if body.pattern:
+        if body.pattern not in wanted:
+            raise BadInput("This pattern is not part of the chosen set.", "unknown_pattern")
+        wanted = [body.pattern]
+    take = 1 + run.photos.filter(sent_by=WHO, name=f"{wanted[0]}.jpg").count()
+    lock = f"simulate-{run.pk}-{take}-{wanted[0]}"
+    with contextlib.suppress(AlreadyEnqueued):  # a double click
+        simulate_photos.configure(queueing_lock=lock).defer(run_id=run.pk, patterns=wanted, take=take)
+    return 202, None

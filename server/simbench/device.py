@@ -1,0 +1,52 @@
+"""The simulated device of a job, and its camera: what stands in for hardware in the demo and the tests.
+
+It answers through the same doors as the real thing: it shows what the glass would be sent, and its photos arrive as a hand
+camera's do.
+"""
+
+from typing import Any
+
+import numpy as np
+
+from lens.patterns import get_pattern, render
+from lens.simulate import Camera, DeviceFault, FaultyPanel, emit, photograph, random_camera, random_faults, random_pose
+from server.inspections.models import Run
+from server.jobs.core_adapter import to_panel
+from server.jobs.models import Job
+
+CAMERA_PX = (4000, 3000)
+SMALL_CAMERA_PX = (2592, 1944)
+SMALL_PANEL_PX = 1300
+
+
+def default_device(job: Job) -> dict[str, Any]:
+    """A device for a job that brought none: a few pixel faults, and a clean replacement."""
+    panel = to_panel(job)
+    rng = np.random.default_rng(job.pk)
+    return {"original": [f.model_dump() for f in random_faults(panel, 6, rng)], "replacement": [], "closing": []}
+
+
+def faults_at(job: Job, stage: str) -> tuple[DeviceFault, ...]:
+    """The true faults of whatever screen is looked at in a stage."""
+    device = job.simulated or default_device(job)
+    parts = {
+        "inspect": ("original",), "external": ("external",), "dry_fit": ("replacement",), "closed": ("replacement", "closing"),
+    }[stage]
+    return tuple(DeviceFault.model_validate(fault) for part in parts for fault in device.get(part, []))
+
+
+def _camera(job: Job, rng: np.random.Generator) -> Camera:
+    width, height = SMALL_CAMERA_PX if max(job.panel_width, job.panel_height) <= SMALL_PANEL_PX else CAMERA_PX
+    if job.panel_height > job.panel_width:
+        width, height = height, width
+    return random_camera(rng, width, height)
+
+
+def shoot(run: Run, pattern_id: str, seed: int) -> bytes:
+    """A handheld photo (JPEG) of a pattern on the run's simulated screen."""
+    panel = to_panel(run.job)
+    rng = np.random.default_rng([run.pk, seed])
+    pattern = get_pattern(pattern_id)
+    light = emit(FaultyPanel(panel=panel, faults=faults_at(run.job, run.stage)), render(panel, pattern, run.run_code))
+    camera = _camera(run.job, rng)
+    return photograph(light, camera, random_pose(panel, camera, rng), rng).data
