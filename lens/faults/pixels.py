@@ -8,6 +8,7 @@ by pixel, strongest first, each explained fault being taken off before the next 
 import itertools
 import math
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
 import numpy as np
@@ -16,7 +17,7 @@ from scipy.stats import norm
 
 from lens.faults.light_model import LightModel, probed_change, probed_image, probed_spread
 from lens.panel import Panel
-from lens.photo import BLOCK_PX, PhotoRead, unblock
+from lens.photo import BLOCK_PX, PhotoRead
 
 STRIP_ROWS = 128
 FALSE_ALARMS_PER_SET = 0.05
@@ -35,8 +36,11 @@ class Hypothesis(NamedTuple):
 
 
 HYPOTHESES: tuple[Hypothesis, ...] = tuple(Hypothesis(c, lit) for lit, c in itertools.product((False, True), SUBSETS))
-SINGLES: tuple[int, ...] = tuple(i for i, h in enumerate(HYPOTHESES) if len(h.channels) == 1)
-WHOLE: tuple[int, ...] = tuple(i for i, h in enumerate(HYPOTHESES) if len(h.channels) == 3)
+# Two stuck subpixels of one pixel pass the survey as one, or as a whole pixel; they are told apart afterwards.
+SURVEYED: list[int] = [i for i, h in enumerate(HYPOTHESES) if len(h.channels) != 2]
+_SINGLE = [n for n, i in enumerate(SURVEYED) if len(HYPOTHESES[i].channels) == 1]
+_WHOLE = [n for n, i in enumerate(SURVEYED) if len(HYPOTHESES[i].channels) == 3]
+THREADS = 2
 
 
 class Evidence:
@@ -65,19 +69,33 @@ class Evidence:
             for s, photo in zip(self.signature, photos, strict=True)
         ]
 
-    def strip(self, rows: slice) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-        """(hypotheses, rows, W) evidence and (hypotheses, rows, W) information of a strip of whole blocks."""
-        width = self.panel.width
-        count = rows.stop - rows.start
-        evidence = np.zeros((len(HYPOTHESES), count * width), np.float32)
-        information = np.zeros((len(HYPOTHESES), count, width), np.float32)
+    def strip(self, rows: slice) -> tuple[NDArray[np.float32], NDArray[np.bool_], NDArray[np.bool_]]:
+        """(rows, W) strongest signal-to-noise ratio over the surveyed hypotheses of a strip that begins on a block, and
+        where the weakest of the single, and of the whole-pixel ones would have been found.
+
+        Information varies slowly and is kept by block; only pixels that some photo trusts in part are looked at one by one.
+        """
+        width, count = self.panel.width, rows.stop - rows.start
         block_rows = slice(rows.start // BLOCK_PX, -(-rows.stop // BLOCK_PX))
+        told = np.zeros((len(SURVEYED), count * width), np.float32)
+        known = np.zeros((block_rows.stop - block_rows.start, self.blocks[0].shape[1], len(SURVEYED)), np.float32)
+        partly = np.zeros((count, width), bool)
         for k, photo in enumerate(self.photos):
-            evidence += self.signature[k].astype(np.float32) @ self.response[k][rows].reshape(-1, 3).T
-            # bilinear spreading never exceeds its nodes, so neighbouring strips may differ by a rounding only
-            full = unblock(np.ascontiguousarray(self.blocks[k][block_rows]), count, width)
-            information += (full * photo.view.trust[rows][..., None]).transpose(2, 0, 1)
-        return evidence.reshape(len(HYPOTHESES), count, width), information
+            told += self.signature[k][SURVEYED].astype(np.float32) @ self.response[k][rows].reshape(-1, 3).T
+            known += self.blocks[k][block_rows][..., SURVEYED]
+            partly |= photo.view.trust[rows] != 1
+        told = told.reshape(len(SURVEYED), count, width)
+        told *= _spread_blocks(np.moveaxis(1 / np.sqrt(np.maximum(known, 1e-6)), 2, 0), count, width)
+        singles, whole = _spread_blocks(np.stack([known[..., _SINGLE].min(axis=2), known[..., _WHOLE].min(axis=2)]), count, width)
+        y, x = np.nonzero(partly)
+        exact = np.zeros((len(y), len(SURVEYED)), np.float32)
+        by, bx = y // BLOCK_PX, x // BLOCK_PX
+        for k, photo in enumerate(self.photos):
+            exact += self.blocks[k][block_rows][by, bx][:, SURVEYED] * photo.view.trust[rows][y, x][:, None]
+        told[:, y, x] *= np.sqrt(np.maximum(known[by, bx], 1e-6) / np.maximum(exact, 1e-6)).T
+        singles[y, x], whole[y, x] = exact[:, _SINGLE].min(axis=1), exact[:, _WHOLE].min(axis=1)
+        demand = (detection_threshold(self.panel) + DETECTION_Z) ** 2
+        return told.max(axis=0), singles >= demand, whole >= demand
 
     def at(self, x: int, y: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """(photos, hypotheses) evidence and information of one pixel."""
@@ -142,7 +160,13 @@ MODEL_ERROR = 0.25  # share by which a photo's true change may differ from the p
 
 def detection_threshold(panel: Panel, texture: float = TEXTURE_MARGIN) -> float:
     """SNR above which a response counts, for the stated number of false alarms a set (Bonferroni over pixels and kinds)."""
-    return float(norm.isf(FALSE_ALARMS_PER_SET / (panel.pixels * len(HYPOTHESES)))) * texture
+    return float(norm.isf(FALSE_ALARMS_PER_SET / (panel.pixels * len(SURVEYED)))) * texture
+
+
+def _spread_blocks(blocks: NDArray[np.float32], count: int, width: int) -> NDArray[np.float32]:
+    """(n, h, w) values of blocks at (n, count, width) pixels."""
+    wide = np.repeat(np.repeat(blocks, BLOCK_PX, axis=2)[..., :width], BLOCK_PX, axis=1)
+    return np.ascontiguousarray(wide[:, :count])
 
 
 class Survey(NamedTuple):
@@ -159,22 +183,19 @@ class Survey(NamedTuple):
 
 
 def survey(evidence: Evidence) -> Survey:
-    """Test every pixel against every hypothesis, strip by strip."""
+    """Test every pixel against the surveyed hypotheses, strip by strip on two threads."""
     panel = evidence.panel
     threshold = detection_threshold(panel)
     shape = (panel.height, panel.width)
     proven, proven_pixels, snr = np.zeros(shape, bool), np.zeros(shape, bool), np.zeros(shape, np.float32)
-    demand = (threshold + DETECTION_Z) ** 2
-    for start in range(0, panel.height, STRIP_ROWS):
+
+    def look(start: int) -> None:
         rows = slice(start, min(panel.height, start + STRIP_ROWS))
-        told, known = evidence.strip(rows)
-        proven[rows] = known[list(SINGLES)].min(axis=0) >= demand
-        proven_pixels[rows] = known[list(WHOLE)].min(axis=0) >= demand
-        np.maximum(known, 1e-6, out=known)
-        np.sqrt(known, out=known)
-        np.divide(told, known, out=told)
-        best = told.max(axis=0)
+        best, proven[rows], proven_pixels[rows] = evidence.strip(rows)
         snr[rows] = np.where(best > threshold, best, 0)
+
+    with ThreadPoolExecutor(THREADS) as pool:
+        list(pool.map(look, range(0, panel.height, STRIP_ROWS)))
     return Survey(snr=snr, proven=proven, proven_pixels=proven_pixels, threshold=threshold)
 
 

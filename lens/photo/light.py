@@ -16,6 +16,14 @@ LINEAR_OF_CODE: NDArray[np.uint16] = np.round(srgb_to_linear(np.arange(256) / 25
 LINEAR_OF_CODE.setflags(write=False)
 
 
+def bilinear_light(pixels: NDArray[np.uint8], channel: int, x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Linear light 0..1 of one channel at photo coordinates, bilinear in linear light; all must lie inside the photo."""
+    x0, y0 = np.floor(x).astype(int), np.floor(y).astype(int)
+    fx, fy = x - x0, y - y0
+    near, far = (LINEAR_OF_CODE[pixels[y0 + dy, x0, channel]] * (1 - fx) + LINEAR_OF_CODE[pixels[y0 + dy, x0 + 1, channel]] * fx for dy in (0, 1))
+    return np.asarray((near * (1 - fy) + far * fy) / FULL_SCALE, float)
+
+
 def drive_light(drive: tuple[int, int, int]) -> tuple[float, float, float]:
     """Nominal light of the three subpixels at 8-bit drive levels, 1 = full, for a panel with the sRGB curve."""
     red, green, blue = srgb_to_linear(np.array(drive) / 255)

@@ -10,7 +10,7 @@ from lens.errors import BadInput
 from lens.panel import Panel
 from lens.patterns import Pattern, get_pattern, marker_layout
 from lens.patterns.markers import PLACES
-from lens.photo.blur import measure_blur
+from lens.photo.blur import marker_edges, measure_blur
 from lens.photo.decode import Decoded, decode
 from lens.photo.markers_seen import (
     MIN_MARKERS,
@@ -98,7 +98,7 @@ def read_photo(
             "The photo shows another job's, screen's or stage's pattern. Open this inspection's patterns on the device and shoot again.",
             "wrong_run")
     ids = [i for i in ids if i % PLACES not in {k % PLACES for k in kept if k not in ids}]
-    rough = measure_blur(panel, pattern, ids, pixels, lit_channel(pattern), registration) or ASSUMED_BLUR_PX
+    rough = measure_blur(marker_edges(panel, pattern, ids, registration), pixels, lit_channel(pattern)) or ASSUMED_BLUR_PX
     registration = align_markers(panel, pattern, ids, pixels, registration, rough)
     return _finish(decoded, panel, pattern, reading.run, registration, ids)
 
@@ -141,7 +141,8 @@ def _finish(
     middle = np.array([[(panel.width - 1) / 2, (panel.height - 1) / 2]])
     px_per_px = float(registration.scale_at(middle)[0])
     lit = [c for c in range(3) if (pattern.drive if max(pattern.drive) else pattern.ink)[2 - c]]
-    measured = {c: measure_blur(panel, pattern, marker_ids, pixels, c, registration) for c in lit}
+    edges = marker_edges(panel, pattern, marker_ids, registration)
+    measured = {c: measure_blur(edges, pixels, c) for c in lit}
     main = measured.get(1) or next((b for b in measured.values() if b), None) or ASSUMED_BLUR_PX
     blur = np.array([measured.get(c) or main for c in range(3)])
     view = view_panel(panel, pattern, pixels, registration, blur)

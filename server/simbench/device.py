@@ -16,7 +16,7 @@ from server.jobs.models import Job
 
 CAMERA_PX = (4000, 3000)
 SMALL_CAMERA_PX = (2592, 1944)
-SMALL_PANEL_PX = 1300
+SMALL_PANEL_PX = 1400
 
 
 def default_device(job: Job) -> dict[str, Any]:
