@@ -14,11 +14,13 @@ urlpatterns = [
     path("g/<str:code>/state", public.glass_state),
     path("g/<str:code>/report", public.glass_report),
     path("g/<str:code>/painted", public.glass_painted),
+    path("g/<str:code>/step", public.step),
     path("g/<str:code>/events", run_events),
     path("g/<str:code>/<str:pattern_id>.png", public.glass_pattern),
     path("s/<str:code>", public.snap_page),
     path("s/<str:code>/state", public.snap_state),
     path("s/<str:code>/photos", public.snap_photo),
+    path("s/<str:code>/step", public.step),
     path("s/<str:code>/events", run_events),
     re_path(r"^(?!static/).*$", bench_page),
 ]

@@ -39,12 +39,24 @@ def open_run(user: Person, job_id: int, stage: str) -> Run:
 def show_pattern(user: Person, run_id: int, pattern: str) -> Run:
     """Change what the glass shows. Not a line of the record: the photos say what was shown."""
     require(user, "job.change")
-    run = get_object_or_404(Run, pk=run_id)
     get_pattern(pattern)
+    return _show(get_object_or_404(Run.objects.select_for_update(), pk=run_id), pattern)
+
+
+def _show(run: Run, pattern: str) -> Run:
     run.pattern, run.pattern_step = pattern, run.pattern_step + 1
     run.save(update_fields=["pattern", "pattern_step"])
     notify(run.job_id, "pattern", run.pk, pattern=pattern, step=run.pattern_step)
     return run
+
+
+@transaction.atomic
+def step_pattern(run_id: int, move: int) -> Run:
+    """Next (+1) or previous (-1) pattern of the set. The caller has checked who may: a person, or the holder of a code."""
+    run = get_object_or_404(Run.objects.select_for_update(), pk=run_id)
+    ids = [p.id for p in pattern_set(run.pattern_set)]
+    at = ids.index(run.pattern) if run.pattern in ids else -move
+    return _show(run, ids[(at + move) % len(ids)])
 
 
 @transaction.atomic
@@ -100,7 +112,7 @@ def add_photo(run: Run, who: str, data: bytes, name: str, client_key: str, patte
 
 
 @transaction.atomic
-def correct_photo(user: Person, photo_id: int, pattern: str | None, corners: list[tuple[float, float]] | None) -> Photo:
+def correct_photo(user: Person, photo_id: int, pattern: str | None, corners: list[list[float]] | None) -> Photo:
     """Say what a photo shows, or where the panel's corners are, and have it read again."""
     person = require(user, "job.change")
     photo = get_object_or_404(Photo.objects.select_related("run__job"), pk=photo_id)
@@ -110,7 +122,7 @@ def correct_photo(user: Person, photo_id: int, pattern: str | None, corners: lis
             get_pattern(pattern)
         photo.pattern_given = pattern
     if corners is not None:
-        if corners and len(corners) != 4:
+        if corners and (len(corners) != 4 or any(len(point) != 2 for point in corners)):
             raise BadInput("Corners are four points, clockwise from the panel's top left.", "corners")
         photo.corners_given = [list(point) for point in corners] or None
     photo.report, photo.status = None, "queued"

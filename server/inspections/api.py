@@ -50,7 +50,7 @@ class PhotoOut(Schema):
     sent_by: str
     sent_at: datetime
     pattern_given: str
-    corners_given: list[tuple[float, float]] | None
+    corners_given: list[list[float]] | None
     removed: bool
     report: PhotoReport | None
 
@@ -93,7 +93,7 @@ class AccessIn(Schema):
 
 class PhotoCorrection(Schema):
     pattern: str | None = None
-    corners: list[tuple[float, float]] | None = None
+    corners: list[list[float]] | None = None
     removed: bool | None = None
 
 

@@ -16,7 +16,7 @@ from lens.patterns import encode_png, get_pattern, pattern_set, render
 from server.common.errors import problem
 from server.common.notify import notify
 from server.common.pages import page
-from server.inspections.actions import STAGES, add_photo
+from server.inspections.actions import STAGES, add_photo, step_pattern
 from server.inspections.codes import open_access
 from server.inspections.models import Access, Run
 
@@ -117,6 +117,21 @@ def glass_painted(request: HttpRequest, code: str) -> HttpResponse:
     except BadInput as error:
         return problem(422, error.code, error.message)
     notify(access.run.job_id, "painted", access.run_id, step=_number(told, "step"), pattern=str(told.get("pattern", ""))[:30])
+    return JsonResponse({"ok": True})
+
+
+@csrf_exempt
+@require_POST
+def step(request: HttpRequest, code: str) -> HttpResponse:
+    """Next or previous pattern of the set, from the glass or the hand camera: the same keys on all three surfaces."""
+    access = open_access(code)
+    if access is None:
+        return _expired()
+    try:
+        move = 1 if (_number(_small_json(request), "move") or 0) >= 0 else -1
+    except BadInput as error:
+        return problem(422, error.code, error.message)
+    step_pattern(access.run_id, move)
     return JsonResponse({"ok": True})
 
 

@@ -1,0 +1,44 @@
+import { CssBaseline, ThemeProvider } from "@mui/material";
+import { useMemo, useState } from "react";
+import { createBrowserRouter, Navigate, Outlet, RouterProvider } from "react-router";
+import { makeTheme, type Mode } from "../theme/theme";
+import { useMe } from "./api/hooks";
+import { JobList } from "./JobList";
+import { JobScreen } from "./JobScreen";
+import { Look } from "./Look";
+import { NewJob } from "./NewJob";
+import { ErrorNote, Waiting } from "./parts/notes";
+import { Shell } from "./Shell";
+import { SignIn } from "./SignIn";
+
+const MODE_KEY = "clear-lens-mode";
+
+function Guarded({ mode, onMode }: { mode: Mode; onMode: (mode: Mode) => void }) {
+  const me = useMe();
+  if (me.isPending) return <Waiting words="Opening the bench" />;
+  if (me.isError) return <ErrorNote error={me.error} onRetry={() => void me.refetch()} />;
+  if (!me.data.signed_in) return <SignIn demo={me.data.demo} />;
+  return <Shell me={me.data} mode={mode} onMode={onMode}><Outlet /></Shell>;
+}
+
+export function App() {
+  const [mode, setMode] = useState<Mode>(() => (localStorage.getItem(MODE_KEY) === "light" ? "light" : "dark"));
+  const theme = useMemo(() => makeTheme(mode), [mode]);
+  const router = useMemo(() => {
+    const change = (next: Mode) => { localStorage.setItem(MODE_KEY, next); setMode(next); };
+    return createBrowserRouter([{
+      element: <Guarded mode={mode} onMode={change} />,
+      errorElement: <ErrorNote error={new Error("This page failed. Reload it; what was stored is safe.")} />,
+      children: [
+        { path: "/", element: <Navigate to="/jobs" replace /> },
+        { path: "/jobs", element: <JobList /> },
+        { path: "/jobs/new", element: <NewJob /> },
+        { path: "/jobs/:id", element: <JobScreen /> },
+        { path: "/jobs/:id/:station", element: <JobScreen /> },
+        { path: "/look", element: <Look /> },
+        { path: "*", element: <ErrorNote error={new Error("There is no such page. Go back to the list of jobs.")} /> },
+      ],
+    }]);
+  }, [mode]);
+  return <ThemeProvider theme={theme}><CssBaseline /><RouterProvider router={router} /></ThemeProvider>;
+}

@@ -1,0 +1,104 @@
+// One job: the stations in a column, the pane always in view, the station's own work beside it.
+
+import { Box, ToggleButton, ToggleButtonGroup, Typography } from "@mui/material";
+import { useEffect, useMemo, useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { Pane } from "../pane/Pane";
+import type { Job, Run, StationId } from "./api/client";
+import { useJob, useLive } from "./api/hooks";
+import { typing } from "./keys";
+import { FindingList } from "./parts/FindingList";
+import { ErrorNote, Key, Waiting } from "./parts/notes";
+import { StationColumn } from "./StationColumn";
+import { Fit } from "./stations/Fit";
+import { HandOver } from "./stations/HandOver";
+import { Inspect } from "./stations/Inspect";
+import { Intake } from "./stations/Intake";
+import { Isolate } from "./stations/Isolate";
+import { Match } from "./stations/Match";
+import { Prove } from "./stations/Prove";
+
+const ORDER: StationId[] = ["intake", "isolate", "inspect", "match", "fit", "prove", "hand_over"];
+const STAGE_OF: Record<StationId, Run["stage"]> = {
+  intake: "inspect", isolate: "inspect", inspect: "inspect", match: "inspect", fit: "dry_fit", prove: "closed", hand_over: "closed",
+};
+
+function StationWork({ station, job }: { station: StationId; job: Job }) {
+  switch (station) {
+    case "intake": return <Intake job={job} />;
+    case "isolate": return <Isolate job={job} />;
+    case "inspect": return <Inspect job={job} />;
+    case "match": return <Match job={job} />;
+    case "fit": return <Fit job={job} />;
+    case "prove": return <Prove job={job} />;
+    case "hand_over": return <HandOver job={job} />;
+  }
+}
+
+function PaneBoard({ job, stage, onStage }: { job: Job; stage: Run["stage"]; onStage: (stage: Run["stage"]) => void }) {
+  const [selected, setSelected] = useState<number | null>(null);
+  const run = job.runs.find((one) => one.stage === stage);
+  const findings = useMemo(() => run?.result?.findings ?? [], [run]);
+  const fresh = useMemo(() => {
+    if (stage !== "closed" || !job.comparison) return undefined;
+    const added = job.comparison.new;
+    return new Set(findings.flatMap((f, i) => (added.some((n) => n.x === f.x && n.y === f.y && n.kind === f.kind) ? [i] : [])));
+  }, [stage, job.comparison, findings]);
+  const empty = !run || run.photos.filter((photo) => !photo.removed).length === 0 ? "Nothing photographed yet"
+    : !run.result ? "Photos are being read" : undefined;
+  return (
+    <Box sx={{ minWidth: 0, p: { xs: 1, md: 2 }, bgcolor: "background.default" }}>
+      <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center", mb: 1 }}>
+        <ToggleButtonGroup exclusive size="small" value={stage} aria-label="Which inspection the pane shows"
+          onChange={(_, value: Run["stage"] | null) => { if (value) { onStage(value); setSelected(null); } }}>
+          <ToggleButton value="inspect">As received</ToggleButton>
+          <ToggleButton value="dry_fit">Dry fit</ToggleButton>
+          <ToggleButton value="closed">Closed</ToggleButton>
+          {job.runs.some((one) => one.stage === "external") && <ToggleButton value="external">External</ToggleButton>}
+        </ToggleButtonGroup>
+        <Typography variant="body2" color="text.secondary">{job.panel_width} x {job.panel_height} px{job.diagonal_in ? `, ${job.diagonal_in} in` : ""}</Typography>
+      </Box>
+      <Pane panel={{ width: job.panel_width, height: job.panel_height }} findings={findings} unproven={run?.result?.unproven_cells ?? []}
+        selected={selected} onSelect={setSelected} fresh={fresh} empty={empty} maxHeight="min(56vh, 520px)"
+        label={`Pane: ${findings.length} findings`} />
+      {run?.result && (
+        <Typography variant="body2" color="text.secondary" sx={{ mt: 1 }}>Hatched: not proven. {run.result.smallest_proven}</Typography>
+      )}
+      <FindingList findings={findings} fresh={fresh} selected={selected} onSelect={setSelected} />
+    </Box>
+  );
+}
+
+export function JobScreen() {
+  const { id, station: asked } = useParams();
+  const jobId = Number(id);
+  const go = useNavigate();
+  const job = useJob(jobId);
+  const linked = useLive(jobId);
+  const station = ORDER.find((one) => one === asked) ?? job.data?.station ?? "intake";
+  const [stage, setStage] = useState<Run["stage"]>(STAGE_OF[station]);
+  useEffect(() => { setStage(STAGE_OF[station]); }, [station]);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
+      const to = ORDER[Number(event.key) - 1];
+      if (to) void go(`/jobs/${jobId}/${to}`);
+    };
+    window.addEventListener("keydown", onKey);
+    return () => { window.removeEventListener("keydown", onKey); };
+  }, [go, jobId]);
+  if (job.isPending) return <Waiting words="Loading the job" />;
+  if (job.isError) return <Box sx={{ p: 2 }}><ErrorNote error={job.error} onRetry={() => void job.refetch()} /></Box>;
+  return (
+    <Box sx={{ display: "grid", flex: 1, gridTemplateColumns: { xs: "minmax(0, 1fr)", md: "180px minmax(0, 1fr) minmax(360px, 430px)" } }}>
+      <StationColumn job={job.data} station={station} />
+      <PaneBoard job={job.data} stage={stage} onStage={setStage} />
+      <Box component="section" aria-label="Station" sx={{ minWidth: 0, borderLeft: { md: 1 }, borderTop: { xs: 1, md: 0 }, borderColor: "divider", p: 2, bgcolor: "background.paper" }}>
+        {!linked && <Typography role="status" variant="body2" color="warning.main">The live link is away; it comes back by itself.</Typography>}
+        <Typography variant="h1" sx={{ overflowWrap: "anywhere" }}>{job.data.title}</Typography>
+        <Typography variant="body2" color="text.secondary" sx={{ mb: 1.5 }}>Job {job.data.id}{job.data.closed_at ? ", closed" : ""}. Stations: <Key>1</Key> to <Key>7</Key></Typography>
+        <StationWork station={station} job={job.data} key={`${job.data.id}-${station}`} />
+      </Box>
+    </Box>
+  );
+}

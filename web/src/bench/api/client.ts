@@ -1,0 +1,63 @@
+// The one typed client, made from the API's own schema.
+
+import createClient, { type Middleware } from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Job = components["schemas"]["JobOut"];
+export type JobLine = components["schemas"]["JobLine"];
+export type JobChange = components["schemas"]["JobChange"];
+export type Run = components["schemas"]["RunOut"];
+export type Photo = components["schemas"]["PhotoOut"];
+export type Inspection = components["schemas"]["Inspection"];
+export type Finding = components["schemas"]["Finding"];
+export type Verdict = components["schemas"]["Verdict"];
+export type Vocabulary = components["schemas"]["Vocabulary"];
+export type StationState = components["schemas"]["StationState"];
+export type MatchState = components["schemas"]["MatchState"];
+export type FitState = components["schemas"]["FitState"];
+export type Me = components["schemas"]["Me"];
+export type Access = components["schemas"]["AccessOut"];
+export type Stage = Run["stage"];
+export type StationId = StationState["id"];
+
+/** A failure as the server tells it: `message` may be shown as it is. */
+export class Problem extends Error {
+  constructor(readonly status: number, message: string, readonly code: string) { super(message); }
+}
+
+export const cookie = (name: string): string => document.cookie.split("; ").find((part) => part.startsWith(`${name}=`))?.slice(name.length + 1) ?? "";
+
+const guard: Middleware = {
+  onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-CSRFToken", cookie("csrftoken"));
+    return request;
+  },
+  async onResponse({ response }) {
+    if (response.ok) return response;
+    throw await problemOf(response);
+  },
+};
+
+export async function problemOf(response: Response): Promise<Problem> {
+  let detail = "";
+  let code = "";
+  try {
+    const body = await response.json() as { detail?: string; type?: string };
+    detail = body.detail ?? "";
+    code = body.type?.split("/").pop() ?? "";
+  } catch { /* not ours: told by its status below */ }
+  return new Problem(response.status, detail || `The server answered ${response.status}. Try again.`, code);
+}
+
+export const client = createClient<paths>({ baseUrl: window.location.origin, fetch: (request: Request) => fetch(request) });
+client.use(guard);
+
+/** What came back, or a failure; openapi-fetch leaves data undefined only when the guard has thrown. */
+export async function got<T>(answer: Promise<{ data?: T }>): Promise<T> {
+  try {
+    return (await answer).data as T;
+  } catch (error) {
+    if (error instanceof Problem) throw error;
+    throw new Problem(0, "The server does not answer. Check the network; what you entered stays here.", "offline");
+  }
+}

@@ -1,0 +1,77 @@
+// What the screens read and do, over react-query. A job's screen is one query; the live link says when it is stale.
+
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { client, cookie, got, problemOf, type Job, type Me, type Stage } from "./client";
+
+export const useMe = () => useQuery({ queryKey: ["me"], queryFn: () => got(client.GET("/api/me")), staleTime: 60_000 });
+export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => got(client.GET("/api/jobs")), refetchInterval: 10_000 });
+export const useVocabulary = () => useQuery({ queryKey: ["vocabulary"], queryFn: () => got(client.GET("/api/vocabulary")), staleTime: Infinity });
+export const useJob = (id: number) =>
+  useQuery({ queryKey: ["job", id], queryFn: () => got(client.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })) });
+export const useRecord = (id: number) =>
+  useQuery({ queryKey: ["job", id, "record"], queryFn: () => got(client.GET("/api/jobs/{job_id}/record", { params: { path: { job_id: id } } })) });
+
+export function useSignIn() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { username: string; password: string }) => got<Me>(client.POST("/api/session", { body })),
+    onSuccess: (me) => { queries.setQueryData(["me"], me); },
+  });
+}
+
+/** A change of a job; `send` is given the version that the change is based on. */
+export function useJobChange<T>(id: number, send: (value: T, version: number) => Promise<{ data?: unknown }>) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (value: T) => got(send(value, queries.getQueryData<Job>(["job", id])?.version ?? 0)),
+    onSuccess: (job) => {
+      if (job !== null && typeof job === "object" && "stations" in job) queries.setQueryData(["job", id], job);
+      void queries.invalidateQueries({ queryKey: ["job", id], exact: false });
+    },
+  });
+}
+
+export interface LiveEvent { what: string; run: number | null; pattern?: string; step?: number; photo?: number }
+type Listener = (event: LiveEvent) => void;
+const listeners = new Set<Listener>();
+
+export function onLive(listener: Listener): () => void {
+  listeners.add(listener);
+  return () => { listeners.delete(listener); };
+}
+
+/** Keep one stream a job open; many small changes in a row cause one refetch. */
+export function useLive(id: number): boolean {
+  const queries = useQueryClient();
+  const [linked, setLinked] = useState(true);
+  useEffect(() => {
+    const source = new EventSource(`/api/jobs/${id}/events`);
+    let timer = 0;
+    const refetch = (delay: number) => {
+      clearTimeout(timer);
+      timer = window.setTimeout(() => { void queries.invalidateQueries({ queryKey: ["job", id] }); }, delay);
+    };
+    source.addEventListener("hello", () => { setLinked(true); refetch(0); });
+    source.onerror = () => { setLinked(false); };
+    source.onmessage = (message: MessageEvent<string>) => {
+      const event = JSON.parse(message.data) as LiveEvent;
+      listeners.forEach((listener) => { listener(event); });
+      if (event.what !== "painted" && event.what !== "pattern") refetch(120);
+    };
+    return () => { clearTimeout(timer); source.close(); };
+  }, [id, queries]);
+  return linked;
+}
+
+/** Send one photo file; a key makes a second try harmless. */
+export async function sendPhoto(runId: number, file: File, key: string): Promise<void> {
+  const form = new FormData();
+  form.append("photo", file, file.name);
+  const headers = { "X-CSRFToken": cookie("csrftoken"), "Idempotency-Key": key };
+  const answer = await fetch(`/api/runs/${runId}/photos`, { method: "POST", body: form, headers });
+  if (!answer.ok) throw await problemOf(answer);
+}
+
+export const openRun = (job: number, stage: Stage) =>
+  got(client.POST("/api/jobs/{job_id}/runs/{stage}", { params: { path: { job_id: job, stage } } }));

@@ -1,0 +1,149 @@
+// Patterns out, photos in: the same work for the panel as received, at dry fit and when closed.
+
+import { Alert, Box, Button, Chip, Typography } from "@mui/material";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { client, got, type Job, type Run, type Stage } from "../api/client";
+import { onLive, openRun, sendPhoto } from "../api/hooks";
+import { typing } from "../keys";
+import { LinkDialog } from "./LinkDialog";
+import { Empty, ErrorNote, Key } from "./notes";
+import { PhotoList } from "./PhotoList";
+import { VerdictCard } from "./VerdictCard";
+
+function GlassState({ run }: { run: Run }) {
+  const glass = run.glass;
+  if (!glass) return <Typography variant="body2" color="text.secondary">No glass yet. Open it on the device, or export the patterns.</Typography>;
+  const size = `${glass.canvas_width ?? "?"} x ${glass.canvas_height ?? "?"} px, ratio ${glass.ratio ?? "?"}, ${glass.touch_points ?? 0} touch points`;
+  if (glass.exact) return <Typography variant="body2" color="text.secondary">Glass: 1:1, {size}{glass.awake ? "" : ". The browser may dim the screen"}.</Typography>;
+  const words = glass.rim_px ? `The browser keeps a rim of ${glass.rim_px} px; what lies under it stays unproven. Use full screen.` : "The glass is not 1:1. Switch scaling and zoom off on the device, or correct the resolution at Intake.";
+  return <Alert severity="warning" variant="outlined">{words} ({size})</Alert>;
+}
+
+function useSending(run: Run | undefined) {
+  const queries = useQueryClient();
+  const [failed, setFailed] = useState<unknown>(null);
+  const [open, setOpen] = useState(0);
+  const send = useCallback(async (files: File[]) => {
+    if (!run) return;
+    setFailed(null);
+    setOpen((n) => n + files.length);
+    for (const file of files) {
+      try {
+        await sendPhoto(run.id, file, crypto.randomUUID());
+      } catch (error) {
+        setFailed(new Error(`${file.name}: ${error instanceof Error ? error.message : "not sent"}`));
+      }
+      setOpen((n) => n - 1);
+    }
+    void queries.invalidateQueries({ queryKey: ["job", run.job_id] });
+  }, [run, queries]);
+  return { send, failed, open, clear: () => { setFailed(null); } };
+}
+
+export function PhotoBench({ job, stage }: { job: Job; stage: Stage }) {
+  const queries = useQueryClient();
+  const run = job.runs.find((one) => one.stage === stage);
+  const closed = Boolean(job.closed_at);
+  const [link, setLink] = useState<"glass" | "snap" | null>(null);
+  const [shown, setShown] = useState<string | null>(null);
+  const [over, setOver] = useState(false);
+  const chooser = useRef<HTMLInputElement>(null);
+  const sending = useSending(run);
+  const begin = useMutation({ mutationFn: () => openRun(job.id, stage), onSuccess: () => queries.invalidateQueries({ queryKey: ["job", job.id] }) });
+  const { mutate: start } = begin;
+  const missing = !run && !closed;
+  useEffect(() => { if (missing) start(); }, [missing, start]);
+  const simulate = useMutation({
+    mutationFn: (pattern: string) => got(client.POST("/api/runs/{run_id}/simulate", { params: { path: { run_id: run?.id ?? 0 } }, body: { pattern } })),
+  });
+  const show = useMutation({
+    mutationFn: (pattern: string) => got(client.POST("/api/runs/{run_id}/pattern", { params: { path: { run_id: run?.id ?? 0 } }, body: { pattern } })),
+  });
+  const choose = useMutation({
+    mutationFn: (name: string) => got(client.POST("/api/runs/{run_id}/set", { params: { path: { run_id: run?.id ?? 0 } }, body: { pattern_set: name } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["job", job.id] }),
+  });
+  const current = shown ?? run?.pattern ?? "white";
+  const { mutate: showPattern } = show;
+  const step = useCallback((by: number) => {
+    if (!run || closed) return;
+    const at = run.patterns.indexOf(current);
+    const next = run.patterns[(at + by + run.patterns.length) % run.patterns.length] ?? "white";
+    setShown(next);
+    showPattern(next);
+  }, [run, closed, current, showPattern]);
+  useEffect(() => onLive((event) => {
+    if (event.what === "pattern" && event.run === run?.id && event.pattern) setShown(event.pattern);
+  }), [run?.id]);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const button = (event.target as HTMLElement).closest("button, a, [role=button]") !== null;
+      if (typing(event) || (event.key === " " && button) || document.querySelector("[role=dialog]")) return;
+      const by = ({ " ": 1, ArrowRight: 1, PageDown: 1, ArrowLeft: -1, PageUp: -1 } as Record<string, number>)[event.key];
+      if (by) { event.preventDefault(); step(by); }
+    };
+    window.addEventListener("keydown", onKey);
+    return () => { window.removeEventListener("keydown", onKey); };
+  }, [step]);
+  if (!run) return closed ? <Empty>Nothing was photographed at this stage.</Empty> : <ErrorNote error={begin.error} onRetry={() => { begin.mutate(); }} />;
+  const photos = run.photos.filter((photo) => !photo.removed);
+  const have = new Set(photos.flatMap((photo) => (photo.report?.px_per_px ? [photo.report.pattern] : [])));
+  const left = run.patterns.filter((id) => !have.has(id));
+  const busy = ["queued", "working"].includes(run.status) || photos.some((photo) => !photo.report && photo.status !== "refused");
+  return (
+    <Box>
+      {!closed && (
+        <Box component="section" aria-label="Patterns" sx={{ border: 1, borderColor: "divider", borderRadius: 1, p: 1.5 }}>
+          <Box sx={{ display: "grid", gridTemplateColumns: "1fr auto 1fr", alignItems: "center", gap: 1 }}>
+            <Button variant="outlined" onClick={() => { step(-1); }}>Previous <Box component="span" sx={{ ml: 1 }}><Key>←</Key></Box></Button>
+            <Typography variant="h1" component="p" aria-live="polite" data-testid="pattern" sx={{ textAlign: "center", minWidth: 100 }}>{current}</Typography>
+            <Button variant="contained" onClick={() => { step(1); }}>Next <Box component="span" sx={{ ml: 1 }}><Box component="kbd" sx={{ fontFamily: "inherit", fontSize: "0.75rem" }}>Space</Box></Box></Button>
+          </Box>
+          <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.5, my: 1 }}>
+            {run.patterns.map((id) => (
+              <Chip key={id} size="small" clickable variant={id === current ? "filled" : "outlined"} label={have.has(id) ? `✓ ${id}` : id} onClick={() => { setShown(id); showPattern(id); }} sx={{ minHeight: 32 }} />
+            ))}
+          </Box>
+          <GlassState run={run} />
+          <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 1 }}>
+            <Button variant="outlined" onClick={() => { setLink("glass"); }}>Open the glass</Button>
+            <Button variant="outlined" onClick={() => { setLink("snap"); }}>Hand camera</Button>
+            <Button component="a" href={`/api/runs/${run.id}/patterns.zip`} download>Patterns as ZIP</Button>
+          </Box>
+          <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.5, mt: 1, alignItems: "center" }}>
+            <Typography variant="body2" color="text.secondary">Set:</Typography>
+            {["triage", "standard", "thorough"].map((name) => (
+              <Button key={name} size="small" variant={run.pattern_set === name ? "outlined" : "text"} aria-pressed={run.pattern_set === name} onClick={() => { choose.mutate(name); }}>{name}</Button>
+            ))}
+          </Box>
+          <ErrorNote error={show.error ?? choose.error} />
+        </Box>
+      )}
+      {!closed && (
+        <Box sx={{ mt: 1.5, p: 1.5, border: 2, borderStyle: "dashed", borderColor: over ? "primary.main" : "divider", borderRadius: 1 }}
+          onDragOver={(event) => { event.preventDefault(); setOver(true); }} onDragLeave={() => { setOver(false); }}
+          onDrop={(event) => { event.preventDefault(); setOver(false); void sending.send([...event.dataTransfer.files]); }}>
+          <input ref={chooser} type="file" multiple hidden aria-label="Photos" accept="image/*,.heic,.heif,.tif,.tiff" onChange={(event) => { void sending.send([...(event.target.files ?? [])]); event.target.value = ""; }} />
+          <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center" }}>
+            <Button variant="outlined" onClick={() => chooser.current?.click()}>Choose photos</Button>
+            <Typography variant="body2" color="text.secondary">or drop them here.</Typography>
+            {job.can_simulate && (
+              <>
+                <Button onClick={() => { simulate.mutate(current); }} disabled={simulate.isPending}>Simulated camera: shoot {current}</Button>
+                <Button onClick={() => { simulate.mutate(""); }} disabled={simulate.isPending}>Simulated camera: whole set</Button>
+              </>
+            )}
+          </Box>
+          <Typography role="status" variant="body2" sx={{ mt: 0.5 }}>
+            {sending.open > 0 ? `Sending ${sending.open}. ` : ""}{busy ? "Photos are being read and judged." : left.length && photos.length ? `Still to shoot: ${left.join(", ")}.` : ""}
+          </Typography>
+          <ErrorNote error={sending.failed ?? simulate.error} onClose={sending.clear} />
+        </Box>
+      )}
+      {run.result && photos.length > 0 && <VerdictCard result={run.result} />}
+      <PhotoList run={run} closed={closed} />
+      {link && <LinkDialog runId={run.id} kind={link} onClose={() => { setLink(null); }} />}
+    </Box>
+  );
+}

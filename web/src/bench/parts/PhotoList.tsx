@@ -1,0 +1,46 @@
+import { Box, Button, Typography } from "@mui/material";
+import { useState } from "react";
+import { client, type Photo, type Run } from "../api/client";
+import { useJobChange } from "../api/hooks";
+import { CornersDialog } from "./CornersDialog";
+import { Empty, ErrorNote } from "./notes";
+
+const WORDS: Record<string, string> = { queued: "waiting", reading: "being read", read: "read", refused: "cannot be used" };
+
+function Figures({ photo }: { photo: Photo }) {
+  const report = photo.report;
+  if (!report?.px_per_px) return null;
+  const parts = [
+    `${report.px_per_px.toFixed(2)} camera px per panel px`, report.blur_px === null ? "" : `blur ${report.blur_px.toFixed(1)} px`,
+    report.residual_px === null ? "" : `registered to ${report.residual_px.toFixed(2)} px`,
+  ];
+  return <Typography variant="body2" color="text.secondary">{parts.filter(Boolean).join(", ")}</Typography>;
+}
+
+export function PhotoList({ run, closed }: { run: Run; closed: boolean }) {
+  const [corners, setCorners] = useState<Photo | null>(null);
+  const remove = useJobChange<{ id: number; removed: boolean }>(run.job_id, ({ id, removed }) => client.PATCH("/api/photos/{photo_id}", { params: { path: { photo_id: id } }, body: { removed } }));
+  if (run.photos.length === 0) return <Box sx={{ mt: 1.5 }}><Empty>No photo yet. Show a pattern on the glass and shoot it: the photos sort themselves by their markers.</Empty></Box>;
+  return (
+    <Box component="ul" aria-label="Photos" sx={{ listStyle: "none", m: 0, mt: 1, p: 0 }}>
+      {run.photos.map((photo) => (
+        <Box component="li" key={photo.id} sx={{ display: "flex", gap: 1.5, py: 1, borderTop: 1, borderColor: "divider", opacity: photo.removed ? 0.65 : 1 }}>
+          <Box component="img" loading="lazy" alt="" src={`/api/photos/${photo.id}/image?size=thumb`} sx={{ width: 84, height: 63, objectFit: "cover", bgcolor: "#333", borderRadius: 0.5, flex: "none" }} />
+          <Box sx={{ minWidth: 0, flex: 1 }}>
+            <Typography sx={{ fontWeight: 600, overflowWrap: "anywhere" }}>{photo.report?.pattern ?? photo.name}: {photo.removed ? "taken out" : WORDS[photo.status] ?? photo.status}</Typography>
+            <Figures photo={photo} />
+            {photo.report?.problems.map((one) => <Typography key={one.code} variant="body2" color="warning.main">{one.message}</Typography>)}
+            {!closed && (
+              <Box sx={{ display: "flex", flexWrap: "wrap" }}>
+                <Button size="small" onClick={() => { remove.mutate({ id: photo.id, removed: !photo.removed }); }}>{photo.removed ? "Put back" : "Take out"}</Button>
+                {photo.status === "refused" && !photo.removed && <Button size="small" onClick={() => { setCorners(photo); }}>Give the corners</Button>}
+              </Box>
+            )}
+          </Box>
+        </Box>
+      ))}
+      <ErrorNote error={remove.error} />
+      {corners && <CornersDialog photo={corners} run={run} onClose={() => { setCorners(null); }} />}
+    </Box>
+  );
+}

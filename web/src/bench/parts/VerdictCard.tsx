@@ -1,0 +1,28 @@
+import { Box, Typography } from "@mui/material";
+import { ofVerdict, StateMark, VERDICT_WORDS } from "../../theme/StateMark";
+import type { Inspection } from "../api/client";
+
+export function VerdictCard({ result }: { result: Inspection }) {
+  const { verdict } = result;
+  return (
+    <Box component="section" aria-label="Verdict" sx={{ border: 1, borderColor: "divider", borderRadius: 1, p: 1.5, my: 1.5 }}>
+      <Box sx={{ display: "flex", gap: 1, alignItems: "center" }}>
+        <StateMark state={ofVerdict(verdict.result)} size={28} />
+        <Typography variant="h1" component="p">{VERDICT_WORDS[verdict.result]}</Typography>
+        <Typography color="text.secondary" sx={{ ml: "auto" }}>{verdict.profile}, {(100 * verdict.proven_fraction).toFixed(1)} % proven</Typography>
+      </Box>
+      <Box component="ul" sx={{ listStyle: "none", p: 0, m: 0, mt: 1 }}>
+        {verdict.criteria.map((one) => (
+          <Box component="li" key={one.id} sx={{ display: "flex", gap: 1, py: 0.4 }}>
+            <StateMark state={ofVerdict(one.result)} size={16} /><Typography variant="body2">{one.text}</Typography>
+          </Box>
+        ))}
+      </Box>
+      {result.uniformity && (
+        <Typography variant="body2" color="text.secondary" sx={{ mt: 1 }}>
+          Light, darkest to brightest of nine points: {result.uniformity.ratio.toFixed(2)} ± {result.uniformity.uncertainty.toFixed(2)} (lens fall-off included).
+        </Typography>
+      )}
+    </Box>
+  );
+}

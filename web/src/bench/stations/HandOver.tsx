@@ -1,0 +1,50 @@
+import { Alert, Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField, Typography } from "@mui/material";
+import { useEffect, useRef, useState } from "react";
+import { StateMark } from "../../theme/StateMark";
+import { client, type Job } from "../api/client";
+import { useJobChange, useMe } from "../api/hooks";
+import { ErrorNote } from "../parts/notes";
+import { RecordList } from "../parts/RecordList";
+
+export function HandOver({ job }: { job: Job }) {
+  const me = useMe();
+  const [note, setNote] = useState(job.hand_over_note);
+  const [asking, setAsking] = useState(false);
+  const timer = useRef(0);
+  const save = useJobChange<string>(job.id, (hand_over_note, version) => client.PATCH("/api/jobs/{job_id}", { params: { path: { job_id: job.id } }, body: { hand_over_note, version } }));
+  const close = useJobChange<null>(job.id, () => client.POST("/api/jobs/{job_id}/hand-over", { params: { path: { job_id: job.id } } }));
+  const reopen = useJobChange<null>(job.id, () => client.POST("/api/jobs/{job_id}/reopen", { params: { path: { job_id: job.id } }, body: { reason: "reopened at the bench" } }));
+  useEffect(() => () => { clearTimeout(timer.current); }, []);
+  const open = job.stations.filter((one) => !["done", "skipped"].includes(one.state) && one.id !== "hand_over");
+  return (
+    <Box>
+      {open.length > 0 && !job.closed_at && (
+        <Alert severity="warning" variant="outlined" sx={{ mb: 1.5 }}>
+          Not everything is good or proven. The report says so:
+          {open.map((one) => <Box key={one.id} sx={{ display: "flex", gap: 1, mt: 0.5 }}><StateMark state={one.state} /><span>{one.title}: {one.known}</span></Box>)}
+        </Alert>
+      )}
+      <TextField label="Note to the owner" multiline minRows={2} value={note} disabled={Boolean(job.closed_at)} slotProps={{ htmlInput: { maxLength: 2000 } }}
+        onChange={(e) => { const value = e.target.value; setNote(value); clearTimeout(timer.current); timer.current = window.setTimeout(() => { save.mutate(value); }, 700); }}
+        onBlur={() => { if (note !== job.hand_over_note) { clearTimeout(timer.current); save.mutate(note); } }} />
+      <ErrorNote error={save.error ?? close.error ?? reopen.error} />
+      <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, my: 2 }}>
+        <Button variant="outlined" component="a" href={`/api/jobs/${job.id}/report.pdf`} target="_blank" rel="noopener">Report (PDF)</Button>
+        <Button component="a" href={`/api/jobs/${job.id}/report.json`} download>Report (JSON)</Button>
+        <Button component="a" href={`/api/jobs/${job.id}/findings.csv?stage=${job.runs.some((run) => run.stage === "closed" && run.result) ? "closed" : "inspect"}`} download>Findings (CSV)</Button>
+      </Box>
+      {job.closed_at
+        ? <Box><Typography>Handed over {new Date(job.closed_at).toLocaleString()}.</Typography>{me.data?.roles.includes("lead") && <Button onClick={() => { reopen.mutate(null); }}>Reopen the job</Button>}</Box>
+        : <Button variant="contained" size="large" onClick={() => { setAsking(true); }}>Hand over</Button>}
+      <RecordList jobId={job.id} />
+      <Dialog open={asking} onClose={() => { setAsking(false); }} aria-labelledby="hand-over-title">
+        <DialogTitle id="hand-over-title">Hand over and close this job?</DialogTitle>
+        <DialogContent><Typography>The record is closed with it. Tell the owner what is not proven, and the cautions of the report.</Typography></DialogContent>
+        <DialogActions>
+          <Button onClick={() => { setAsking(false); }}>Not yet</Button>
+          <Button variant="contained" disabled={close.isPending} onClick={() => { close.mutate(null, { onSettled: () => { setAsking(false); } }); }}>Hand over</Button>
+        </DialogActions>
+      </Dialog>
+    </Box>
+  );
+}

@@ -1,0 +1,39 @@
+// The queue of photos that are not on the server yet. It lives in IndexedDB, so that it survives reload and loss of network.
+
+export interface Waiting { key: string; code: string; name: string; blob: Blob; addedAt: number; refused?: string }
+
+const STORE = "waiting";
+
+function open(): Promise<IDBDatabase> {
+  return new Promise((resolve, reject) => {
+    const request = indexedDB.open("hand-camera", 1);
+    request.onupgradeneeded = () => { request.result.createObjectStore(STORE, { keyPath: "key" }); };
+    request.onsuccess = () => { resolve(request.result); };
+    request.onerror = () => { reject(request.error ?? new Error("no storage")); };
+  });
+}
+
+function work<T>(mode: IDBTransactionMode, what: (store: IDBObjectStore) => IDBRequest<T>): Promise<T> {
+  return open().then((database) => new Promise<T>((resolve, reject) => {
+    const transaction = database.transaction(STORE, mode);
+    const request = what(transaction.objectStore(STORE));
+    transaction.oncomplete = () => { database.close(); resolve(request.result); };
+    transaction.onerror = transaction.onabort = () => { database.close(); reject(transaction.error ?? new Error("no storage")); };
+  }));
+}
+
+export const keep = (item: Waiting): Promise<unknown> => work("readwrite", (store) => store.put(item));
+export const drop = (key: string): Promise<unknown> => work("readwrite", (store) => store.delete(key));
+export const waiting = (code: string): Promise<Waiting[]> =>
+  work<Waiting[]>("readonly", (store) => store.getAll() as IDBRequest<Waiting[]>)
+    .then((all) => all.filter((item) => item.code === code).sort((a, b) => a.addedAt - b.addedAt));
+
+/** A key that makes one photo one photo, however often it is sent. */
+export function newKey(): string {
+  const bytes = new Uint8Array(16);
+  crypto.getRandomValues(bytes);
+  return Array.from(bytes, (byte) => byte.toString(16).padStart(2, "0")).join("");
+}
+
+/** Milliseconds to wait before try number `tries` (from 1): 1 s, doubled each time, at most 30 s. */
+export const backoff = (tries: number): number => Math.min(30000, 1000 * 2 ** (tries - 1));
