@@ -31,6 +31,9 @@ SERVER_COMMANDS = ("demo", "run", "worker")
 
 def main(arguments: list[str]) -> int:
     """Run a command; returns the exit code."""
+    # BLAS threads of several processes spin against each other on small matrices; the core brings its own two threads
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    os.environ.setdefault("OMP_NUM_THREADS", "1")
     if not arguments or arguments[0] in ("-h", "--help", "help"):
         print(USAGE, end="")
         return 0

@@ -17,7 +17,7 @@ from lens.records import Finding, Kind
 
 LUMINANCE_SHARE = (0.2126, 0.7152, 0.0722)  # of white, sRGB primaries (IEC 61966-2-1)
 MAX_IN_GROUP = 12
-MAX_GROUPS = 400
+MAX_PEELED = 250  # faults explained one by one in a set; a panel with more fails every class up to III anyway
 DIM_AMPLITUDE = 0.45  # less than this share of a full fault is no stuck subpixel
 CLUSTER_BLOCK_PX = 5
 REMAINDER_SHARE, REMAINDER_REACH_PX = 0.35, 4.5
@@ -29,7 +29,6 @@ class PixelResult(NamedTuple):
     findings: tuple[Finding, ...]
     proven: NDArray[np.bool_]
     proven_pixels: NDArray[np.bool_]
-    crowded: bool
 
 
 def find_faults(panel: Panel, photos: Sequence[PhotoRead]) -> PixelResult:
@@ -38,17 +37,26 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead]) -> PixelResult:
     result = survey(evidence)
     groups = group(result.snr)
     findings: list[Finding] = []
-    for place in groups[:MAX_GROUPS]:
+    for number, place in enumerate(groups):
         if place.shape in ("row", "column"):
             findings.append(_line(evidence, place))
         elif place.shape == "area":
             findings.append(_area(evidence, place))
         else:
             findings.extend(_peel(evidence, place, result.threshold))
+        if len(findings) >= MAX_PEELED:
+            findings.append(_crowd(panel, groups[number + 1:]))
+            break
     findings = _camera_defects(evidence, findings)
-    return PixelResult(
-        findings=(*findings, *clusters(findings)), proven=result.proven, proven_pixels=result.proven_pixels,
-        crowded=len(groups) > MAX_GROUPS)
+    return PixelResult(findings=(*findings, *clusters(findings)), proven=result.proven, proven_pixels=result.proven_pixels)
+
+
+def _crowd(panel: Panel, rest: Sequence[Group]) -> Finding:
+    """All that is left when there is too much to explain one by one."""
+    return Finding(
+        kind="artifact", x=(panel.width - 1) / 2, y=(panel.height - 1) / 2, w=panel.width, h=panel.height, contrast=0.0, confidence=0.5,
+        reasons=(f"{len(rest)} more places differ from the pattern, too many to explain one by one. Wipe the glass, check that the pattern "
+                 "is shown 1:1, and shoot again.",))
 
 
 def _best_in(evidence: Evidence, place: Group, floor: float, taken: Sequence[Explained]) -> Explained | None:
@@ -69,10 +77,9 @@ def _best_in(evidence: Evidence, place: Group, floor: float, taken: Sequence[Exp
         return None
     width, height = evidence.panel.width, evidence.panel.height
     around = [
-        explain(evidence, min(max(left + int(px) + dx, 0), width - 1), min(max(top + int(py) + dy, 0), height - 1))
-        for dx in (-1, 0, 1) for dy in (-1, 0, 1)
+        (min(max(left + int(px) + dx, 0), width - 1), min(max(top + int(py) + dy, 0), height - 1)) for dx in (-1, 0, 1) for dy in (-1, 0, 1)
     ]
-    return max(around, key=lambda e: e.gain)
+    return explain(evidence, *max(around, key=lambda at: float(evidence.fit_image(*at)[1].max())))
 
 
 def _peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:

@@ -53,6 +53,7 @@ class Evidence:
     def __init__(self, panel: Panel, photos: Sequence[PhotoRead], model: LightModel) -> None:
         self.panel = panel
         self.photos = tuple(photos)
+        self._inverses: dict[tuple[int, int, int], NDArray[np.float64]] = {}
         self.signature = [
             np.stack([probed_change(photo, seen, h.channels, h.lit) for h in HYPOTHESES])
             for photo, seen in zip(photos, model.seen, strict=True)
@@ -117,6 +118,13 @@ class Evidence:
             known += block[:, None, None] * photo.view.trust[top:bottom, left:right]
         return part / np.sqrt(np.maximum(known, 1e-9)), left, top
 
+    def inverse_information(self, k: int, x: int, y: int) -> NDArray[np.float64]:
+        """(3, 3) inverse of a photo's information on a pixel's block, kept since neighbours ask for the same."""
+        key = (k, y // BLOCK_PX, x // BLOCK_PX)
+        if key not in self._inverses:
+            self._inverses[key] = np.linalg.pinv(self.photos[k].view.information[key[1], key[2]].astype(float))
+        return self._inverses[key]
+
     def fit_image(self, x: int, y: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """(hypotheses,) amplitude and gain of each hypothesis at a pixel, from the 5 x 5 surroundings in all photos.
 
@@ -134,7 +142,7 @@ class Evidence:
             response = self.response[k][top:bottom, left:right].astype(float)
             image = self.images[k][part]
             told = np.einsum("hyxc,cd->hyxd", image, information) * photo.view.trust[top:bottom, left:right][..., None]
-            energy = float(np.einsum("yxc,cd,yxd->yx", response, np.linalg.pinv(information), response).max())
+            energy = float(np.einsum("yxc,cd,yxd->yx", response, self.inverse_information(k, x, y), response).max())
             say = 1 / (1 + MODEL_ERROR**2 * energy)
             each = np.einsum("hyxc,hyxc->hyx", told, image)
             along += say * np.einsum("hyxc,yxc->h", image, response)
@@ -242,7 +250,7 @@ def _contradictions(evidence: Evidence, x: int, y: int, hypothesis: int, amplitu
         information = photo.view.information[y // BLOCK_PX, x // BLOCK_PX].astype(float) * trust
         change = amplitude * evidence.signature[k][hypothesis]
         left = evidence.response[k][y, x] - information @ change
-        chi2 = float(left @ np.linalg.pinv(information) @ left)
+        chi2 = float(left @ evidence.inverse_information(k, x, y) @ left) / trust
         expected2 = float(change @ information @ change)
         if chi2 > CONTRADICTION_SIGMA**2 + MODEL_ERROR**2 * 4 * expected2:
             out.append(k)

@@ -6,24 +6,8 @@ from numpy.typing import NDArray
 
 from lens.panel import Panel
 from lens.patterns.catalogue import Pattern
+from lens.patterns.lattice import dot_px, lattice_points
 from lens.patterns.markers import marker_layout, marker_modules, probe_layout
-
-LATTICE_COLUMNS, LATTICE_ROWS = 24, 14
-
-
-def lattice_points(panel: Panel) -> list[tuple[int, int]]:
-    """Top-left pixels of the registration pattern's dots, ``dot_px`` wide."""
-    columns, rows = (LATTICE_COLUMNS, LATTICE_ROWS) if panel.width >= panel.height else (LATTICE_ROWS, LATTICE_COLUMNS)
-    return [
-        (round((c + 0.5) * panel.width / columns), round((r + 0.5) * panel.height / rows))
-        for r in range(rows) for c in range(columns)
-    ]
-
-
-def dot_px(panel: Panel) -> int:
-    """Side of a lattice dot: dots stay under 0.2 % of the panel."""
-    return max(1, round(min(panel.width, panel.height) / 400))
-
 
 def render(panel: Panel, pattern: Pattern, run: int = 0) -> NDArray[np.uint8]:
     """(H, W, 3) uint8 in R, G, B order, with the markers of ``run`` (0 for exported files)."""

@@ -76,8 +76,9 @@ export function JobScreen() {
   const job = useJob(jobId);
   const linked = useLive(jobId);
   const station = ORDER.find((one) => one === asked) ?? job.data?.station ?? "intake";
-  const [stage, setStage] = useState<Run["stage"]>(STAGE_OF[station]);
-  useEffect(() => { setStage(STAGE_OF[station]); }, [station]);
+  const [chosen, setChosen] = useState<{ station: StationId; stage: Run["stage"] } | null>(null);
+  const stage = chosen?.station === station ? chosen.stage : STAGE_OF[station];
+  const setStage = (to: Run["stage"]) => { setChosen({ station, stage: to }); };
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;

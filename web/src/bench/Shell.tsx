@@ -9,7 +9,7 @@ interface Props { me: Me; mode: Mode; onMode: (mode: Mode) => void; children: Re
 export function Shell({ me, mode, onMode, children }: Props) {
   const queries = useQueryClient();
   const signOut = async () => {
-    queries.setQueryData(["me"], await got(client.DELETE("/api/session")));
+    queries.setQueryData(["me"], await got<Me>(client.DELETE("/api/session")));
     queries.removeQueries({ queryKey: ["jobs"] });
   };
   return (

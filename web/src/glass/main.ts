@@ -44,16 +44,19 @@ function load(id: string): Promise<Drawable> {
   return fetch(base + "/" + id + ".png").then((answer) => {
     if (!answer.ok) throw new Error(String(answer.status));
     return answer.blob();
-  }).then((blob) => {
-    // colours must reach the panel as they are
-    if (window.createImageBitmap) return createImageBitmap(blob, { colorSpaceConversion: "none" }).catch(() => createImageBitmap(blob));
-    return new Promise<HTMLImageElement>((resolve, reject) => {
-      const image = new Image();
-      image.onload = () => { resolve(image); };
-      image.onerror = () => { reject(new Error("picture")); };
-      image.src = URL.createObjectURL(blob);
-    });
-  }).then((picture) => { pictures[id] = picture; return picture; });
+  }).then(decode).then((picture) => { pictures[id] = picture; return picture; });
+}
+
+function decode(blob: Blob): Promise<Drawable> {
+  const whole = (window as { createImageBitmap?: typeof createImageBitmap }).createImageBitmap;
+  // colours must reach the panel as they are
+  if (whole) return whole(blob, { colorSpaceConversion: "none" }).catch(() => whole(blob));
+  return new Promise<Drawable>((resolve, reject) => {
+    const image = new Image();
+    image.onload = () => { resolve(image); };
+    image.onerror = () => { reject(new Error("picture")); };
+    image.src = URL.createObjectURL(blob);
+  });
 }
 
 function fullScreen(): boolean {

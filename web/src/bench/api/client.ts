@@ -17,6 +17,8 @@ export type MatchState = components["schemas"]["MatchState"];
 export type FitState = components["schemas"]["FitState"];
 export type Me = components["schemas"]["Me"];
 export type Access = components["schemas"]["AccessOut"];
+export type Entry = components["schemas"]["EntryOut"];
+export type Panel = components["schemas"]["PanelOut"];
 export type Stage = Run["stage"];
 export type StationId = StationState["id"];
 
@@ -52,8 +54,9 @@ export async function problemOf(response: Response): Promise<Problem> {
 export const client = createClient<paths>({ baseUrl: window.location.origin, fetch: (request: Request) => fetch(request) });
 client.use(guard);
 
-/** What came back, or a failure; openapi-fetch leaves data undefined only when the guard has thrown. */
-export async function got<T>(answer: Promise<{ data?: T }>): Promise<T> {
+/** What came back, or a failure; openapi-fetch leaves data undefined only when the guard has thrown. It also widens the
+ * schema's tuples to arrays, so the type is named by the caller, from the schema. */
+export async function got<T>(answer: Promise<{ data?: unknown }>): Promise<T> {
   try {
     return (await answer).data as T;
   } catch (error) {

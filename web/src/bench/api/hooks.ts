@@ -2,15 +2,15 @@
 
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { client, cookie, got, problemOf, type Job, type Me, type Stage } from "./client";
+import { client, cookie, got, problemOf, type Entry, type Job, type JobLine, type Me, type Run, type Stage, type Vocabulary } from "./client";
 
-export const useMe = () => useQuery({ queryKey: ["me"], queryFn: () => got(client.GET("/api/me")), staleTime: 60_000 });
-export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => got(client.GET("/api/jobs")), refetchInterval: 10_000 });
-export const useVocabulary = () => useQuery({ queryKey: ["vocabulary"], queryFn: () => got(client.GET("/api/vocabulary")), staleTime: Infinity });
+export const useMe = () => useQuery({ queryKey: ["me"], queryFn: () => got<Me>(client.GET("/api/me")), staleTime: 60_000 });
+export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => got<JobLine[]>(client.GET("/api/jobs")), refetchInterval: 10_000 });
+export const useVocabulary = () => useQuery({ queryKey: ["vocabulary"], queryFn: () => got<Vocabulary>(client.GET("/api/vocabulary")), staleTime: Infinity });
 export const useJob = (id: number) =>
-  useQuery({ queryKey: ["job", id], queryFn: () => got(client.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })) });
+  useQuery({ queryKey: ["job", id], queryFn: () => got<Job>(client.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })) });
 export const useRecord = (id: number) =>
-  useQuery({ queryKey: ["job", id, "record"], queryFn: () => got(client.GET("/api/jobs/{job_id}/record", { params: { path: { job_id: id } } })) });
+  useQuery({ queryKey: ["job", id, "record"], queryFn: () => got<Entry[]>(client.GET("/api/jobs/{job_id}/record", { params: { path: { job_id: id } } })) });
 
 export function useSignIn() {
   const queries = useQueryClient();
@@ -24,7 +24,7 @@ export function useSignIn() {
 export function useJobChange<T>(id: number, send: (value: T, version: number) => Promise<{ data?: unknown }>) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (value: T) => got(send(value, queries.getQueryData<Job>(["job", id])?.version ?? 0)),
+    mutationFn: (value: T) => got<unknown>(send(value, queries.getQueryData<Job>(["job", id])?.version ?? 0)),
     onSuccess: (job) => {
       if (job !== null && typeof job === "object" && "stations" in job) queries.setQueryData(["job", id], job);
       void queries.invalidateQueries({ queryKey: ["job", id], exact: false });
@@ -74,4 +74,4 @@ export async function sendPhoto(runId: number, file: File, key: string): Promise
 }
 
 export const openRun = (job: number, stage: Stage) =>
-  got(client.POST("/api/jobs/{job_id}/runs/{stage}", { params: { path: { job_id: job, stage } } }));
+  got<Run>(client.POST("/api/jobs/{job_id}/runs/{stage}", { params: { path: { job_id: job, stage } } }));

@@ -42,7 +42,7 @@ function GateCard({ entry, job, next, onPass, onBack }: { entry: GateOut; job: J
 
 export function Fit({ job }: { job: Job }) {
   // the job's version is part of the key: a new inspection may open a gate
-  const state = useQuery({ queryKey: ["job", job.id, "fit", job.version, job.runs.map((run) => run.status).join()], queryFn: () => got(client.GET("/api/jobs/{job_id}/fit", { params: { path: { job_id: job.id } } })), placeholderData: (before) => before });
+  const state = useQuery({ queryKey: ["job", job.id, "fit", job.version, job.runs.map((run) => run.status).join()], queryFn: () => got<FitState>(client.GET("/api/jobs/{job_id}/fit", { params: { path: { job_id: job.id } } })), placeholderData: (before) => before });
   const pass = useJobChange<{ gate: string; choice: string }>(job.id, (body) => client.POST("/api/jobs/{job_id}/fit/gates", { params: { path: { job_id: job.id } }, body }));
   const back = useJobChange<string>(job.id, (gate_id) => client.DELETE("/api/jobs/{job_id}/fit/gates/{gate_id}", { params: { path: { job_id: job.id, gate_id } } }));
   if (state.isPending) return <Waiting words="Loading the procedure" />;

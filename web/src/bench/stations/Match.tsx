@@ -2,7 +2,7 @@ import { Box, Button, Checkbox, FormControlLabel, MenuItem, TextField, Typograph
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { StateMark, type State } from "../../theme/StateMark";
-import { client, got, type Job, type MatchState } from "../api/client";
+import { client, got, type Job, type MatchState, type Panel } from "../api/client";
 import { useJobChange } from "../api/hooks";
 import { Empty, ErrorNote, Waiting } from "../parts/notes";
 
@@ -36,8 +36,8 @@ function Offer({ entry, chosen, closed, onChoose }: { entry: MatchState["offers"
 export function Match({ job }: { job: Job }) {
   const queries = useQueryClient();
   const key = ["job", job.id, "match"];
-  const state = useQuery({ queryKey: key, queryFn: () => got(client.GET("/api/jobs/{job_id}/match", { params: { path: { job_id: job.id } } })) });
-  const panels = useQuery({ queryKey: ["panels"], queryFn: () => got(client.GET("/api/panels")), staleTime: 60_000 });
+  const state = useQuery({ queryKey: key, queryFn: () => got<MatchState>(client.GET("/api/jobs/{job_id}/match", { params: { path: { job_id: job.id } } })) });
+  const panels = useQuery({ queryKey: ["panels"], queryFn: () => got<Panel[]>(client.GET("/api/panels")), staleTime: 60_000 });
   const set = (answer: unknown) => { if (answer && typeof answer === "object" && "offers" in answer) queries.setQueryData(key, answer); };
   const name = useJobChange<number>(job.id, (panel_id) => client.POST("/api/jobs/{job_id}/match/panel", { params: { path: { job_id: job.id } }, body: { panel_id } }));
   const choose = useJobChange<{ offer_id: number; consequences_told: boolean }>(job.id, (body) => client.POST("/api/jobs/{job_id}/match/offer", { params: { path: { job_id: job.id } }, body }));
