@@ -42,6 +42,7 @@ def _detector() -> cv2.aruco.ArucoDetector:
     p.minMarkerPerimeterRate, p.maxMarkerPerimeterRate = 0.02, 1.0
     p.polygonalApproxAccuracyRate = 0.06
     p.errorCorrectionRate = 0.5
+    p.perspectiveRemovePixelPerCell = 8  # markers are small: at the usual 4 samples a module, bits next to an edge are misread
     p.minOtsuStdDev = 3.0
     p.cornerRefinementMethod = cv2.aruco.CORNER_REFINE_NONE
     return cv2.aruco.ArucoDetector(detector_dictionary(), p)

@@ -172,7 +172,6 @@ def view_panel(
     ], axis=1) / scale
     reach = math.ceil(2.5 * float(spread.max()))
     valid = inside & ~clipped & ~marker_mask(panel, pattern, reach)
-    lit = max(pattern.drive) > 0
     across, down = _edge_profile(width, math.hypot(filter_px, float(blur_px[1])) / scale), _edge_profile(
         height, math.hypot(filter_px, float(blur_px[1])) / scale)
     weight = valid.astype(np.float32)
@@ -181,7 +180,7 @@ def view_panel(
     edge = None if max(pattern.drive) == 0 else down[:, None] * across[None, :]
     planes = []
     for channel, seen in enumerate(cv2.split(light)):
-        flat = seen if edge is None else seen / edge
+        flat = seen.copy() if edge is None else seen / edge
         base = _smooth_known(_blocks(flat * weight), weight_blocks, 3)
         flat -= unblock(base, height, width)
         limit = 3.0 * _robust_sigma(flat, valid)

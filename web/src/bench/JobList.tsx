@@ -13,14 +13,14 @@ const STAGE_TITLES: Record<string, string> = { inspect: "As received", external:
 
 function Line({ job }: { job: JobLine }) {
   return (
-    <MuiLink component={Link} to={`/jobs/${job.id}/${job.station}`} underline="none" color="text.primary"
+    <MuiLink component={Link} to={`/jobs/${job.id}/${job.station}`} underline="none" color="textPrimary"
       sx={{ display: "grid", gridTemplateColumns: { xs: "1fr", md: "64px minmax(220px, 1.2fr) minmax(180px, 1fr) 130px 250px" }, gap: { xs: 0.5, md: 2 }, alignItems: "center", px: 2, py: 1.25, minHeight: 60, borderTop: 1, borderColor: "divider", "&:hover": { bgcolor: "background.paper" } }}>
-      <Typography color="text.secondary">{job.id}</Typography>
+      <Typography color="textSecondary">{job.id}</Typography>
       <Box sx={{ minWidth: 0 }}>
         <Typography sx={{ fontWeight: 600, overflowWrap: "anywhere" }}>{job.title}</Typography>
-        <Typography variant="body2" color="text.secondary">{job.owner || "No owner named"}, {job.panel_width}x{job.panel_height}</Typography>
+        <Typography variant="body2" color="textSecondary">{job.owner || "No owner named"}, {job.panel_width}x{job.panel_height}</Typography>
       </Box>
-      <Typography variant="body2" color="text.secondary" sx={{ overflow: "hidden", textOverflow: "ellipsis", display: "-webkit-box", WebkitLineClamp: 2, WebkitBoxOrient: "vertical" }}>{job.complaint}</Typography>
+      <Typography variant="body2" color="textSecondary" sx={{ overflow: "hidden", textOverflow: "ellipsis", display: "-webkit-box", WebkitLineClamp: 2, WebkitBoxOrient: "vertical" }}>{job.complaint}</Typography>
       <Box><Chip size="small" variant={job.closed_at ? "outlined" : "filled"} label={job.closed_at ? "Closed" : STATION_TITLES[job.station]} /></Box>
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1.5 }}>
         {Object.entries(job.verdicts).map(([stage, result]) => (

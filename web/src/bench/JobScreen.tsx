@@ -56,13 +56,13 @@ function PaneBoard({ job, stage, onStage }: { job: Job; stage: Run["stage"]; onS
           <ToggleButton value="closed">Closed</ToggleButton>
           {job.runs.some((one) => one.stage === "external") && <ToggleButton value="external">External</ToggleButton>}
         </ToggleButtonGroup>
-        <Typography variant="body2" color="text.secondary">{job.panel_width} x {job.panel_height} px{job.diagonal_in ? `, ${job.diagonal_in} in` : ""}</Typography>
+        <Typography variant="body2" color="textSecondary">{job.panel_width} x {job.panel_height} px{job.diagonal_in ? `, ${job.diagonal_in} in` : ""}</Typography>
       </Box>
       <Pane panel={{ width: job.panel_width, height: job.panel_height }} findings={findings} unproven={run?.result?.unproven_cells ?? []}
         selected={selected} onSelect={setSelected} fresh={fresh} empty={empty} maxHeight="min(56vh, 520px)"
         label={`Pane: ${findings.length} findings`} />
       {run?.result && (
-        <Typography variant="body2" color="text.secondary" sx={{ mt: 1 }}>Hatched: not proven. {run.result.smallest_proven}</Typography>
+        <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>Hatched: not proven. {run.result.smallest_proven}</Typography>
       )}
       <FindingList findings={findings} fresh={fresh} selected={selected} onSelect={setSelected} />
     </Box>
@@ -94,10 +94,10 @@ export function JobScreen() {
     <Box sx={{ display: "grid", flex: 1, gridTemplateColumns: { xs: "minmax(0, 1fr)", md: "180px minmax(0, 1fr) minmax(360px, 430px)" } }}>
       <StationColumn job={job.data} station={station} />
       <PaneBoard job={job.data} stage={stage} onStage={setStage} />
-      <Box component="section" aria-label="Station" sx={{ minWidth: 0, borderLeft: { md: 1 }, borderTop: { xs: 1, md: 0 }, borderColor: "divider", p: 2, bgcolor: "background.paper" }}>
-        {!linked && <Typography role="status" variant="body2" color="warning.main">The live link is away; it comes back by itself.</Typography>}
+      <Box component="section" aria-label="Station" sx={{ minWidth: 0, borderStyle: "solid", borderWidth: { xs: "1px 0 0", md: "0 0 0 1px" }, borderColor: "divider", p: 2, bgcolor: "background.paper" }}>
+        {!linked && <Typography role="status" variant="body2" color="warning">The live link is away; it comes back by itself.</Typography>}
         <Typography variant="h1" sx={{ overflowWrap: "anywhere" }}>{job.data.title}</Typography>
-        <Typography variant="body2" color="text.secondary" sx={{ mb: 1.5 }}>Job {job.data.id}{job.data.closed_at ? ", closed" : ""}. Stations: <Key>1</Key> to <Key>7</Key></Typography>
+        <Typography variant="body2" color="textSecondary" sx={{ mb: 1.5 }}>Job {job.data.id}{job.data.closed_at ? ", closed" : ""}. Stations: <Key>1</Key> to <Key>7</Key></Typography>
         <StationWork station={station} job={job.data} key={`${job.data.id}-${station}`} />
       </Box>
     </Box>

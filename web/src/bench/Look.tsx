@@ -27,7 +27,7 @@ export function Look() {
       <Box>
         <Typography variant="h2">Type</Typography>
         <Typography variant="h1">Heading 1, a verdict</Typography><Typography variant="h2">Heading 2, a part of a station</Typography>
-        <Typography variant="h3">Heading 3, a question</Typography><Typography>Body, 0123456789 with even figures</Typography><Typography variant="body2" color="text.secondary">Quiet body, an explanation</Typography>
+        <Typography variant="h3">Heading 3, a question</Typography><Typography>Body, 0123456789 with even figures</Typography><Typography variant="body2" color="textSecondary">Quiet body, an explanation</Typography>
       </Box>
       <Box>
         <Typography variant="h2">States: shape and word, colour only helps</Typography>

@@ -16,14 +16,14 @@ export function Shell({ me, mode, onMode, children }: Props) {
     <Box sx={{ minHeight: "100vh", display: "flex", flexDirection: "column" }}>
       <MuiLink href="#main" sx={{ position: "absolute", left: -9999, "&:focus": { left: 8, top: 8, zIndex: 10, bgcolor: "background.paper", p: 1 } }}>To the content</MuiLink>
       <Box component="header" sx={{ display: "flex", alignItems: "center", gap: 1, px: 2, minHeight: 48, borderBottom: 1, borderColor: "divider" }}>
-        <MuiLink component={Link} to="/jobs" underline="none" color="text.primary" sx={{ display: "flex", alignItems: "center", gap: 1, minHeight: 44 }}>
+        <MuiLink component={Link} to="/jobs" underline="none" color="textPrimary" sx={{ display: "flex", alignItems: "center", gap: 1, minHeight: 44 }}>
           <Box component="img" src="/static/icon.svg" alt="" sx={{ width: 24, height: 24 }} />
           <Typography component="span" sx={{ fontWeight: 600 }}>Clear Lens</Typography>
         </MuiLink>
         <Button component={Link} to="/jobs" color="inherit">Jobs</Button>
         <Box sx={{ flex: 1 }} />
         <Button color="inherit" onClick={() => { onMode(mode === "dark" ? "light" : "dark"); }}>{mode === "dark" ? "Light" : "Dark"}</Button>
-        <Typography color="text.secondary" sx={{ display: { xs: "none", sm: "block" } }}>{me.name}, {me.roles.join(", ") || "no role"}</Typography>
+        <Typography color="textSecondary" sx={{ display: { xs: "none", sm: "block" } }}>{me.name}, {me.roles.join(", ") || "no role"}</Typography>
         <Button color="inherit" onClick={() => void signOut()}>Sign out</Button>
       </Box>
       {me.lan && <Alert severity="warning" variant="outlined" sx={{ borderRadius: 0 }}>This bench listens on the local network: everyone there can reach its sign-in page.</Alert>}

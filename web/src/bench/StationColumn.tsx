@@ -13,14 +13,14 @@ export function StationColumn({ job, station }: { job: Job; station: StationId }
     if (!job.closed_at && to !== job.station) move.mutate(to);
   };
   return (
-    <Box component="nav" aria-label="Stations" sx={{ display: "flex", flexDirection: { xs: "row", md: "column" }, overflowX: { xs: "auto", md: "visible" }, borderRight: { md: 1 }, borderBottom: { xs: 1, md: 0 }, borderColor: "divider" }}>
+    <Box component="nav" aria-label="Stations" sx={{ display: "flex", flexDirection: { xs: "row", md: "column" }, overflowX: { xs: "auto", md: "visible" }, borderStyle: "solid", borderWidth: { xs: "0 0 1px", md: "0 1px 0 0" }, borderColor: "divider" }}>
       {job.stations.map((one, index) => (
         <ButtonBase key={one.id} aria-current={one.id === station ? "step" : undefined} onClick={() => { open(one.id); }}
-          sx={{ justifyContent: "flex-start", alignItems: "flex-start", gap: 1, px: 1.5, py: 1.1, minHeight: 48, minWidth: { xs: 116, md: 0 }, textAlign: "left", flex: "none", borderLeft: { md: 4 }, borderBottom: { xs: 4, md: 0 }, borderColor: { xs: one.id === station ? "primary.main" : "transparent", md: one.id === station ? "primary.main" : "transparent" }, bgcolor: one.id === station ? "background.paper" : "transparent" }}>
+          sx={{ justifyContent: "flex-start", alignItems: "flex-start", gap: 1, px: 1.5, py: 1.1, minHeight: 48, minWidth: { xs: 116, md: 0 }, textAlign: "left", flex: "none", borderStyle: "solid", borderWidth: { xs: "0 0 4px", md: "0 0 0 4px" }, borderColor: one.id === station ? "primary.main" : "transparent", bgcolor: one.id === station ? "background.paper" : "transparent" }}>
           <StateMark state={one.state} />
           <Box sx={{ minWidth: 0 }}>
             <Typography sx={{ fontWeight: one.id === station ? 600 : 400 }}>{index + 1} {one.title}</Typography>
-            <Typography variant="caption" color="text.secondary" sx={{ display: { xs: "none", md: "block" } }}>{one.known}</Typography>
+            <Typography variant="caption" color="textSecondary" sx={{ display: { xs: "none", md: "block" } }}>{one.known}</Typography>
           </Box>
         </ButtonBase>
       ))}

@@ -20,6 +20,7 @@ export function makeTheme(mode: Mode): Theme {
       mode,
       primary: { main: ACCENT[mode], contrastText: mode === "dark" ? "#10201f" : "#ffffff" },
       error: { main: mode === "dark" ? "#e8a79b" : "#8c2f1f" },
+      info: { main: ACCENT[mode] },
       warning: { main: mode === "dark" ? "#dcc08e" : "#6b4c0d" },
       success: { main: mode === "dark" ? "#b5cfae" : "#2d5a27" },
       background: { default: grey.ground, paper: grey.raised },

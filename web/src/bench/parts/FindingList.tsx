@@ -33,7 +33,7 @@ export function FindingList({ findings, selected, onSelect, fresh }: Props) {
               <MarkSymbol kind={f.kind} />
               <Box sx={{ minWidth: 0, flex: 1 }}>
                 <Typography component="span" sx={{ fontWeight: 600 }}>{markOf(f.kind).word}{f.channel ? `, ${f.channel}` : ""}{fresh?.has(index) ? " (new since the dry fit)" : ""}</Typography>
-                <Typography component="span" variant="body2" color="text.secondary" sx={{ display: "block", overflowWrap: "anywhere" }}>{f.reasons.join(" ")}</Typography>
+                <Typography component="span" variant="body2" color="textSecondary" sx={{ display: "block", overflowWrap: "anywhere" }}>{f.reasons.join(" ")}</Typography>
               </Box>
               <Typography component="span" variant="body2" sx={{ whiteSpace: "nowrap", textAlign: "right" }}>{Math.round(f.x)}, {Math.round(f.y)} px<br />{Math.round(f.confidence * 100)} % sure</Typography>
             </ButtonBase>

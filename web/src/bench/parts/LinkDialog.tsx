@@ -30,7 +30,7 @@ export function LinkDialog({ runId, kind, onClose }: { runId: number; kind: "gla
           <Box sx={{ display: "grid", gap: 1, justifyItems: "center" }}>
             <Box role="img" aria-label="QR code of the address below" sx={{ width: 220, bgcolor: "#fff", "& svg": { display: "block", width: "100%" } }} dangerouslySetInnerHTML={{ __html: make.data.qr_svg }} />
             <Link href={make.data.url} target="_blank" rel="noopener" sx={{ overflowWrap: "anywhere" }}>{make.data.url}</Link>
-            <Typography variant="body2" color="text.secondary">Opens this inspection only, until {new Date(make.data.expires_at).toLocaleString()}.</Typography>
+            <Typography variant="body2" color="textSecondary">Opens this inspection only, until {new Date(make.data.expires_at).toLocaleString()}.</Typography>
           </Box>
         )}
         {me.data && !me.data.lan && <Alert severity="info" variant="outlined" sx={{ mt: 2 }}>This bench answers on this machine only. Start it with --lan to reach it from other devices.</Alert>}

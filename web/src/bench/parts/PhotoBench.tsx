@@ -13,9 +13,9 @@ import { VerdictCard } from "./VerdictCard";
 
 function GlassState({ run }: { run: Run }) {
   const glass = run.glass;
-  if (!glass) return <Typography variant="body2" color="text.secondary">No glass yet. Open it on the device, or export the patterns.</Typography>;
+  if (!glass) return <Typography variant="body2" color="textSecondary">No glass yet. Open it on the device, or export the patterns.</Typography>;
   const size = `${glass.canvas_width ?? "?"} x ${glass.canvas_height ?? "?"} px, ratio ${glass.ratio ?? "?"}, ${glass.touch_points ?? 0} touch points`;
-  if (glass.exact) return <Typography variant="body2" color="text.secondary">Glass: 1:1, {size}{glass.awake ? "" : ". The browser may dim the screen"}.</Typography>;
+  if (glass.exact) return <Typography variant="body2" color="textSecondary">Glass: 1:1, {size}{glass.awake ? "" : ". The browser may dim the screen"}.</Typography>;
   const words = glass.rim_px ? `The browser keeps a rim of ${glass.rim_px} px; what lies under it stays unproven. Use full screen.` : "The glass is not 1:1. Switch scaling and zoom off on the device, or correct the resolution at Intake.";
   return <Alert severity="warning" variant="outlined">{words} ({size})</Alert>;
 }
@@ -112,7 +112,7 @@ export function PhotoBench({ job, stage }: { job: Job; stage: Stage }) {
             <Button component="a" href={`/api/runs/${run.id}/patterns.zip`} download>Patterns as ZIP</Button>
           </Box>
           <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.5, mt: 1, alignItems: "center" }}>
-            <Typography variant="body2" color="text.secondary">Set:</Typography>
+            <Typography variant="body2" color="textSecondary">Set:</Typography>
             {["triage", "standard", "thorough"].map((name) => (
               <Button key={name} size="small" variant={run.pattern_set === name ? "outlined" : "text"} aria-pressed={run.pattern_set === name} onClick={() => { choose.mutate(name); }}>{name}</Button>
             ))}
@@ -127,7 +127,7 @@ export function PhotoBench({ job, stage }: { job: Job; stage: Stage }) {
           <input ref={chooser} type="file" multiple hidden aria-label="Photos" accept="image/*,.heic,.heif,.tif,.tiff" onChange={(event) => { void sending.send([...(event.target.files ?? [])]); event.target.value = ""; }} />
           <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center" }}>
             <Button variant="outlined" onClick={() => chooser.current?.click()}>Choose photos</Button>
-            <Typography variant="body2" color="text.secondary">or drop them here.</Typography>
+            <Typography variant="body2" color="textSecondary">or drop them here.</Typography>
             {job.can_simulate && (
               <>
                 <Button onClick={() => { simulate.mutate(current); }} disabled={simulate.isPending}>Simulated camera: shoot {current}</Button>

@@ -14,7 +14,7 @@ function Figures({ photo }: { photo: Photo }) {
     `${report.px_per_px.toFixed(2)} camera px per panel px`, report.blur_px === null ? "" : `blur ${report.blur_px.toFixed(1)} px`,
     report.residual_px === null ? "" : `registered to ${report.residual_px.toFixed(2)} px`,
   ];
-  return <Typography variant="body2" color="text.secondary">{parts.filter(Boolean).join(", ")}</Typography>;
+  return <Typography variant="body2" color="textSecondary">{parts.filter(Boolean).join(", ")}</Typography>;
 }
 
 export function PhotoList({ run, closed }: { run: Run; closed: boolean }) {
@@ -29,7 +29,7 @@ export function PhotoList({ run, closed }: { run: Run; closed: boolean }) {
           <Box sx={{ minWidth: 0, flex: 1 }}>
             <Typography sx={{ fontWeight: 600, overflowWrap: "anywhere" }}>{photo.report?.pattern ?? photo.name}: {photo.removed ? "taken out" : WORDS[photo.status] ?? photo.status}</Typography>
             <Figures photo={photo} />
-            {photo.report?.problems.map((one) => <Typography key={one.code} variant="body2" color="warning.main">{one.message}</Typography>)}
+            {photo.report?.problems.map((one) => <Typography key={one.code} variant="body2" color="warning">{one.message}</Typography>)}
             {!closed && (
               <Box sx={{ display: "flex", flexWrap: "wrap" }}>
                 <Button size="small" onClick={() => { remove.mutate({ id: photo.id, removed: !photo.removed }); }}>{photo.removed ? "Put back" : "Take out"}</Button>

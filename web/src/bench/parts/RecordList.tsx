@@ -12,7 +12,7 @@ export function RecordList({ jobId }: { jobId: number }) {
       {record.data?.slice().reverse().map((entry) => (
         <Box key={entry.id} sx={{ py: 0.5, borderTop: 1, borderColor: "divider" }}>
           <Typography variant="body2" sx={{ overflowWrap: "anywhere" }}>{entry.text}</Typography>
-          <Typography variant="caption" color="text.secondary">{entry.who}, {new Date(entry.at).toLocaleString()}</Typography>
+          <Typography variant="caption" color="textSecondary">{entry.who}, {new Date(entry.at).toLocaleString()}</Typography>
         </Box>
       ))}
     </Box>

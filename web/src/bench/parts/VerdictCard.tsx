@@ -9,7 +9,7 @@ export function VerdictCard({ result }: { result: Inspection }) {
       <Box sx={{ display: "flex", gap: 1, alignItems: "center" }}>
         <StateMark state={ofVerdict(verdict.result)} size={28} />
         <Typography variant="h1" component="p">{VERDICT_WORDS[verdict.result]}</Typography>
-        <Typography color="text.secondary" sx={{ ml: "auto" }}>{verdict.profile}, {(100 * verdict.proven_fraction).toFixed(1)} % proven</Typography>
+        <Typography color="textSecondary" sx={{ ml: "auto" }}>{verdict.profile}, {(100 * verdict.proven_fraction).toFixed(1)} % proven</Typography>
       </Box>
       <Box component="ul" sx={{ listStyle: "none", p: 0, m: 0, mt: 1 }}>
         {verdict.criteria.map((one) => (
@@ -19,7 +19,7 @@ export function VerdictCard({ result }: { result: Inspection }) {
         ))}
       </Box>
       {result.uniformity && (
-        <Typography variant="body2" color="text.secondary" sx={{ mt: 1 }}>
+        <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>
           Light, darkest to brightest of nine points: {result.uniformity.ratio.toFixed(2)} ± {result.uniformity.uncertainty.toFixed(2)} (lens fall-off included).
         </Typography>
       )}

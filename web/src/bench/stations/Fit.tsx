@@ -21,7 +21,7 @@ function GateCard({ entry, job, next, onPass, onBack }: { entry: GateOut; job: J
         <Typography variant="h2" component="h2">{gate.title}</Typography>
         {passed && !job.closed_at && <Button size="small" sx={{ ml: "auto" }} onClick={onBack}>Go back here</Button>}
       </Box>
-      {passed && <Typography variant="body2" color="text.secondary">{entry.choice ? `${gate.choices?.[entry.choice] ?? entry.choice}. ` : ""}{entry.passed_by}, {new Date(entry.passed_at as string).toLocaleString()}</Typography>}
+      {passed && <Typography variant="body2" color="textSecondary">{entry.choice ? `${gate.choices?.[entry.choice] ?? entry.choice}. ` : ""}{entry.passed_by}, {new Date(entry.passed_at as string).toLocaleString()}</Typography>}
       {next && (
         <>
           <Box component="ol" sx={{ pl: 2.5, my: 1 }}>{gate.steps.map((step) => <li key={step}><Typography>{step}</Typography></li>)}</Box>
@@ -32,7 +32,7 @@ function GateCard({ entry, job, next, onPass, onBack }: { entry: GateOut; job: J
             </RadioGroup>
           )}
           {gate.needs_inspection && <Box sx={{ my: 1 }}><PhotoBench job={job} stage="dry_fit" /></Box>}
-          {entry.blocked && <Typography variant="body2" color="warning.main" sx={{ mb: 1 }}>{entry.blocked}</Typography>}
+          {entry.blocked && <Typography variant="body2" color="warning" sx={{ mb: 1 }}>{entry.blocked}</Typography>}
           {!job.closed_at && <Button variant="contained" disabled={Boolean(entry.blocked) || (choices.length > 0 && !choice)} onClick={() => { onPass(choice); }}>Passed: {gate.title}</Button>}
         </>
       )}
@@ -50,7 +50,7 @@ export function Fit({ job }: { job: Job }) {
   const next = state.data.gates.find((entry) => entry.passed_at === null)?.gate.id;
   return (
     <Box>
-      <Typography color="text.secondary" sx={{ mb: 1 }}>{state.data.title}. Local rules and licensed practice come first.</Typography>
+      <Typography color="textSecondary" sx={{ mb: 1 }}>{state.data.title}. Local rules and licensed practice come first.</Typography>
       {job.device_type === "all_in_one" && <Alert severity="error" variant="outlined" sx={{ mb: 1 }}>Mains-powered set: its power board is dangerous even unplugged. Qualified people only.</Alert>}
       <ErrorNote error={pass.error ?? back.error} onClose={() => { pass.reset(); back.reset(); }} />
       {state.data.gates.map((entry) => (

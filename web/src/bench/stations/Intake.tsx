@@ -52,7 +52,7 @@ export function Intake({ job }: { job: Job }) {
   const profile = useField(job, "profile", save);
   return (
     <Box sx={{ display: "grid", gap: 1.75 }}>
-      <Typography role="status" variant="body2" color="text.secondary">{change.isPending ? "Saving" : change.isError ? "Not saved; what you typed is still here." : "Everything is saved as you type."}</Typography>
+      <Typography role="status" variant="body2" color="textSecondary">{change.isPending ? "Saving" : change.isError ? "Not saved; what you typed is still here." : "Everything is saved as you type."}</Typography>
       <ErrorNote error={change.error} onClose={() => { change.reset(); }} />
       <TextField label="Device" {...title} slotProps={{ htmlInput: { maxLength: 120 } }} />
       <TextField label="Owner" {...owner} slotProps={{ htmlInput: { maxLength: 120 } }} />

@@ -22,7 +22,7 @@ export function Isolate({ job }: { job: Job }) {
         return (
           <Box key={check.id} role="group" aria-label={check.title} sx={{ mb: 1.5 }}>
             <Typography variant="h3">{check.title}</Typography>
-            <Typography variant="body2" color="text.secondary">{check.how}</Typography>
+            <Typography variant="body2" color="textSecondary">{check.how}</Typography>
             <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.75, mt: 0.5 }}>
               {check.outcomes.map((outcome) => (
                 <Button key={outcome.id} disabled={Boolean(job.closed_at)} variant={now?.outcome === outcome.id ? "contained" : "outlined"} aria-pressed={now?.outcome === outcome.id}
@@ -34,15 +34,15 @@ export function Isolate({ job }: { job: Job }) {
       })}
       <ErrorNote error={answer.error ?? withdraw.error} />
       <Typography variant="h2" sx={{ mt: 2 }}>Likely causes</Typography>
-      <Typography variant="body2" color="text.secondary">From the answers above and from what the photos measured.</Typography>
+      <Typography variant="body2" color="textSecondary">From the answers above and from what the photos measured.</Typography>
       {causes.map((cause) => (
         <Box key={cause.id} sx={{ py: 0.75, borderTop: 1, borderColor: "divider" }}>
           <Box sx={{ display: "flex", justifyContent: "space-between", gap: 1 }}>
             <Typography sx={{ fontWeight: 600 }}>{cause.title}</Typography><Typography>{Math.round(cause.p * 100)} %</Typography>
           </Box>
           <LinearProgress variant="determinate" value={cause.p * 100} aria-label={`Probability of ${cause.title}`} sx={{ my: 0.5 }} />
-          {cause.for_.map((words) => <Typography key={words} variant="body2" color="text.secondary">For: {words}</Typography>)}
-          {cause.against.map((words) => <Typography key={words} variant="body2" color="text.secondary">Against: {words}</Typography>)}
+          {cause.for_.map((words) => <Typography key={words} variant="body2" color="textSecondary">For: {words}</Typography>)}
+          {cause.against.map((words) => <Typography key={words} variant="body2" color="textSecondary">Against: {words}</Typography>)}
         </Box>
       ))}
     </Box>

@@ -20,7 +20,7 @@ function Offer({ entry, chosen, closed, onChoose }: { entry: MatchState["offers"
         <Typography sx={{ fontWeight: 600 }}>{offer.panel.name}, {WORDS[match.result]}</Typography>
         <Typography sx={{ ml: "auto", whiteSpace: "nowrap" }}>{offer.price} + {offer.shipping}</Typography>
       </Box>
-      <Typography variant="body2" color="text.secondary">{offer.supplier}: {offer.delivery_days} days, warranty {offer.warranty_months} months, dead on arrival {offer.doa_days} days</Typography>
+      <Typography variant="body2" color="textSecondary">{offer.supplier}: {offer.delivery_days} days, warranty {offer.warranty_months} months, dead on arrival {offer.doa_days} days</Typography>
       {differing.map((item) => (
         <Typography key={item.property} variant="body2"><b>{item.property}</b>: {item.wanted} wanted, {item.offered} offered. {item.reason}</Typography>
       ))}
