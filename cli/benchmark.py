@@ -37,7 +37,7 @@ def _median_s(work: Callable[[], object], rounds: int) -> float:
 
 def _floor(data: bytes, width: int, height: int) -> None:
     """Decode, one bilinear perspective warp to the panel's size, one Gaussian blur of sigma 1 of the photo."""
-    pixels = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
+    pixels = np.asarray(cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR), np.uint8)
     outline = np.array([[200, 200], [3700, 220], [3690, 2300], [210, 2280]], np.float32)
     target = np.array([[0, 0], [width, 0], [width, height], [0, height]], np.float32)
     cv2.warpPerspective(pixels, cv2.getPerspectiveTransform(outline, target), (width, height), flags=cv2.INTER_LINEAR)

@@ -61,7 +61,8 @@ def main(rest: list[str]) -> int:
     tools = VENV / "bin"
     if parts == ["core"]:
         prepare_python()
-        _run(tally, "core tests", [str(PYTHON), "-m", "server.manage", "test", "tests.core", "--parallel", "2"], {**env, "CLEAR_LENS_NO_DATABASE": "1"})
+        command = [str(PYTHON), "-m", "server.manage", "test", "tests.core", "--parallel", "2"]
+        _run(tally, "core tests", command, {**env, "CLEAR_LENS_NO_DATABASE": "1"})
         return _close(tally)
     prepare_all(testing=True)
     if "static" in parts:
@@ -82,7 +83,9 @@ def main(rest: list[str]) -> int:
     if "web" in parts or "static" in parts:
         prepare_node_modules()
         npm, node_env = npm_environment()
-        for name, script in (("front-end types", "types"), ("front-end lint", "lint"), ("front-end tests", "test")):
+        for name, script in (
+            ("front-end types", "types"), ("front-end lint", "lint"), ("types made from the API", "schema:check"), ("front-end tests", "test"),
+        ):
             _run(tally, name, [*npm, "run", script], {**node_env, "CI": "true"}, cwd=str(WEB))
     return _close(tally)
 

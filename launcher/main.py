@@ -51,4 +51,4 @@ def main(arguments: list[str]) -> int:
         return 2
     except KeyboardInterrupt:
         return 130
-    os.execv(paths.PYTHON, [str(paths.PYTHON), "-m", "cli", command, *rest])
+    return os.execv(paths.PYTHON, [str(paths.PYTHON), "-m", "cli", command, *rest])

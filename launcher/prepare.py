@@ -93,7 +93,7 @@ def prepare_python() -> None:
     digest = _digest([lock])
     if PYTHON.exists() and _stamped("python", digest):
         return
-    if sys.version_info < (3, 11):
+    if sys.version_info < (3, 11):  # noqa: UP036 - this runs before anything is installed
         raise NotPrepared(f"Python 3.11 or newer is needed, this is {sys.version.split()[0]}.")
     if not PYTHON.exists():
         debian_packages(VENV_PACKAGES)

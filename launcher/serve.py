@@ -118,7 +118,9 @@ def _serve(command: str, options: argparse.Namespace, cluster: Cluster, processe
            "--log-level", "warning", "--no-server-header"]
     # own process groups: Ctrl-C reaches this launcher only, which then stops them in order
     processes.append(subprocess.Popen(web, cwd=ROOT, env=env, start_new_session=True))
-    processes.append(subprocess.Popen(_worker_command(), cwd=ROOT, env=env, start_new_session=True, stdout=subprocess.DEVNULL, stderr=(VAR / "worker.log").open("ab")))
+    with (VAR / "worker.log").open("ab") as log:
+        processes.append(subprocess.Popen(
+            _worker_command(), cwd=ROOT, env=env, start_new_session=True, stdout=subprocess.DEVNULL, stderr=log))
     while not _answers(url):
         if processes[0].poll() is not None:
             raise NotPrepared("The web server stopped; see above.")

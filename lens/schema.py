@@ -5,9 +5,11 @@ from typing import Any
 from lens.diagnosis import Diagnosis
 from lens.inspecting import Comparison
 from lens.matching import Match, PanelSpec
-from lens.records import Inspection
+from lens.records import Inspection, Record
 
-RESULTS = {"inspection": Inspection, "diagnosis": Diagnosis, "match": Match, "panel_spec": PanelSpec, "comparison": Comparison}
+RESULTS: dict[str, type[Record]] = {
+    "inspection": Inspection, "diagnosis": Diagnosis, "match": Match, "panel_spec": PanelSpec, "comparison": Comparison,
+}
 
 
 def all_schemas() -> dict[str, Any]:

@@ -177,7 +177,9 @@ def _line(evidence: Evidence, place: Group) -> Finding:
     whole = length >= 0.97 * (evidence.panel.height if upright else evidence.panel.width)
     channel = CHANNELS[fault.channels[0]] if len(fault.channels) == 1 else None
     contrast = (1 if fault.lit else -1) * sum(LUMINANCE_SHARE[c] for c in fault.channels)
-    reason = f"{length} px long {'column' if upright else 'row'}, {'whole' if whole else 'part'}; {'lit' if fault.lit else 'dark'} on {_listed(_seen_in(evidence, told))}."
+    reason = (
+        f"{length} px long {'column' if upright else 'row'}, {'whole' if whole else 'part'}; "
+        f"{'lit' if fault.lit else 'dark'} on {_listed(_seen_in(evidence, told))}.")
     return Finding.model_validate({
         "kind": "band" if band else "line", "x": place.peak[0] if upright else place.x0 + (place.width - 1) / 2,
         "y": place.y0 + (place.height - 1) / 2 if upright else place.peak[1], "w": thickness if upright else length,
@@ -196,13 +198,16 @@ def _area(evidence: Evidence, place: Group) -> Finding:
     return Finding.model_validate({
         "kind": kind, "x": place.x0 + (place.width - 1) / 2, "y": place.y0 + (place.height - 1) / 2, "w": place.width, "h": place.height,
         "contrast": round((1 if fault.lit else -1) * min(abs(told.amplitude), 1.0), 3), "confidence": 0.6, "patterns": seen,
-        "reasons": (f"An uneven area of {place.width}x{place.height} px, seen on {_listed(seen) or 'no single pattern alone'}. Wipe the glass and shoot again.",),
+        "reasons": (
+            f"An uneven area of {place.width}x{place.height} px, seen on {_listed(seen) or 'no single pattern alone'}. "
+            "Wipe the glass and shoot again.",),
     })
 
 
 def _camera_defects(evidence: Evidence, findings: list[Finding]) -> list[Finding]:
     """Join dots that sit at one place in the photos but at different places of the panel: the camera's own."""
-    kept, camera = [], []
+    kept: list[Finding] = []
+    camera: list[Finding] = []
     for finding in findings:
         (camera if finding.kind == "camera" else kept).append(finding)
     seen: list[tuple[float, float]] = []

@@ -61,7 +61,8 @@ def match(wanted: PanelSpec, offered: PanelSpec) -> Match:
     w, o = wanted, offered
     same_outline = all(abs(a - b) <= SIZE_TOLERANCE_MM for a, b in zip(w.outline_mm, o.outline_mm, strict=True))
     items = (
-        _item("outline", _millimetres(w.outline_mm), _millimetres(o.outline_mm), same_outline, "stop", "Another outline does not go into this frame."),
+        _item("outline", _millimetres(w.outline_mm), _millimetres(o.outline_mm), same_outline, "stop",
+              "Another outline does not go into this frame."),
         _item("mounting", w.mounting, o.mounting, w.mounting == o.mounting, "stop", "It is held in another way than this lid holds it."),
         _item("signal", w.signal, o.signal, w.signal == o.signal, "stop",
               "Another signal: it can feed lamp voltage into the wrong pins. Do not connect it."),

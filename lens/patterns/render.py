@@ -9,6 +9,7 @@ from lens.patterns.catalogue import Pattern
 from lens.patterns.lattice import dot_px, lattice_points
 from lens.patterns.markers import marker_layout, marker_modules, probe_layout
 
+
 def render(panel: Panel, pattern: Pattern, run: int = 0) -> NDArray[np.uint8]:
     """(H, W, 3) uint8 in R, G, B order, with the markers of ``run`` (0 for exported files)."""
     image = np.empty((panel.height, panel.width, 3), np.uint8)

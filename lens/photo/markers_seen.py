@@ -221,7 +221,7 @@ def align_markers(
             if not whole:
                 continue
             step = marker.module_px / sub
-            slope_y, slope_x = (g[sub:-sub, sub:-sub].ravel() / step for g in np.gradient(drawing))
+            slope_y, slope_x = (np.asarray(g)[sub:-sub, sub:-sub].ravel() / step for g in np.gradient(drawing))
             u, v = gx.ravel() / marker.side_px, gy.ravel() / marker.side_px
             one = np.ones_like(u)
             gain = np.stack([inner.ravel(), one, u, v], axis=1)

@@ -200,17 +200,19 @@ def view_panel(
     brightness = np.ones(weight_blocks.shape, np.float32)
     if edge is not None:
         main = int(np.argmax(np.median(level, axis=(0, 1))))
-        brightness = level[..., main] / max(float(np.median(level[..., main])), 1e-6)
-    unit, sigmas = np.empty((*weight_blocks.shape, 3), np.float32), []
+        brightness = np.asarray(level[..., main] / max(float(np.median(level[..., main])), 1e-6), np.float32)
+    unit = np.empty((*weight_blocks.shape, 3), np.float32)
+    sigmas: list[Image] = []
     for channel, (rest, limit) in enumerate(planes):
         square = np.minimum(rest * rest, limit * limit)
         square *= weight
-        sigma = np.sqrt(_smooth_known(_blocks(square), weight_blocks, 5))
-        sigma = np.maximum(sigma, max(0.5 * float(np.median(sigma)), 0.2 / FULL_SCALE))
+        sigma: Image = np.sqrt(_smooth_known(_blocks(square), weight_blocks, 5))
+        sigma = np.asarray(np.maximum(sigma, max(0.5 * float(np.median(sigma)), 0.2 / FULL_SCALE)), np.float32)
         unit[..., channel] = area[..., channel] * brightness / sigma
         sigmas.append(sigma)
-    probes = _see_probes(panel, pattern, [rest for rest, _ in planes], inside & ~clipped, area * brightness[..., None])
-    for (rest, limit), sigma in zip(planes, sigmas, strict=True):
+    rests = [np.asarray(rest, np.float32) for rest, _ in planes]
+    probes = _see_probes(panel, pattern, rests, inside & ~clipped, area * brightness[..., None])
+    for (rest, _), sigma in zip(planes, sigmas, strict=True):
         rest *= unblock(1 / sigma, height, width)
         _distrust_border(rest, trust)
     for rest, _ in planes:

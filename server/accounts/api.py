@@ -35,7 +35,7 @@ class Me(Schema):
 def _me(request: HttpRequest) -> Me:
     user = request.user
     return Me(
-        signed_in=user.is_authenticated, name=user.get_username(), roles=list(roles_of(user)) if user.is_authenticated else [],  # type: ignore[arg-type]
+        signed_in=user.is_authenticated, name=user.get_username(), roles=list(roles_of(user)) if user.is_authenticated else [],
         demo=settings.DEMO, lan=settings.LAN, tls=settings.TLS)
 
 

@@ -15,12 +15,12 @@ from lens.inspecting import Comparison
 from lens.patterns import PATTERNS, SETS
 from lens.records import Inspection
 from server.accounts.policy import require
+from server.bench.progress import comparison, stations
 from server.inspections.api import RunOut, run_out
 from server.inspections.core_adapter import result_of
 from server.jobs import actions
 from server.jobs.core_adapter import diagnose_job
 from server.jobs.models import Evidence, Job
-from server.bench.progress import comparison, stations
 from server.jobs.stations import StationId, StationState
 
 router = Router(tags=["jobs"])
@@ -183,7 +183,8 @@ def job_out(job_id: int) -> dict[str, Any]:
     answers, results = list(job.evidence.all()), _results(job)
     told = diagnose_job(job, answers, results.get("inspect"))
     answered = sum(not a.withdrawn for a in answers)
-    fields = {name: getattr(job, name) for name in (*JobFields.model_fields, "version", "station", "skipped", "hand_over_note", "closed_at", "created_at")}
+    plain = ("version", "station", "skipped", "hand_over_note", "closed_at", "created_at")
+    fields = {name: getattr(job, name) for name in (*JobFields.model_fields, *plain)}
     return {
         **fields, "id": job.pk, "created_by": job.created_by.username, "can_simulate": settings.DEMO,
         "stations": stations(job, answered, told, results), "evidence": [_evidence(a) for a in answers], "diagnosis": told,

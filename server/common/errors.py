@@ -30,15 +30,23 @@ def _validation(request: HttpRequest, error: Any) -> HttpResponse:
     return problem(422, "invalid", f"{field}: {first['msg']}. Correct it and send again.", errors)
 
 
+def _bad_input(request: HttpRequest, error: Any) -> HttpResponse:
+    return problem(422, error.code.replace("_", "-"), error.message)
+
+
+def _http(request: HttpRequest, error: Any) -> HttpResponse:
+    return problem(error.status_code, "http", str(error))
+
+
 def install_handlers(api: NinjaAPI) -> None:
     """Let every failure pass one door."""
-    api.add_exception_handler(BadInput, lambda r, e: problem(422, e.code.replace("_", "-"), e.message))
+    api.add_exception_handler(BadInput, _bad_input)
     api.add_exception_handler(Conflict, lambda r, e: problem(409, "conflict", str(e)))
     api.add_exception_handler(PermissionDenied, lambda r, e: problem(403, "forbidden", str(e) or "Your role may not do this. Ask the lead."))
     api.add_exception_handler(Http404, lambda r, e: problem(404, "not-found", "This is not here (any more). Go back to the list of jobs."))
     api.add_exception_handler(AuthenticationError, lambda r, e: problem(401, "signed-out", "You are signed out. Sign in again; nothing is lost."))
     api.add_exception_handler(ValidationError, _validation)
-    api.add_exception_handler(HttpError, lambda r, e: problem(e.status_code, "http", str(e)))
+    api.add_exception_handler(HttpError, _http)
     api.add_exception_handler(Exception, _unexpected)
 
 

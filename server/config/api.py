@@ -5,11 +5,12 @@ from typing import Any
 from ninja import NinjaAPI
 from ninja.security import django_auth
 
-from server.accounts.api import public_router, router as accounts_router
+from server.accounts.api import public_router
+from server.accounts.api import router as accounts_router
+from server.bench.api import router as bench_router
 from server.common.errors import install_handlers
 from server.fitting.api import router as fitting_router
 from server.inspections.api import router as inspections_router
-from server.bench.api import router as bench_router
 from server.parts.api import router as parts_router
 from server.reports.api import router as reports_router
 from server.simbench.api import router as simbench_router

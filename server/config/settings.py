@@ -2,6 +2,7 @@
 
 import os
 import secrets
+import sys
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent.parent
@@ -23,6 +24,7 @@ def _secret_key() -> str:
 
 SECRET_KEY = _secret_key()
 DEBUG = False
+TESTING = "test" in sys.argv[1:2]
 DEMO = bool(os.environ.get("CLEAR_LENS_DEMO"))
 LAN = bool(os.environ.get("CLEAR_LENS_LAN"))
 TLS = bool(os.environ.get("CLEAR_LENS_TLS"))
@@ -38,8 +40,10 @@ SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
 
 INSTALLED_APPS = [
-    "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.staticfiles", "procrastinate.contrib.django",
-    "server.common", "server.accounts", "server.jobs", "server.inspections", "server.parts", "server.fitting", "server.reports", "server.bench", "server.simbench",
+    "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.staticfiles",
+    "procrastinate.contrib.django",
+    "server.common", "server.accounts", "server.jobs", "server.inspections", "server.parts", "server.fitting", "server.reports",
+    "server.bench", "server.simbench",
 ]
 MIDDLEWARE = [
     "server.common.middleware.SecurityHeaders", "whitenoise.middleware.WhiteNoiseMiddleware",
@@ -51,6 +55,7 @@ ROOT_URLCONF = "server.config.urls"
 ASGI_APPLICATION = "server.config.asgi.application"
 TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [], "APP_DIRS": True}]
 
+DATABASES: dict[str, dict[str, object]]
 if os.environ.get("CLEAR_LENS_NO_DATABASE"):
     DATABASES = {"default": {"ENGINE": "django.db.backends.dummy"}}
 else:
@@ -58,7 +63,7 @@ else:
         "ENGINE": "django.db.backends.postgresql", "HOST": os.environ.get("CLEAR_LENS_DB_HOST", "127.0.0.1"),
         "PORT": os.environ.get("CLEAR_LENS_DB_PORT", "5432"), "NAME": os.environ.get("CLEAR_LENS_DB_NAME", "clear_lens"),
         "USER": os.environ.get("CLEAR_LENS_DB_USER", "app"), "PASSWORD": os.environ.get("CLEAR_LENS_DB_PASSWORD", ""),
-        "OPTIONS": {"pool": {"min_size": 1, "max_size": 12}} if not os.environ.get("CLEAR_LENS_NO_POOL") else {},
+        "OPTIONS": {"pool": {"min_size": 1, "max_size": 12}} if not TESTING else {},
     }}
 
 AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}}]

@@ -5,10 +5,10 @@ from django.shortcuts import get_object_or_404
 
 from lens.errors import BadInput
 from lens.matching import Match, PanelSpec, match
+from server.accounts.policy import require
 from server.jobs.actions import Person, lock_open_job
 from server.jobs.models import Job
 from server.jobs.record import write
-from server.accounts.policy import require
 from server.parts.models import Offer, PanelModel
 
 

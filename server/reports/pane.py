@@ -24,7 +24,8 @@ def _mark(kind: str, x: float, y: float, w: float, h: float) -> str:
     if shape in ("diamond", "small-diamond"):
         r = 5 if shape == "diamond" else 3.4
         return f'<path d="M{x:.1f} {y - r:.1f}l{r} {r}l-{r} {r}l-{r} -{r}z" fill="#fff" stroke="#111" stroke-width="1.5"/>'
-    return f'<rect x="{x - w / 2:.1f}" y="{y - h / 2:.1f}" width="{max(w, 2):.1f}" height="{max(h, 2):.1f}" fill="#111" fill-opacity="0.35" stroke="#111"/>'
+    box = f'x="{x - w / 2:.1f}" y="{y - h / 2:.1f}" width="{max(w, 2):.1f}" height="{max(h, 2):.1f}"'
+    return f'<rect {box} fill="#111" fill-opacity="0.35" stroke="#111"/>'
 
 
 def pane_svg(title: str, inspection: Inspection | None, width: int, height: int) -> str:

@@ -7,6 +7,7 @@ from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 from procrastinate.exceptions import AlreadyEnqueued
+from procrastinate.types import JSONValue
 
 from lens.errors import BadInput
 from lens.patterns import pattern_set
@@ -39,5 +40,5 @@ def simulate(request: HttpRequest, run_id: int, body: Shoot) -> tuple[int, None]
     take = 1 + run.photos.filter(sent_by=WHO, name=f"{wanted[0]}.jpg").count()
     lock = f"simulate-{run.pk}-{take}-{wanted[0]}"
     with contextlib.suppress(AlreadyEnqueued):  # a double click
-        simulate_photos.configure(queueing_lock=lock).defer(run_id=run.pk, patterns=wanted, take=take)
+        simulate_photos.configure(queueing_lock=lock).defer(run_id=run.pk, patterns=list[JSONValue](wanted), take=take)
     return 202, None

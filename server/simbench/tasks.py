@@ -1,5 +1,7 @@
 """The simulated camera shoots in the background, one photo after the other, as a person would."""
 
+from collections.abc import Sequence
+
 from procrastinate.contrib.django import app
 
 from lens.errors import BadInput
@@ -12,7 +14,7 @@ WHO = "simulated camera"
 
 
 @app.task(name="simulate_photos")
-def simulate_photos(run_id: int, patterns: list[str], take: int) -> None:
+def simulate_photos(run_id: int, patterns: Sequence[str], take: int) -> None:
     """Shoot each pattern once; taken up again after a crash, photos that are there already are not stored twice."""
     run = Run.objects.select_related("job").get(pk=run_id)
     for pattern in patterns:
