@@ -31,7 +31,7 @@ PLACES = 12
 RUN_BASE = 83
 RUN_DIGITS = 3
 MAX_RUN_CODE = RUN_BASE**RUN_DIGITS - 1
-MAX_COVERAGE = 0.0088  # of the panel, for the markers; the probes beside them take less than a further 0.05 %
+MAX_COVERAGE = 0.0095  # of the panel, for the markers; the probes beside them take less than a further 0.05 %
 PROBE_GAP_PX, PROBE_STEP_PX = 5, 7
 PROBE_CHANNELS: tuple[tuple[int, ...], ...] = ((0, 1, 2), (0,), (1,), (2,))
 

@@ -11,7 +11,6 @@ from ninja.errors import HttpError
 
 from server.accounts.policy import roles_of
 
-public_router = Router(tags=["session"])
 router = Router(tags=["session"])
 MAX_TRIES, TRY_WINDOW_S = 10, 300
 
@@ -39,17 +38,17 @@ def _me(request: HttpRequest) -> Me:
         demo=settings.DEMO, lan=settings.LAN, tls=settings.TLS)
 
 
-@public_router.get("/health", auth=None, operation_id="health")
+@router.get("/health", auth=None, operation_id="health")
 def health(request: HttpRequest) -> dict[str, bool]:
     return {"ok": True}
 
 
-@public_router.get("/me", auth=None, response=Me, operation_id="getMe")
+@router.get("/me", auth=None, response=Me, operation_id="getMe")
 def me(request: HttpRequest) -> Me:
     return _me(request)
 
 
-@public_router.post("/session", auth=None, response=Me, operation_id="signIn")
+@router.post("/session", auth=None, response=Me, operation_id="signIn")
 def sign_in(request: HttpRequest, body: SignIn) -> Me:
     key = f"tries:{request.META.get('REMOTE_ADDR')}:{body.username[:60]}"
     tries = cache.get(key, 0)

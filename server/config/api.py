@@ -5,7 +5,6 @@ from typing import Any
 from ninja import NinjaAPI
 from ninja.security import django_auth
 
-from server.accounts.api import public_router
 from server.accounts.api import router as accounts_router
 from server.bench.api import router as bench_router
 from server.common.errors import install_handlers
@@ -18,7 +17,7 @@ from server.simbench.api import router as simbench_router
 api = NinjaAPI(title="Clear Lens", version="1", auth=django_auth, docs_url=None, openapi_url=None)
 install_handlers(api)
 for router in (
-    public_router, accounts_router, bench_router, inspections_router, parts_router, fitting_router, reports_router, simbench_router,
+    accounts_router, bench_router, inspections_router, parts_router, fitting_router, reports_router, simbench_router,
 ):
     api.add_router("", router)
 

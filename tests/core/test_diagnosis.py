@@ -3,15 +3,14 @@
 import itertools
 from unittest import TestCase
 
-from lens.diagnosis import Cause, Check, EvidenceItem, Model, check_model, diagnose, expected_cost, load_model, posterior
+from lens.diagnosis import Cause, Check, EvidenceItem, Model, check_model, diagnose, evidence_from_inspection, expected_cost, load_model, posterior
 from lens.errors import BadInput, ModelInconsistent
 from lens.inspecting import inspect_files
-from lens.diagnosis import evidence_from_inspection
 from tests.core.sets import FAULTS, PANEL, files
 
 
 def cause(prior: float, minutes: float, cost: float = 0) -> Cause:
-    told = {device: prior for device in ("clamshell", "handset", "tablet", "all_in_one")}
+    told = dict.fromkeys(("clamshell", "handset", "tablet", "all_in_one"), prior)
     return Cause.model_validate({"title": "x", "prior": told, "repair": {"title": "x", "minutes": minutes, "cost": cost}})
 
 

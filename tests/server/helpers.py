@@ -1,0 +1,67 @@
+"""People, jobs and photos for the server's tests."""
+
+import json
+from typing import Any
+
+import numpy as np
+from django.contrib.auth.models import Group, User
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
+from procrastinate.contrib.django import app
+
+from lens.panel import make_panel
+from lens.patterns import get_pattern, render
+from lens.simulate import Camera, DeviceFault, FaultyPanel, emit, photograph, random_pose
+from server.accounts.policy import ensure_roles
+from server.inspections.models import Run
+
+PANEL = make_panel(640, 400)
+JOB = {"title": "Counter laptop", "device_type": "clamshell", "panel_width": 640, "panel_height": 400, "complaint": "Dots."}
+DEAD = (DeviceFault(kind="dead_pixel", x=200, y=150),)
+
+
+def person(name: str, role: str | None = "technician") -> User:
+    ensure_roles()
+    user = User.objects.create_user(name, password="long-enough-1")
+    if role:
+        user.groups.set(Group.objects.filter(name=role))
+    return user
+
+
+class Bench:
+    """A signed-in person's requests, by their verbs."""
+
+    def __init__(self, user: User) -> None:
+        self.client = Client()
+        self.client.force_login(user)
+
+    def call(self, method: str, path: str, body: Any = None, **headers: str) -> tuple[int, Any]:
+        answer = self.client.generic(method, f"/api{path}", json.dumps(body) if body is not None else "", "application/json", headers=headers)
+        return answer.status_code, json.loads(answer.content) if "json" in answer.get("Content-Type", "") else answer.content
+
+    def ok(self, method: str, path: str, body: Any = None) -> Any:
+        status, told = self.call(method, path, body)
+        if status >= 300:
+            raise AssertionError(f"{method} {path}: {status} {told}")
+        return told
+
+    def new_job(self, **fields: Any) -> dict[str, Any]:
+        return dict(self.ok("POST", "/jobs", {**JOB, **fields}))
+
+    def send(self, run_id: int, data: bytes, key: str, name: str = "photo.jpg") -> Any:
+        file = SimpleUploadedFile(name, data, "image/jpeg")
+        return self.client.post(f"/api/runs/{run_id}/photos", {"photo": file}, headers={"Idempotency-Key": key})
+
+
+def photo(run: Run, pattern: str, faults: tuple[DeviceFault, ...] = DEAD, seed: int = 3) -> bytes:
+    """A handheld photo of a run's pattern."""
+    rng = np.random.default_rng(seed)
+    light = emit(FaultyPanel(panel=PANEL, faults=faults), render(PANEL, get_pattern(pattern), run.run_code))
+    camera = Camera(width=1500, height=1125)
+    return photograph(light, camera, random_pose(PANEL, camera, rng), rng).data
+
+
+def work() -> None:
+    """Run all queued jobs in this process, as a worker would."""
+    with app.replace_connector(app.connector.get_worker_connector()) as working:
+        working.run_worker(wait=False, install_signal_handlers=False, listen_notify=False)

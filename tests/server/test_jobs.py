@@ -1,0 +1,155 @@
+"""A job's life without photos: fields, conflicts, evidence, match, gates, hand-over, record, report."""
+
+import json
+from pathlib import Path
+
+from django.test import TestCase
+
+from lens.matching import PanelSpec
+from lens.reporting import verify_report
+from server.config.openapi import document
+from server.config.settings import ROOT
+from server.jobs.models import Entry
+from server.parts.models import Offer, PanelModel
+from tests.server.helpers import JOB, Bench, person
+
+SPEC = PanelSpec(
+    part_number="A", width=640, height=400, outline_mm=(200, 120), thickness_mm=3, mounting="ears", connector_pins=30, connector_family="narrow",
+    connector_side="right", signal="eDP", lanes=1, touch=False, finish="matt")
+
+
+class Fields(TestCase):
+    def setUp(self) -> None:
+        self.bench = Bench(person("tech"))
+
+    def test_bad_input_names_what_was_expected(self) -> None:
+        for change, words in (
+            ({"panel_width": 5}, "outside what can be tested"), ({"device_type": "toaster"}, "choose clamshell"), ({"title": "  "}, "what device it is"),
+            ({"profile": "class-9"}, "acceptance profile"), ({"diagonal_in": 900}, "diagonal"), ({"panel_width": "wide"}, "panel width"),
+        ):
+            status, told = self.bench.call("POST", "/jobs", {**JOB, **change})
+            self.assertEqual(status, 422, change)
+            self.assertIn(words, told["detail"])
+
+    def test_two_people_changing_different_fields_both_win(self) -> None:
+        job = self.bench.new_job()
+        other = Bench(person("other"))
+        self.bench.ok("PATCH", f"/jobs/{job['id']}", {"version": job["version"], "owner": "Ridge hall"})
+        told = other.ok("PATCH", f"/jobs/{job['id']}", {"version": job["version"], "accessories": "Charger"})
+        self.assertEqual((told["owner"], told["accessories"]), ("Ridge hall", "Charger"))
+
+    def test_two_people_changing_one_field_are_told(self) -> None:
+        job = self.bench.new_job()
+        other = Bench(person("other"))
+        self.bench.ok("PATCH", f"/jobs/{job['id']}", {"version": job["version"], "complaint": "First"})
+        status, told = other.call("PATCH", f"/jobs/{job['id']}", {"version": job["version"], "complaint": "Second"})
+        self.assertEqual(status, 409)
+        self.assertIn("'complaint'", told["detail"])
+        self.assertEqual(self.bench.ok("GET", f"/jobs/{job['id']}")["complaint"], "First")
+
+    def test_the_list_takes_as_many_queries_for_fifty_jobs_as_for_one(self) -> None:
+        self.bench.new_job()
+        with self.assertNumQueries(5):
+            self.bench.ok("GET", "/jobs")
+        for _ in range(50):
+            self.bench.new_job()
+        with self.assertNumQueries(5):
+            self.assertEqual(len(self.bench.ok("GET", "/jobs")), 51)
+
+
+class Evidence(TestCase):
+    def test_answers_rank_causes_can_change_and_be_withdrawn(self) -> None:
+        bench = Bench(person("tech"))
+        job = bench.new_job()
+        told = bench.ok("POST", f"/jobs/{job['id']}/evidence", {"check": "light", "outcome": "no"})
+        told = bench.ok("POST", f"/jobs/{job['id']}/evidence", {"check": "picture", "outcome": "torch"})
+        self.assertEqual(told["diagnosis"]["causes"][0]["id"], "backlight")
+        told = bench.ok("POST", f"/jobs/{job['id']}/evidence", {"check": "light", "outcome": "yes"})
+        self.assertEqual([e["outcome"] for e in told["evidence"] if e["check"] == "light" and not e["withdrawn"]], ["yes"])
+        light = next(e for e in told["evidence"] if e["check"] == "light" and not e["withdrawn"])
+        told = bench.ok("DELETE", f"/jobs/{job['id']}/evidence/{light['id']}?reason=misread")
+        self.assertEqual({e["withdrawn_because"] for e in told["evidence"] if e["withdrawn"]}, {"answered anew", "misread"})
+        bench.ok("POST", f"/jobs/{job['id']}/evidence", {"check": "hinge", "outcome": "no"})
+        entries = Entry.objects.filter(job_id=job["id"], kind="evidence").count()
+        bench.ok("POST", f"/jobs/{job['id']}/evidence", {"check": "hinge", "outcome": "no"})
+        self.assertEqual(Entry.objects.filter(job_id=job["id"], kind="evidence").count(), entries, "a double click writes once")
+
+
+class MatchAndFit(TestCase):
+    def setUp(self) -> None:
+        self.bench = Bench(person("tech"))
+        self.job = self.bench.new_job()
+        self.path = f"/jobs/{self.job['id']}"
+        for name, change in (("A", {}), ("B", {"finish": "glossy"}), ("C", {"signal": "LVDS"})):
+            panel = PanelModel.objects.create(name=name, maker="M", spec=SPEC.model_copy(update={"part_number": name, **change}).model_dump(mode="json"))
+            Offer.objects.create(panel=panel, supplier="S", price=10, shipping=2, delivery_days=3, warranty_months=12, doa_days=14)
+
+    def offer(self, name: str) -> int:
+        return Offer.objects.get(panel__name=name).pk
+
+    def test_offers_are_sorted_and_stops_are_refused(self) -> None:
+        self.assertEqual(self.bench.ok("GET", f"{self.path}/match")["offers"], [])
+        status, told = self.bench.call("POST", f"{self.path}/match/offer", {"offer_id": self.offer("A")})
+        self.assertIn("label on its back", told["detail"])
+        state = self.bench.ok("POST", f"{self.path}/match/panel", {"panel_id": PanelModel.objects.get(name="A").pk})
+        self.assertEqual([o["match"]["result"] for o in state["offers"]], ["fits", "fits_with_consequences", "stop"])
+        self.assertIn("not ordered", self.bench.call("POST", f"{self.path}/match/offer", {"offer_id": self.offer("C")})[1]["detail"])
+        self.assertEqual(self.bench.call("POST", f"{self.path}/match/offer", {"offer_id": self.offer("B")})[0], 422)
+        state = self.bench.ok("POST", f"{self.path}/match/offer", {"offer_id": self.offer("B"), "consequences_told": True})
+        self.assertEqual(state["chosen_offer_id"], self.offer("B"))
+
+    def test_gates_are_refused_by_the_server(self) -> None:
+        status, told = self.bench.call("POST", f"{self.path}/fit/gates", {"gate": "close", "choice": "all"})
+        self.assertEqual((status, told["type"]), (422, "/problems/gate-order"))
+        for gate in ("make_safe", "open"):
+            self.bench.ok("POST", f"{self.path}/fit/gates", {"gate": gate})
+            self.bench.ok("POST", f"{self.path}/fit/gates", {"gate": gate})
+        self.assertEqual(Entry.objects.filter(job_id=self.job["id"], kind="gate").count(), 2)
+        status, told = self.bench.call("POST", f"{self.path}/fit/gates", {"gate": "dry_fit"})
+        self.assertIn("needs its inspection", told["detail"])
+        state = self.bench.ok("DELETE", f"{self.path}/fit/gates/make_safe")
+        self.assertEqual([g["passed_at"] for g in state["gates"]], [None] * 5)
+
+
+class HandOver(TestCase):
+    def setUp(self) -> None:
+        self.bench = Bench(person("tech"))
+        self.job = self.bench.new_job(owner="Zoë & <b>Co</b>")
+        self.path = f"/jobs/{self.job['id']}"
+
+    def test_a_closed_job_changes_no_more(self) -> None:
+        self.bench.ok("POST", f"{self.path}/hand-over")
+        self.bench.ok("POST", f"{self.path}/hand-over")
+        self.assertEqual(Entry.objects.filter(kind="handed_over").count(), 1)
+        for method, path, body in (
+            ("PATCH", "", {"version": 99, "owner": "x"}), ("POST", "/evidence", {"check": "light", "outcome": "yes"}), ("POST", "/runs/inspect", None),
+            ("POST", "/fit/gates", {"gate": "make_safe"}), ("POST", "/station", {"station": "fit"}),
+        ):
+            status, told = self.bench.call(method, self.path + path, body)
+            self.assertEqual((status, told["type"]), (422, "/problems/job-closed"), path)
+
+    def test_reports_hold_and_say_what_is_not_proven(self) -> None:
+        report = json.loads(self.bench.client.get(f"/api{self.path}/report.json").content)
+        self.assertTrue(verify_report(report).holds)
+        report["entries"][0]["text"] = "changed afterwards"
+        self.assertEqual(verify_report(report).broken_at, 0)
+        pdf = self.bench.client.get(f"/api{self.path}/report.pdf")
+        self.assertTrue(pdf.content.startswith(b"%PDF"))
+        from server.reports.pdf import report_html
+        html = report_html(self.job["id"])
+        self.assertIn("No photo of the closed device was measured", html)
+        self.assertIn("Touch was not measured", html)
+        self.assertIn("Zoë &amp; &lt;b&gt;Co", html)
+
+    def test_stations_can_be_skipped_and_taken_up_again(self) -> None:
+        told = self.bench.ok("POST", f"{self.path}/station", {"station": "match", "skip": True})
+        self.assertEqual({s["id"]: s["state"] for s in told["stations"]}["match"], "skipped")
+        told = self.bench.ok("POST", f"{self.path}/station", {"station": "match"})
+        self.assertNotEqual({s["id"]: s["state"] for s in told["stations"]}["match"], "skipped")
+        self.assertEqual(self.bench.call("POST", f"{self.path}/station", {"station": "moon"})[0], 422)
+
+
+class Schema(TestCase):
+    def test_the_front_ends_schema_is_the_apis(self) -> None:
+        stored = Path(ROOT / "web" / "openapi.json").read_text(encoding="utf-8")
+        self.assertEqual(document(), stored, "run: python -m server.config.openapi web/openapi.json, then npm run schema in web/")

@@ -1,0 +1,120 @@
+"""Photos: once each, analysed in the background, corrected, removed, and safe from killed workers."""
+
+import io
+from unittest import mock
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
+from django.test import TransactionTestCase
+from PIL import ExifTags, Image
+
+from server.inspections import tasks
+from server.inspections.models import Photo, Run
+from server.inspections.storage import load
+from tests.server.helpers import DEAD, Bench, person, photo, work
+
+
+class Photos(TransactionTestCase):
+    def setUp(self) -> None:
+        with connection.cursor() as cursor:
+            cursor.execute("truncate procrastinate_jobs cascade")
+        self.bench = Bench(person("tech"))
+        self.job = self.bench.new_job()
+        self.run = Run.objects.get(pk=self.bench.ok("POST", f"/jobs/{self.job['id']}/runs/inspect")["id"])
+
+    def told(self) -> dict:
+        return dict(self.bench.ok("GET", f"/runs/{self.run.pk}"))
+
+    def test_a_photo_becomes_a_finding(self) -> None:
+        for name in ("white", "black"):
+            self.assertEqual(self.bench.send(self.run.pk, photo(self.run, name), f"k-{name}").status_code, 201)
+        work()
+        told = self.told()
+        self.assertEqual([p["report"]["pattern"] for p in told["photos"]], ["white", "black"])
+        self.assertEqual([(f["kind"], f["x"], f["y"]) for f in told["result"]["findings"]], [("dead_pixel", 200, 150)])
+        self.assertEqual(told["status"], "done")
+        job = self.bench.ok("GET", f"/jobs/{self.job['id']}")
+        self.assertTrue(any("Single pixel faults" in words for cause in job["diagnosis"]["causes"] for words in cause["for_"]))
+
+    def test_the_same_key_stores_one_photo(self) -> None:
+        data = photo(self.run, "white")
+        statuses = [self.bench.send(self.run.pk, data, "same").status_code for _ in range(3)]
+        self.assertEqual((statuses, Photo.objects.count()), ([201, 200, 200], 1))
+        work()
+        with connection.cursor() as cursor:
+            cursor.execute("select count(*) from procrastinate_jobs where task_name = 'analyse_run'")
+            self.assertEqual(cursor.fetchone()[0], 1)
+
+    def test_the_hand_camera_sends_by_code_and_only_photos(self) -> None:
+        code = self.bench.ok("POST", f"/runs/{self.run.pk}/access", {"kind": "snap"})["url"].rsplit("/", 1)[1]
+        good = SimpleUploadedFile("a.jpg", photo(self.run, "white"))
+        self.assertEqual(self.client.post(f"/s/{code}/photos", {"photo": good}, headers={"Idempotency-Key": "x"}).status_code, 201)
+        for data, words in ((b"", "empty|No photo"), (b"text" * 100, "not a photo")):
+            answer = self.client.post(f"/s/{code}/photos", {"photo": SimpleUploadedFile("b.jpg", data)}, headers={"Idempotency-Key": "y"})
+            self.assertEqual(answer.status_code, 422)
+            self.assertRegex(answer.json()["detail"], words)
+        self.assertEqual(self.client.post(f"/s/{code}/photos", {}, headers={"Idempotency-Key": "z"}).status_code, 422)
+        work()
+        self.assertEqual([p["status"] for p in self.client.get(f"/s/{code}/state").json()["photos"]], ["read"])
+
+    def test_location_is_gone_before_anything_is_stored(self) -> None:
+        image = Image.open(io.BytesIO(photo(self.run, "white")))
+        exif = image.getexif()
+        exif.get_ifd(ExifTags.IFD.GPSInfo)[2] = (47.0, 1.0, 2.0)
+        buffer = io.BytesIO()
+        image.save(buffer, "JPEG", exif=exif, quality=92)
+        self.bench.send(self.run.pk, buffer.getvalue(), "gps")
+        stored = Image.open(io.BytesIO(load(Photo.objects.get().sha256)))
+        self.assertEqual(dict(stored.getexif().get_ifd(ExifTags.IFD.GPSInfo)), {})
+
+    def test_another_jobs_photo_is_refused_with_the_reason(self) -> None:
+        other = self.bench.ok("POST", f"/jobs/{self.bench.new_job()['id']}/runs/inspect")
+        self.bench.send(self.run.pk, photo(Run.objects.get(pk=other["id"]), "white"), "foreign")
+        work()
+        only = self.told()["photos"][0]
+        self.assertEqual((only["status"], only["report"]["problems"][0]["code"]), ("refused", "wrong_run"))
+        self.assertEqual(self.told()["result"]["verdict"]["result"], "not_proven")
+
+    def test_corners_by_hand_and_taking_out(self) -> None:
+        blank = io.BytesIO()
+        Image.new("RGB", (1200, 900), (190, 190, 190)).save(blank, "JPEG")
+        self.bench.send(self.run.pk, blank.getvalue(), "blank")
+        work()
+        only = self.told()["photos"][0]
+        self.assertEqual((only["status"], only["report"]["problems"][0]["code"]), ("refused", "no_markers"))
+        corners = [[100, 100], [1100, 100], [1100, 725], [100, 725]]
+        self.assertEqual(self.bench.call("PATCH", f"/photos/{only['id']}", {"pattern": "white", "corners": corners[:3]})[0], 422)
+        self.bench.ok("PATCH", f"/photos/{only['id']}", {"pattern": "white", "corners": corners})
+        work()
+        self.assertEqual(self.told()["photos"][0]["status"], "read")
+        self.bench.ok("PATCH", f"/photos/{only['id']}", {"removed": True})
+        work()
+        self.assertIsNone(self.told()["result"])
+        self.bench.ok("PATCH", f"/photos/{only['id']}", {"removed": False})
+        work()
+        self.assertIsNotNone(self.told()["result"])
+
+    def test_a_killed_worker_loses_nothing(self) -> None:
+        self.bench.send(self.run.pk, photo(self.run, "white"), "k")
+        with mock.patch.object(tasks, "_store", side_effect=SystemExit("killed")), self.assertRaises(BaseException):
+            tasks.analyse_run(run_id=self.run.pk)
+        # the row of a worker that died stays 'doing', without a heartbeat
+        with connection.cursor() as cursor:
+            cursor.execute("insert into procrastinate_workers (last_heartbeat) values (now() - interval '5 minutes') returning id")
+            worker = cursor.fetchone()[0]
+            cursor.execute("update procrastinate_jobs set status = 'doing', worker_id = %s where task_name = 'analyse_run'", (worker,))
+        tasks.take_up_stalled.configure().defer(timestamp=0)
+        work()
+        work()
+        told = self.told()
+        self.assertEqual((told["status"], len(told["photos"]), len(told["result"]["findings"])), ("done", 1, len(DEAD)))
+
+    def test_the_view_of_a_photo_is_reduced_and_upright(self) -> None:
+        self.bench.send(self.run.pk, photo(self.run, "white"), "k")
+        answer = self.bench.client.get(f"/api/photos/{Photo.objects.get().pk}/image?size=thumb")
+        self.assertEqual((answer["X-Photo-Width"], Image.open(io.BytesIO(answer.content)).size), ("1500", (320, 240)))
+
+    def test_patterns_leave_as_a_zip_that_carries_the_run(self) -> None:
+        answer = self.bench.client.get(f"/api/runs/{self.run.pk}/patterns.zip")
+        self.assertEqual(answer["Content-Type"], "application/zip")
+        self.assertIn("640x400.zip", answer["Content-Disposition"])
