@@ -34,11 +34,9 @@ class Glass(Schema):
     ratio: float | None
     touch_points: float | None
     rim_px: float | None
-    step: float | None
     full_screen: bool
     exact: bool
     awake: bool
-    pattern: str
     seen_at: datetime
 
 

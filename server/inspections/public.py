@@ -96,10 +96,10 @@ def glass_report(request: HttpRequest, code: str) -> HttpResponse:
         told = _small_json(request)
     except BadInput as error:
         return problem(422, error.code, error.message)
-    numbers = ("canvas_width", "canvas_height", "ratio", "touch_points", "rim_px", "step")
+    numbers = ("canvas_width", "canvas_height", "ratio", "touch_points", "rim_px")
     glass: dict[str, Any] = {name: _number(told, name) for name in numbers}
     glass |= {name: bool(told.get(name)) for name in ("full_screen", "exact", "awake")}
-    glass |= {"pattern": str(told.get("pattern", ""))[:30], "seen_at": timezone.now().isoformat()}
+    glass["seen_at"] = timezone.now().isoformat()
     Run.objects.filter(pk=access.run_id).update(glass=glass)
     notify(access.run.job_id, "glass", access.run_id)
     return JsonResponse({"ok": True})

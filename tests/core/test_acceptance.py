@@ -27,7 +27,10 @@ class ClassTable(TestCase):
             "class-0": (0, 0, 0, 0), "class-I": (1, 1, 0, 0), "class-II": (2, 2, 0, 2), "class-III": (5, 15, 0, 5), "class-IV": (50, 150, 5, 50)})
 
     def test_type_3_pairs_of_the_table_are_on_the_edge(self) -> None:
-        pairs = {"class-I": [(2, 1), (1, 3), (0, 5)], "class-II": [(5 - n, 2 * n) for n in range(6)], "class-III": [(50 - n, 2 * n) for n in range(51)]}
+        pairs = {
+            "class-I": [(2, 1), (1, 3), (0, 5)], "class-II": [(5 - n, 2 * n) for n in range(6)],
+            "class-III": [(50 - n, 2 * n) for n in range(51)],
+        }
         for name, allowed in pairs.items():
             for on, off in allowed:
                 self.assertEqual(self._type_3(name, on, off), "pass", (name, on, off))

@@ -60,8 +60,9 @@ class Formats(TestCase):
         cmyk = io.BytesIO()
         Image.fromarray(PICTURE).convert("CMYK").save(cmyk, "JPEG")
         cases = (
-            (b"", "empty_file", "empty"), (b"hello, this is text" * 20, "not_an_image", "not a photo"), (whole[: len(whole) // 2], "truncated", "cut short"),
-            (saved("PNG")[:2000], "truncated", "cut short|damaged"), (saved("GIF"), "not_an_image", "not read"), (animated.getvalue(), "animated", "several"),
+            (b"", "empty_file", "empty"), (b"hello, this is text" * 20, "not_an_image", "not a photo"),
+            (whole[: len(whole) // 2], "truncated", "cut short"), (saved("PNG")[:2000], "truncated", "cut short|damaged"),
+            (saved("GIF"), "not_an_image", "not read"), (animated.getvalue(), "animated", "several"),
             (saved("PNG", PICTURE[:1, :1]), "too_small", "too few"), (giant_png(), "too_many_pixels", "110 million"),
             (cmyk.getvalue(), "colour_space", "print"), (bytes(MAX_BYTES + 1), "file_too_large", "60 MB"),
         )

@@ -35,7 +35,7 @@ class ColourDifference(TestCase):
 
     def test_random_pairs_equal_the_reference(self) -> None:
         rng = np.random.default_rng(3)
-        for first, second in zip(rng.uniform((0, -80, -80), (100, 80, 80), (200, 3)), rng.uniform((0, -80, -80), (100, 80, 80), (200, 3)), strict=True):
+        for first, second in rng.uniform((0, -80, -80), (100, 80, 80), (200, 2, 3)):
             self.assertAlmostEqual(delta_e00(first, second), float(colour.delta_E(first, second, method="CIE 2000")), delta=1e-4)
 
     def test_nine_points(self) -> None:

@@ -28,8 +28,9 @@ class EveryEndpoint(TestCase):
     def test_people_without_a_role_reach_nothing(self) -> None:
         job = Bench(person("tech")).new_job()
         stranger = Bench(person("stranger", role=None))
+        fields = {"title": "x", "device_type": "tablet", "panel_width": 640, "panel_height": 400}
         for method, path, body in (
-            ("GET", "/jobs", None), ("GET", f"/jobs/{job['id']}", None), ("POST", "/jobs", {"title": "x", "device_type": "tablet", "panel_width": 640, "panel_height": 400}),
+            ("GET", "/jobs", None), ("GET", f"/jobs/{job['id']}", None), ("POST", "/jobs", fields),
             ("GET", "/vocabulary", None), ("GET", f"/jobs/{job['id']}/report.pdf", None), ("POST", f"/jobs/{job['id']}/hand-over", None),
         ):
             status, told = stranger.call(method, path, body)
@@ -83,10 +84,10 @@ class Codes(TestCase):
         self.client.post(f"/g/{glass}/step", '{"move": 1}', "application/json")
         after = self.client.get(f"/g/{glass}/state").json()
         self.assertEqual((before["pattern"], after["pattern"], after["step"]), ("white", "black", before["step"] + 1))
-        report = '{"canvas_width": 640, "canvas_height": 400, "ratio": 1, "exact": true, "full_screen": true, "step": 1e99}'
+        report = '{"canvas_width": 640, "canvas_height": 400, "exact": true, "full_screen": true, "ratio": 1e99}'
         self.assertEqual(self.client.post(f"/g/{glass}/report", report, "application/json").status_code, 200)
         told = self.bench.ok("GET", f"/runs/{self.run['id']}")["glass"]
-        self.assertEqual((told["canvas_width"], told["exact"], told["step"]), (640, True, None))
+        self.assertEqual((told["canvas_width"], told["exact"], told["ratio"]), (640, True, None))
         for bad in ("[]", "not json", '{"a":"' + "x" * 5000 + '"}'):
             self.assertEqual(self.client.post(f"/g/{glass}/report", bad, "application/json").status_code, 422)
 

@@ -24,8 +24,9 @@ class Fields(TestCase):
 
     def test_bad_input_names_what_was_expected(self) -> None:
         for change, words in (
-            ({"panel_width": 5}, "outside what can be tested"), ({"device_type": "toaster"}, "choose clamshell"), ({"title": "  "}, "what device it is"),
-            ({"profile": "class-9"}, "acceptance profile"), ({"diagonal_in": 900}, "diagonal"), ({"panel_width": "wide"}, "panel width"),
+            ({"panel_width": 5}, "outside what can be tested"), ({"device_type": "toaster"}, "choose clamshell"),
+            ({"title": "  "}, "what device it is"), ({"profile": "class-9"}, "acceptance profile"),
+            ({"diagonal_in": 900}, "diagonal"), ({"panel_width": "wide"}, "panel width"),
         ):
             status, told = self.bench.call("POST", "/jobs", {**JOB, **change})
             self.assertEqual(status, 422, change)
@@ -81,7 +82,8 @@ class MatchAndFit(TestCase):
         self.job = self.bench.new_job()
         self.path = f"/jobs/{self.job['id']}"
         for name, change in (("A", {}), ("B", {"finish": "glossy"}), ("C", {"signal": "LVDS"})):
-            panel = PanelModel.objects.create(name=name, maker="M", spec=SPEC.model_copy(update={"part_number": name, **change}).model_dump(mode="json"))
+            spec = SPEC.model_copy(update={"part_number": name, **change})
+            panel = PanelModel.objects.create(name=name, maker="M", spec=spec.model_dump(mode="json"))
             Offer.objects.create(panel=panel, supplier="S", price=10, shipping=2, delivery_days=3, warranty_months=12, doa_days=14)
 
     def offer(self, name: str) -> int:
@@ -122,7 +124,8 @@ class HandOver(TestCase):
         self.bench.ok("POST", f"{self.path}/hand-over")
         self.assertEqual(Entry.objects.filter(kind="handed_over").count(), 1)
         for method, path, body in (
-            ("PATCH", "", {"version": 99, "owner": "x"}), ("POST", "/evidence", {"check": "light", "outcome": "yes"}), ("POST", "/runs/inspect", None),
+            ("PATCH", "", {"version": 99, "owner": "x"}), ("POST", "/evidence", {"check": "light", "outcome": "yes"}),
+            ("POST", "/runs/inspect", None),
             ("POST", "/fit/gates", {"gate": "make_safe"}), ("POST", "/station", {"station": "fit"}),
         ):
             status, told = self.bench.call(method, self.path + path, body)

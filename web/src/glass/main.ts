@@ -24,6 +24,7 @@ let placement: Placement | null = null;
 let noteTimer = 0;
 let reportTimer = 0;
 let awake = false;
+let reported = "";
 
 function say(text: string, stay: boolean): void {
   clearTimeout(noteTimer);
@@ -78,22 +79,26 @@ function paint(): void {
     painted = state.step;
     const told = { step: state.step, pattern: state.pattern };
     requestAnimationFrame(() => {
-      (window as unknown as { paintedAt: object }).paintedAt = { step: told.step, at: Date.now() };
+      canvas.dataset.step = String(told.step);
+      canvas.dataset.paintedAt = String(Date.now());
       post("/painted", told);
     });
   }
   reportSoon();
 }
 
+/** Say what this screen is, once and whenever it changes; what was painted is told step by step. */
 function reportSoon(): void {
   clearTimeout(reportTimer);
   reportTimer = window.setTimeout(() => {
-    if (!state || !placement) return;
-    post("/report", {
+    if (!placement) return;
+    const report = {
       canvas_width: placement.canvasWidth, canvas_height: placement.canvasHeight, ratio: window.devicePixelRatio || 1,
       touch_points: navigator.maxTouchPoints || 0, rim_px: placement.rim, full_screen: fullScreen(), exact: placement.exact, awake,
-      pattern: state.pattern, step: state.step,
-    });
+    };
+    const text = JSON.stringify(report);
+    if (text !== reported) post("/report", report);
+    reported = text;
   }, 150);
 }
 

@@ -22,7 +22,7 @@ export function place(panel: Size, canvas: Size, gap: { left: number; top: numbe
   if (mostlyThere) {
     // panel and picture keep the same coordinates; what lies under the rim is not seen
     return {
-      ...base, x: -Math.min(across, Math.round(gap.left)), y: -Math.min(down, Math.round(gap.top)), width: panel.width, height: panel.height,
+      ...base, x: 0 - Math.min(across, Math.round(gap.left)), y: 0 - Math.min(down, Math.round(gap.top)), width: panel.width, height: panel.height,
       rim: across + down, exact: false, warning: `A rim of ${across} x ${down} pixels stays uncovered. Use full screen: F11, F or a tap.`,
     };
   }

@@ -810,16 +810,12 @@ export interface components {
             touch_points: number | null;
             /** Rim Px */
             rim_px: number | null;
-            /** Step */
-            step: number | null;
             /** Full Screen */
             full_screen: boolean;
             /** Exact */
             exact: boolean;
             /** Awake */
             awake: boolean;
-            /** Pattern */
-            pattern: string;
             /**
              * Seen At
              * Format: date-time

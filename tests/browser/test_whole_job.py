@@ -1,0 +1,235 @@
+"""The whole job through the real interface: glass, hand camera and bench in three pages, with the simulated bench."""
+
+import io
+import re
+import statistics
+import time
+
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from lens.matching import PanelSpec
+from lens.simulate import DeviceFault
+from server.inspections.models import Photo, Run
+from server.jobs.models import Job
+from server.parts.models import Offer, PanelModel
+from tests.browser.live import WAIT_MS, Served
+from tests.server.helpers import photo
+
+SPEC = PanelSpec(
+    part_number="A", width=640, height=400, outline_mm=(200, 120), thickness_mm=3, mounting="ears", connector_pins=30, connector_family="narrow",
+    connector_side="right", signal="eDP", lanes=1, touch=False, finish="matt")
+LATENCY_CHANGES = 100
+expect.set_options(timeout=WAIT_MS)
+
+
+def take_in(page: Page, title: str, size: str = "640x400") -> None:
+    page.get_by_role("link", name="Take in a device").click()
+    page.get_by_label("Device", exact=False).first.fill(title)
+    page.get_by_label("Complaint").fill("Small dots.")
+    page.get_by_label("Panel resolution").fill(size)
+    page.get_by_role("button", name="Open the job").click()
+    expect(page.get_by_role("heading", name=title)).to_be_visible()
+
+
+def station(page: Page, name: str) -> None:
+    page.get_by_role("navigation", name="Stations").get_by_role("button", name=name).click()
+
+
+def shoot_whole_set(page: Page) -> None:
+    page.get_by_role("button", name="Simulated camera: whole set").click()
+
+
+class WholeJob(Served):
+    def setUp(self) -> None:
+        super().setUp()
+        for name, change in (("A", {}), ("C", {"signal": "LVDS"})):
+            spec = SPEC.model_copy(update={"part_number": name, **change})
+            panel = PanelModel.objects.create(name=name, maker="M", spec=spec.model_dump(mode="json"))
+            Offer.objects.create(panel=panel, supplier="S", price=10, shipping=2, delivery_days=3, warranty_months=12, doa_days=14)
+
+    def test_from_intake_to_hand_over(self) -> None:
+        started = time.monotonic()
+        with self.page() as page:
+            take_in(page, "Counter laptop")
+            job = Job.objects.get()
+            job.simulated = {
+                "original": [DeviceFault(kind="dark_column", x=320, y=0).model_dump()], "replacement": [],
+                "closing": [DeviceFault(kind="dead_pixel", x=100, y=300).model_dump()]}
+            job.save(update_fields=["simulated"])
+            page.get_by_label("Owner", exact=True).fill("Ridge hall")
+            page.get_by_label("Owner", exact=True).blur()
+            expect(page.get_by_text("Everything is saved as you type.")).to_be_visible()
+            self.assert_accessible(page, "intake")
+
+            station(page, "Isolate")
+            page.get_by_role("group", name="Is there light").get_by_role("button", name="Yes, light").click()
+            page.get_by_role("group", name="Is there a picture").get_by_role("button", name="Yes, with faults").click()
+            expect(page.get_by_role("button", name="Yes, with faults")).to_have_attribute("aria-pressed", "true")
+            self.assert_accessible(page, "isolate")
+
+            station(page, "Inspect")
+            shoot_whole_set(page)
+            expect(page.get_by_role("region", name="Verdict").get_by_text("Fail", exact=True)).to_be_visible()
+            expect(page.get_by_role("list", name="Findings").get_by_text("line", exact=True)).to_be_visible()
+            self.assert_accessible(page, "inspect")
+
+            station(page, "Match")
+            page.get_by_role("combobox", name="Panel in the device").click()
+            page.get_by_role("option", name=re.compile("^A,")).click()
+            expect(page.get_by_text("C, Stop")).to_be_visible()
+            page.get_by_role("button", name="Choose").first.click()
+            expect(page.get_by_text("Chosen for this job.")).to_be_visible()
+            self.assert_accessible(page, "match")
+
+            station(page, "Fit")
+            for gate in ("Make safe", "Open"):
+                page.get_by_role("button", name=f"Passed: {gate}").click()
+                expect(page.get_by_role("button", name=f"Passed: {gate}")).to_have_count(0)
+            expect(page.get_by_role("button", name="Passed: Dry fit")).to_be_disabled()
+            shoot_whole_set(page)
+            expect(page.get_by_role("button", name="Passed: Dry fit")).to_be_enabled()
+            self.assert_accessible(page, "fit")
+            page.get_by_role("button", name="Passed: Dry fit").click()
+            page.get_by_label("Peeled before the bezel").check()
+            page.get_by_role("button", name="Passed: Protective film").click()
+            page.get_by_label("All screws are back").check()
+            page.get_by_role("button", name="Passed: Close").click()
+            expect(page.get_by_text("All gates are passed")).to_be_visible()
+
+            station(page, "Prove")
+            shoot_whole_set(page)
+            expect(page.get_by_text("Closing changed something")).to_be_visible()
+            expect(page.get_by_text("dead pixel (new since the dry fit)")).to_be_visible()
+            self.assert_accessible(page, "prove")
+
+            station(page, "Hand over")
+            expect(page.get_by_text("Not everything is good or proven.")).to_be_visible()
+            self.assert_accessible(page, "hand over")
+            self.assertEqual(page.request.get(f"{self.url}/api/jobs/{job.pk}/report.pdf").headers["content-type"], "application/pdf")
+            page.get_by_role("button", name="Hand over", exact=True).last.click()
+            page.get_by_role("dialog").get_by_role("button", name="Hand over").dblclick()
+            expect(page.get_by_text(re.compile("^Handed over"))).to_have_count(2)
+        print(f"figure: whole job driven in {time.monotonic() - started:.0f} s")
+
+    def test_other_views_are_accessible_dark_light_and_narrow(self) -> None:
+        for width in (1280, 360):
+            with self.page(viewport={"width": width, "height": 800}) as page:
+                for name in ("/jobs", "/jobs/new", "/look"):
+                    page.goto(f"{self.url}{name}")
+                    page.get_by_role("heading", level=1).first.wait_for()
+                    self.assert_accessible(page, f"{name} at {width}, dark")
+                    self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), width, f"{name} at {width} scrolls sideways")
+                page.get_by_role("button", name="Light").click()
+                self.assert_accessible(page, "look, light")
+
+
+class GlassAndHand(Served):
+    def open_inspection(self, page: Page, size: str = "1920x1080") -> Run:
+        take_in(page, "Tablet", size)
+        station(page, "Inspect")
+        expect(page.get_by_test_id("pattern")).to_have_text("white")
+        return Run.objects.get()
+
+    def link(self, page: Page, button: str) -> str:
+        page.get_by_role("button", name=button).click()
+        address = page.get_by_role("dialog").get_by_role("link").get_attribute("href") or ""
+        page.get_by_role("dialog").get_by_role("button", name="Close").click()
+        expect(page.get_by_role("dialog")).to_have_count(0)
+        return address
+
+    def latency(self, size: tuple[int, int]) -> list[float]:
+        """Milliseconds from key press on the bench to the painted frame on the glass."""
+        with self.page() as page:
+            self.open_inspection(page, f"{size[0]}x{size[1]}")
+            with self.page(signed_in=False, viewport={"width": size[0], "height": size[1]}) as glass:
+                glass.goto(self.link(page, "Open the glass"))
+                expect(page.get_by_text("Glass: 1:1")).to_be_visible()
+                page.evaluate("addEventListener('keydown', () => { window.pressedAt = Date.now() }, true)")
+                for _ in range(8):  # every pattern has been fetched and decoded once
+                    page.keyboard.press("ArrowRight")
+                    page.wait_for_timeout(250)
+                screen, told = glass.locator("#screen"), []
+                for _ in range(LATENCY_CHANGES):
+                    step = int(screen.get_attribute("data-step") or 0) + 1
+                    page.keyboard.press("ArrowRight")
+                    expect(screen).to_have_attribute("data-step", str(step))
+                    told.append(int(screen.get_attribute("data-painted-at") or 0) - page.evaluate("window.pressedAt"))
+                return told
+
+    def test_the_bench_changes_the_pattern_quickly(self) -> None:
+        for size, wanted_ms in (((1920, 1080), 50), ((3840, 2160), 100)):
+            told = self.latency(size)
+            p95 = statistics.quantiles(told, n=20)[-1]
+            print(f"figure: pattern change at {size[0]}x{size[1]}: median {statistics.median(told):.0f} ms, p95 {p95:.0f} ms (wanted {wanted_ms})")
+            # a shared machine may be busy: the figure is printed, the bound here only catches a broken path
+            self.assertLess(statistics.median(told), 3 * wanted_ms)
+            Run.objects.all().delete()
+
+    def test_the_glass_paints_every_pixel_and_warns_when_it_cannot(self) -> None:
+        with self.page() as page:
+            self.open_inspection(page, "640x400")
+            address = self.link(page, "Open the glass")
+            with self.page(signed_in=False, viewport={"width": 640, "height": 400}) as glass:
+                glass.goto(address)
+                screen = glass.locator("#screen")
+                expect(screen).to_have_attribute("data-step", "0")
+                page.keyboard.press("ArrowRight")
+                page.keyboard.press("ArrowRight")
+                expect(screen).to_have_attribute("data-step", "2")
+                middle = "[...document.getElementById('screen').getContext('2d').getImageData(320, 200, 1, 1).data].slice(0, 3)"
+                self.assertEqual(glass.evaluate(middle), [255, 0, 0])
+                glass.keyboard.press("ArrowLeft")
+                expect(page.get_by_test_id("pattern")).to_have_text("black")
+            with self.page(signed_in=False, viewport={"width": 500, "height": 500}) as wrong:
+                wrong.goto(address)
+                expect(wrong.get_by_role("status")).to_contain_text("Not 1:1")
+                expect(page.get_by_text("The glass is not 1:1")).to_be_visible()
+            with self.page(signed_in=False) as gone:
+                gone.goto(f"{self.url}/g/aaaaaaaaaaaaa")
+                expect(gone.get_by_role("status")).to_contain_text("Open a new one from the bench")
+
+    def test_the_hand_camera_keeps_photos_through_reload_and_loss_of_network(self) -> None:
+        with self.page() as page:
+            run = self.open_inspection(page, "640x400")
+            files = [{"name": f"{name}.jpg", "mimeType": "image/jpeg", "buffer": photo(run, name)} for name in ("white", "black", "red")]
+            address = self.link(page, "Hand camera")
+            with self.page(signed_in=False, viewport={"width": 360, "height": 740}) as hand:
+                hand.goto(address)
+                expect(hand.get_by_role("heading", name="Tablet")).to_be_visible()
+                self.assert_accessible(hand, "hand camera")
+                hand.locator("#camera").set_input_files(files[0])
+                expect(hand.get_by_text("All photos are on the bench.")).to_be_visible()
+                hand.route("**/photos", lambda route: route.abort())
+                hand.locator("#files").set_input_files(files[1:])
+                expect(hand.get_by_role("status")).to_contain_text("2 waiting")
+                hand.reload()
+                expect(hand.get_by_role("status")).to_contain_text("2 waiting")
+                hand.unroute("**/photos")
+                hand.reload()
+                expect(hand.get_by_text("All photos are on the bench.")).to_be_visible()
+                hand.locator("#files").set_input_files({"name": "notes.jpg", "mimeType": "image/jpeg", "buffer": b"no photo"})
+                expect(hand.get_by_text("Not taken")).to_be_visible()
+            self.assertEqual(Photo.objects.count(), 3)
+            expect(page.get_by_role("list", name="Photos").get_by_text("red: read")).to_be_visible()
+            expect(page.get_by_text("dead pixel", exact=True).first).to_be_visible()
+
+    def test_a_photo_without_markers_is_read_by_dragged_corners(self) -> None:
+        blank = io.BytesIO()
+        Image.new("RGB", (1200, 900), (190, 190, 190)).save(blank, "JPEG")
+        with self.page() as page:
+            self.open_inspection(page, "640x400")
+            page.get_by_label("Photos", exact=True).first.set_input_files({"name": "plain.jpg", "mimeType": "image/jpeg", "buffer": blank.getvalue()})
+            page.get_by_role("button", name="Give the corners").click()
+            handle = page.get_by_role("slider", name="Corner top left")
+            box = handle.bounding_box()
+            assert box is not None
+            page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+            page.mouse.down()
+            page.mouse.move(box["x"] + 60, box["y"] + 50, steps=4)
+            page.mouse.up()
+            page.get_by_role("slider", name="Corner bottom left").press("Shift+ArrowRight")
+            self.assert_accessible(page, "corners")
+            page.get_by_role("button", name="Read the photo with these corners").click()
+            expect(page.get_by_text("white: read")).to_be_visible()
+            expect(page.get_by_text("Registered by four corners given by hand")).to_be_visible()
