@@ -15,7 +15,7 @@ from django.core.wsgi import get_wsgi_application  # noqa: E402
 THREADS = 10
 
 streams = get_asgi_application()
-requests = WSGIMiddleware(get_wsgi_application(), workers=THREADS)
+requests = WSGIMiddleware(get_wsgi_application(), workers=THREADS)  # type: ignore[arg-type]  # a narrower WSGI type than Django's
 
 
 async def application(scope, receive, send):  # type: ignore[no-untyped-def]
