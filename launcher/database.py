@@ -58,7 +58,9 @@ class Cluster:
         return found[-1]
 
     def _as_owner(self, command: list[str]) -> subprocess.CompletedProcess[str]:
-        prefix = ["runuser", "-u", "postgres", "--"] if self.as_postgres else []
+        # not on every root's PATH
+        runuser = shutil.which("runuser") or "/usr/sbin/runuser"
+        prefix = [runuser, "-u", "postgres", "--"] if self.as_postgres else []
         # the server inherits our pipes, so output goes to a file and not to a pipe that would never close
         with (VAR / "pg-tools.log").open("a+") as out:
             done = subprocess.run([*prefix, *command], cwd="/", stdin=subprocess.DEVNULL, stdout=out, stderr=subprocess.STDOUT)
@@ -111,7 +113,8 @@ class Cluster:
             if not pid_file.exists():
                 return
             pid = int(pid_file.read_text().split()[0])
-            if not Path(f"/proc/{pid}").exists():
+            name = Path(f"/proc/{pid}/comm")
+            if not name.exists() or "postgres" not in name.read_text():
                 return
             time.sleep(0.1)
         raise NotPrepared(f"Clear Lens is already running from this folder (database process {pid}). Stop it with Ctrl-C in its terminal.")

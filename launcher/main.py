@@ -13,6 +13,7 @@ Start
   demo [--port N] [--lan] [--tls]  install what is missing, start with demo data, print the address
   run  [--port N] [--lan] [--tls]  the same without demo data
   worker                      one more worker for photo analysis
+  person NAME [--lead]        add a person to the running instance, or set a new password
   test [core|server|browser|web]   every check, or one part of them
 
 Compute (each has --help; JSON out)
@@ -26,7 +27,7 @@ Compute (each has --help; JSON out)
 
 Exit codes: 0 pass or done, 1 the verdict is fail, 3 not proven, 2 bad input.
 """
-SERVER_COMMANDS = ("demo", "run", "worker")
+SERVER_COMMANDS = ("demo", "run", "worker", "person")
 
 
 def main(arguments: list[str]) -> int:

@@ -15,14 +15,14 @@ from launcher.prepare import NotPrepared, prepare_all, prepare_python, say
 from launcher.tls import make_certificate
 
 STOP_AFTER_S = 8
+INSTANCE = VAR / "instance.env"
 
 
 def _arguments(command: str, rest: list[str]) -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog=f"./clear-lens {command}")
-    if command != "worker":
-        parser.add_argument("--port", type=int, default=8600, help="web port; another free one is taken when it is in use")
-        parser.add_argument("--lan", action="store_true", help="listen beyond this machine and put its network address into the QR codes")
-        parser.add_argument("--tls", action="store_true", help="serve over TLS with a self-signed certificate (cameras and wake locks need it)")
+    parser.add_argument("--port", type=int, default=8600, help="web port; another free one is taken when it is in use")
+    parser.add_argument("--lan", action="store_true", help="listen beyond this machine and put its network address into the QR codes")
+    parser.add_argument("--tls", action="store_true", help="serve over TLS with a self-signed certificate (cameras and wake locks need it)")
     return parser.parse_args(rest)
 
 
@@ -35,10 +35,27 @@ def _lan_address() -> str:
             return "127.0.0.1"
 
 
+def _running_instance() -> dict[str, str]:
+    """The environment of the instance that runs from this folder, or what was set by hand."""
+    if "CLEAR_LENS_DB_PORT" in os.environ:
+        return {}
+    if not INSTANCE.exists():
+        raise NotPrepared(
+            "No instance runs from this folder. Start one with ./clear-lens run, or say where its database is: "
+            "CLEAR_LENS_DB_HOST, _PORT, _NAME, _USER, _PASSWORD and CLEAR_LENS_MEDIA.")
+    lines = [line.removeprefix("export ").partition("=") for line in INSTANCE.read_text().splitlines()]
+    return {name: value.strip("'") for name, _, value in lines}
+
+
 def _manage(env: dict[str, str], *arguments: str) -> None:
     done = subprocess.run([str(PYTHON), "-m", "server.manage", *arguments], cwd=ROOT, env=env)
     if done.returncode:
         raise NotPrepared(f"'{' '.join(arguments)}' failed; see above.")
+
+
+def _interrupt(*_: object) -> None:
+    """A polite kill ends everything as Ctrl-C does."""
+    raise KeyboardInterrupt
 
 
 def _answers(url: str) -> bool:
@@ -69,22 +86,20 @@ def _worker_command() -> list[str]:
 
 
 def main(command: str, rest: list[str]) -> int:
-    """demo, run and worker."""
-    options = _arguments(command, rest)
-    if command == "worker":
+    """demo, run, worker and person."""
+    if command in ("worker", "person"):
         prepare_python()
-        if "CLEAR_LENS_DB_PORT" not in os.environ:
-            raise NotPrepared(
-                "Say where the database is: CLEAR_LENS_DB_HOST, _PORT, _NAME, _USER, _PASSWORD and CLEAR_LENS_MEDIA "
-                f"(a running instance writes them to {VAR / 'instance.env'}).")
+        environment = {**os.environ, **_running_instance()}
         os.chdir(ROOT)
-        os.execv(PYTHON, _worker_command())
-    signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
+        person = [str(PYTHON), "-m", "server.manage", "person", *rest]
+        os.execve(PYTHON, _worker_command() if command == "worker" else person, environment)
+    signal.signal(signal.SIGTERM, _interrupt)
+    options = _arguments(command, rest)
     prepare_all()
     cluster = Cluster()
-    cluster.start()
     processes: list[subprocess.Popen[bytes]] = []
     try:
+        cluster.start()
         return _serve(command, options, cluster, processes)
     except KeyboardInterrupt:
         say("\nStopping")
@@ -92,8 +107,9 @@ def main(command: str, rest: list[str]) -> int:
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         _stop(processes)
-        cluster.stop()
-        (VAR / "instance.env").unlink(missing_ok=True)
+        if cluster.port:
+            cluster.stop()
+            INSTANCE.unlink(missing_ok=True)
 
 
 def _serve(command: str, options: argparse.Namespace, cluster: Cluster, processes: list[subprocess.Popen[bytes]]) -> int:
@@ -106,9 +122,8 @@ def _serve(command: str, options: argparse.Namespace, cluster: Cluster, processe
         "CLEAR_LENS_DEMO": "1" if command == "demo" else "",
     }
     names = [name for name in env if name.startswith("CLEAR_LENS_")]
-    instance = VAR / "instance.env"
-    instance.touch(mode=0o600)
-    instance.write_text("".join(f"export {name}='{env[name]}'\n" for name in names))
+    INSTANCE.touch(mode=0o600)
+    INSTANCE.write_text("".join(f"export {name}='{env[name]}'\n" for name in names))
     _manage(env, "prepare_database")
     listen = ["--host", "0.0.0.0" if options.lan else "127.0.0.1", "--port", str(port)]
     if options.tls:
