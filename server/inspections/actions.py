@@ -18,8 +18,9 @@ from server.jobs.actions import Person, lock_open_job
 from server.jobs.record import write
 
 STAGES = {
-    "inspect": "As received", "external": "External output", "dry_fit": "Dry fit", "closed": "Closed",
+    "received": "At intake", "inspect": "As received", "external": "External output", "dry_fit": "Dry fit", "closed": "Closed",
 }
+UNMEASURED = ("received",)  # photos of the device as it came in: kept as evidence, no pattern is looked for
 MAX_PHOTOS = 60
 
 
@@ -103,10 +104,12 @@ def add_photo(run: Run, who: str, data: bytes, name: str, client_key: str, patte
             if run.photos.filter(removed=False).count() >= MAX_PHOTOS:
                 raise BadInput(f"This inspection has {MAX_PHOTOS} photos already. Remove some that are not needed.", "too_many_photos")
             photo = Photo.objects.create(
-                run=run, sha256=sha256, size_bytes=size, name=name[-200:] or "photo", client_key=client_key, pattern_given=pattern, sent_by=who)
-            Run.objects.filter(pk=run.pk).update(status="queued")
+                run=run, sha256=sha256, size_bytes=size, name=name[-200:] or "photo", client_key=client_key, pattern_given=pattern, sent_by=who,
+                status="kept" if run.stage in UNMEASURED else "queued")
             write(run.job, who, "photo", f"Photo '{photo.name}' received for '{STAGES[run.stage]}'.", photo=photo.pk, sha256=sha256)
-            tasks.enqueue(run)
+            if run.stage not in UNMEASURED:
+                Run.objects.filter(pk=run.pk).update(status="queued")
+                tasks.enqueue(run)
     except IntegrityError:
         return Photo.objects.get(run=run, client_key=client_key), False
     return photo, True
@@ -145,5 +148,6 @@ def remove_photo(user: Person, photo_id: int, removed: bool) -> Photo:
         photo.save(update_fields=["removed"])
         write(job, person.username, "photo_removed" if removed else "photo_restored",
               f"Photo '{photo.name}' {'taken out of' if removed else 'put back into'} '{STAGES[photo.run.stage]}'.", photo=photo.pk)
-        tasks.enqueue(photo.run)
+        if photo.run.stage not in UNMEASURED:
+            tasks.enqueue(photo.run)
     return photo

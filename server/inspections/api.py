@@ -4,8 +4,6 @@ import io
 from datetime import datetime
 from typing import Any, Literal
 
-import cv2
-import numpy as np
 import segno
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
@@ -14,7 +12,6 @@ from ninja import File, Header, Router, Schema
 from ninja.files import UploadedFile
 
 from lens.patterns import pattern_set, zip_bytes
-from lens.photo import decode
 from lens.records import Inspection, PhotoReport
 from server.accounts.policy import require
 from server.inspections import actions, storage
@@ -23,7 +20,7 @@ from server.jobs.core_adapter import to_panel
 
 router = Router(tags=["inspections"])
 THUMBNAIL_PX, VIEW_PX = 320, 2000
-RunStage = Literal["inspect", "external", "dry_fit", "closed"]
+RunStage = Literal["received", "inspect", "external", "dry_fit", "closed"]
 
 
 class Glass(Schema):
@@ -166,10 +163,6 @@ def photo_image(request: HttpRequest, photo_id: int, size: Literal["thumb", "vie
     """The photo, upright, reduced: 320 px wide as thumbnail, 2000 px to look at."""
     require(request.user, "job.view")
     photo = get_object_or_404(Photo, pk=photo_id)
-    pixels = decode(storage.load(photo.sha256)).pixels
-    wanted = THUMBNAIL_PX if size == "thumb" else VIEW_PX
-    factor = min(1.0, wanted / max(pixels.shape[:2]))
-    small = cv2.resize(pixels, None, fx=factor, fy=factor, interpolation=cv2.INTER_AREA)
-    _, data = cv2.imencode(".jpg", np.asarray(small, np.uint8), [cv2.IMWRITE_JPEG_QUALITY, 85])
-    headers = {"Cache-Control": "private, max-age=86400", "X-Photo-Width": str(pixels.shape[1]), "X-Photo-Height": str(pixels.shape[0])}
-    return HttpResponse(data.tobytes(), content_type="image/jpeg", headers=headers)
+    data, (width, height) = storage.reduced(photo.sha256, THUMBNAIL_PX if size == "thumb" else VIEW_PX)
+    headers = {"Cache-Control": "private, max-age=86400", "X-Photo-Width": str(width), "X-Photo-Height": str(height)}
+    return HttpResponse(data, content_type="image/jpeg", headers=headers)

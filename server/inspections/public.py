@@ -16,7 +16,7 @@ from lens.patterns import encode_png, get_pattern, pattern_set, render
 from server.common.errors import problem
 from server.common.notify import notify
 from server.common.pages import page
-from server.inspections.actions import STAGES, add_photo, step_pattern
+from server.inspections.actions import STAGES, UNMEASURED, add_photo, step_pattern
 from server.inspections.codes import open_access
 from server.inspections.models import Access, Run
 
@@ -152,7 +152,7 @@ def snap_state(request: HttpRequest, code: str) -> HttpResponse:
         return _expired()
     run = access.run
     return JsonResponse({
-        "job": run.job.title, "stage": STAGES[run.stage], "pattern": run.pattern, "patterns": [p.id for p in pattern_set(run.pattern_set)],
+        "job": run.job.title, "stage": STAGES[run.stage], "pattern": "" if run.stage in UNMEASURED else run.pattern,
         "photos": _photos(access), "closed": run.job.closed_at is not None,
     })
 

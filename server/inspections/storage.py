@@ -2,10 +2,12 @@
 
 import hashlib
 
+import cv2
+import numpy as np
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 
-from lens.photo import strip_metadata
+from lens.photo import decode, strip_metadata
 
 
 def _name(sha256: str) -> str:
@@ -25,3 +27,13 @@ def load(sha256: str) -> bytes:
     """The stored photo."""
     with default_storage.open(_name(sha256), "rb") as file:
         return bytes(file.read())
+
+
+def reduced(sha256: str, long_side_px: int) -> tuple[bytes, tuple[int, int]]:
+    """The photo upright as a smaller JPEG, and the (width, height) of the original."""
+    pixels = decode(load(sha256)).pixels
+    height, width = pixels.shape[:2]
+    factor = min(1.0, long_side_px / max(width, height))
+    small = cv2.resize(pixels, None, fx=factor, fy=factor, interpolation=cv2.INTER_AREA)
+    _, data = cv2.imencode(".jpg", np.asarray(small, np.uint8), [cv2.IMWRITE_JPEG_QUALITY, 85])
+    return data.tobytes(), (width, height)

@@ -1,5 +1,6 @@
 """The printable report."""
 
+import base64
 from html import escape
 from typing import Any
 
@@ -7,6 +8,7 @@ from lens.acceptance import get_class
 from lens.fitting import get_build
 from lens.records import Inspection
 from server.bench.api import job_out
+from server.inspections import storage
 from server.inspections.actions import STAGES
 from server.inspections.core_adapter import result_of
 from server.jobs.models import Job
@@ -20,9 +22,11 @@ body { font: 9.5pt/1.4 "DejaVu Sans", sans-serif; color: #111; overflow-wrap: an
 h1 { font-size: 17pt; margin: 0 0 2mm } h2 { font-size: 11.5pt; margin: 6mm 0 2mm; border-bottom: 0.5pt solid #999 }
 .verdict { font-size: 14pt; font-weight: bold } .panes { display: flex; gap: 6mm } .panes figure { margin: 0; width: 48% }
 svg { width: 100% } figcaption { font-size: 8.5pt; color: #333 } table { width: 100%; border-collapse: collapse; font-size: 8.5pt }
-td, th { text-align: left; vertical-align: top; padding: 1mm 2mm 1mm 0; border-bottom: 0.3pt solid #ccc } .small { font-size: 8.5pt; color: #333 }
+td, th { text-align: left; vertical-align: top; padding: 1mm 2mm 1mm 0; border-bottom: 0.3pt solid #ccc }
+.small { font-size: 8.5pt; color: #333 } img { width: 32%; margin-right: 1% }
 """
 MAX_LISTED = 60
+MAX_PHOTOS, PHOTO_PX = 6, 700
 
 
 def _rows(pairs: list[tuple[str, str]]) -> str:
@@ -40,6 +44,15 @@ def _figures(job: Job, results: dict[str, Inspection]) -> str:
         figures.append(
             f"<figure>{pane_svg(title, result, job.panel_width, job.panel_height)}<figcaption>{escape(title)}</figcaption></figure>")
     return f'<div class="panes">{"".join(figures)}</div>'
+
+
+def _received(job: Job) -> str:
+    """The first photos of the device as it came in, inside the document."""
+    shown = [photo for run in job.runs.all() if run.stage == "received" for photo in run.photos.all() if not photo.removed][:MAX_PHOTOS]
+    if not shown:
+        return ""
+    pictures = [base64.b64encode(storage.reduced(photo.sha256, PHOTO_PX)[0]).decode() for photo in shown]
+    return "<h2>As received</h2><p>" + "".join(f'<img alt="" src="data:image/jpeg;base64,{data}">' for data in pictures) + "</p>"
 
 
 def _criteria(stage: str, result: Inspection) -> str:
@@ -77,6 +90,7 @@ def report_html(job_id: int) -> str:
             ("Accepted", f"{limits.title} of ISO 9241-307 (from memory)"),
             ("Fitted", f"{job.chosen_offer.panel.name} from {job.chosen_offer.supplier}, {job.chosen_offer.warranty_months} months warranty"
              if job.chosen_offer else ""), ("Note", job.hand_over_note)]), "</table>",
+        _received(job),
         "<h2>Before and after</h2>", _figures(job, results),
         f"<p>{escape(change.text)}</p>" if change else "",
         "<h2>Not proven, and not looked at</h2><ul>", *[f"<li>{escape(line)}</li>" for line in unproven(out)], "</ul>",
@@ -92,7 +106,5 @@ def report_pdf(job_id: int) -> bytes:
     """The report as PDF."""
     import weasyprint  # slow to import, needed by few processes
 
-    def nothing(url: str, *args: Any, **kwargs: Any) -> dict[str, Any]:
-        raise ValueError(f"a report fetches nothing, but asked for {url}")
-
-    return bytes(weasyprint.HTML(string=report_html(job_id), url_fetcher=nothing).write_pdf())
+    inline = weasyprint.URLFetcher(allowed_protocols=("data",))  # a report fetches nothing from anywhere
+    return bytes(weasyprint.HTML(string=report_html(job_id), url_fetcher=inline).write_pdf())

@@ -14,9 +14,8 @@ from server.inspections.models import Run
 from server.jobs.core_adapter import to_panel
 from server.jobs.models import Job
 
-CAMERA_PX = (4000, 3000)
-SMALL_CAMERA_PX = (2592, 1944)
-SMALL_PANEL_PX = 1400
+MIN_CAMERA_PX, MAX_CAMERA_PX = 1500, 4000
+CAMERA_PX_PER_PANEL_PX = 2.05  # of the frame's long side; a panel fills about 85 % of it
 
 
 def default_device(job: Job) -> dict[str, Any]:
@@ -30,16 +29,18 @@ def faults_at(job: Job, stage: str) -> tuple[DeviceFault, ...]:
     """The true faults of whatever screen is looked at in a stage."""
     device = job.simulated or default_device(job)
     parts = {
+        "received": ("original",),
         "inspect": ("original",), "external": ("external",), "dry_fit": ("replacement",), "closed": ("replacement", "closing"),
     }[stage]
     return tuple(DeviceFault.model_validate(fault) for part in parts for fault in device.get(part, []))
 
 
 def _camera(job: Job, rng: np.random.Generator) -> Camera:
-    width, height = SMALL_CAMERA_PX if max(job.panel_width, job.panel_height) <= SMALL_PANEL_PX else CAMERA_PX
-    if job.panel_height > job.panel_width:
-        width, height = height, width
-    return random_camera(rng, width, height)
+    """A 4:3 camera that is just good enough for the panel, since simulating pixels takes time."""
+    long_px = int(min(MAX_CAMERA_PX, max(MIN_CAMERA_PX, CAMERA_PX_PER_PANEL_PX * max(job.panel_width, job.panel_height)))) // 8 * 8
+    short_px = long_px * 3 // 4
+    upright = job.panel_height > job.panel_width
+    return random_camera(rng, short_px if upright else long_px, long_px if upright else short_px)
 
 
 def shoot(run: Run, pattern_id: str, seed: int) -> bytes:

@@ -15,14 +15,20 @@ WHO = "simulated camera"
 
 @app.task(name="simulate_photos")
 def simulate_photos(run_id: int, patterns: Sequence[str], take: int) -> None:
-    """Shoot each pattern once; taken up again after a crash, photos that are there already are not stored twice."""
+    """Shoot the first pattern, then queue the others, so that the worker reads each photo before it shoots the next."""
+    if patterns and shoot_one(run_id, patterns[0], take) and len(patterns) > 1:
+        simulate_photos.defer(run_id=run_id, patterns=list(patterns[1:]), take=take)
+
+
+def shoot_one(run_id: int, pattern: str, take: int) -> bool:
+    """One photo as a hand camera would send it; taken up again after a crash it is not stored twice. False when it was not taken."""
     run = Run.objects.select_related("job").get(pk=run_id)
-    for pattern in patterns:
-        key = f"simulated-{take}-{pattern}"
-        if run.photos.filter(client_key=key).exists():
-            continue
-        data = shoot(run, pattern, seed=1000 * take + SETS["thorough"].index(pattern))
-        try:
-            add_photo(run, WHO, data, f"{pattern}.jpg", key)
-        except BadInput:
-            return  # the job was closed, or its set is full
+    key = f"simulated-{take}-{pattern}"
+    if run.photos.filter(client_key=key).exists():
+        return True
+    data = shoot(run, pattern, seed=1000 * take + SETS["thorough"].index(pattern))
+    try:
+        add_photo(run, WHO, data, f"{pattern}.jpg", key)
+    except BadInput:
+        return False  # the job was closed, or its set is full
+    return True

@@ -1,20 +1,20 @@
-"""A live server under uvicorn, its worker, and browsers, for the tests that drive the real interface."""
+"""A live server and its worker as processes of their own, and browsers, for the tests that drive the real interface."""
 
 import os
 import socket
-import threading
+import subprocess
+import sys
+import time
+import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
 
-import uvicorn
 from django.conf import settings
-from django.db import connection, connections
-from django.test import TransactionTestCase, override_settings
+from django.db import connection
+from django.test import TransactionTestCase
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
-from procrastinate.contrib.django import app
 
-from server.config.asgi import application
 from tests.server.helpers import person
 
 CHROMIUM = "/usr/bin/chromium"
@@ -23,11 +23,30 @@ ARGUMENTS = [
 ]
 AXE = settings.ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 PASSWORD = "long-enough-1"
-WAIT_MS = 60_000
+WAIT_MS = 90_000
+
+
+def _free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+def _start(*command: str, environment: dict[str, str]) -> subprocess.Popen[bytes]:
+    return subprocess.Popen([sys.executable, "-m", *command], cwd=settings.ROOT, env=environment, stdout=subprocess.DEVNULL)
+
+
+def _stop(process: subprocess.Popen[bytes]) -> None:
+    process.terminate()
+    try:
+        process.wait(15)
+    except subprocess.TimeoutExpired:
+        process.kill()
+        process.wait()
 
 
 class Served(TransactionTestCase):
-    """One uvicorn a class, on the test database; one worker thread a test."""
+    """One web server a class, on the test database; one worker a test."""
 
     playwright: Playwright
     browser: Browser
@@ -35,51 +54,46 @@ class Served(TransactionTestCase):
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
-        listening = socket.socket()
-        listening.bind(("127.0.0.1", 0))
-        cls.url = f"http://127.0.0.1:{listening.getsockname()[1]}"
-        cls.settings = override_settings(PUBLIC_URL=cls.url, DEMO=True, CSRF_TRUSTED_ORIGINS=[cls.url])
-        cls.settings.enable()
-        cls.server = uvicorn.Server(uvicorn.Config(application, log_level="error", timeout_graceful_shutdown=1))
-        cls.thread = threading.Thread(target=cls.server.run, kwargs={"sockets": [listening]}, daemon=True)
-        cls.thread.start()
+        port = _free_port()
+        cls.url = f"http://127.0.0.1:{port}"
+        cls.environment = {
+            **os.environ, "CLEAR_LENS_DB_NAME": str(connection.settings_dict["NAME"]), "CLEAR_LENS_DEMO": "1", "CLEAR_LENS_PUBLIC_URL": cls.url,
+            "CLEAR_LENS_MEDIA": str(settings.MEDIA_ROOT),
+        }
+        web = ("uvicorn", "server.config.asgi:application", "--port", str(port), "--log-level", "error", "--timeout-graceful-shutdown", "1")
+        cls.server = _start(*web, environment=cls.environment)
         cls.playwright = sync_playwright().start()
         cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        end = time.monotonic() + 30
+        while True:
+            try:
+                urllib.request.urlopen(f"{cls.url}/api/health", timeout=1)
+                return
+            except OSError:
+                if time.monotonic() > end:
+                    raise
+                time.sleep(0.2)
 
     @classmethod
     def tearDownClass(cls) -> None:
         cls.browser.close()
         cls.playwright.stop()
-        cls.server.should_exit = True
-        cls.thread.join(10)
-        cls.settings.disable()
+        _stop(cls.server)
         super().tearDownClass()
 
     def setUp(self) -> None:
         with connection.cursor() as cursor:
             cursor.execute("truncate procrastinate_jobs cascade")
         person("tech")
-        self.stop_worker = threading.Event()
-        self.worker = threading.Thread(target=self._work, daemon=True)
-        self.worker.start()
+        self.worker = _start("server.manage", "procrastinate", "worker", "--concurrency=1", environment=self.environment)
 
     def tearDown(self) -> None:
-        self.stop_worker.set()
-        self.worker.join(60)
-
-    def _work(self) -> None:
-        try:
-            while not self.stop_worker.wait(0.2):
-                with app.replace_connector(app.connector.get_worker_connector()) as working:
-                    working.run_worker(wait=False, install_signal_handlers=False, listen_notify=False)
-        finally:
-            connections.close_all()
+        _stop(self.worker)
 
     @contextmanager
     def page(self, signed_in: bool = True, **options: Any) -> Iterator[Page]:
         """A page of its own browser context; page errors fail the test."""
-        context = self.browser.new_context(**{"viewport": {"width": 1280, "height": 800}, **options})
+        context = self.browser.new_context(**{"viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce", **options})
         page = context.new_page()
         page.set_default_timeout(WAIT_MS)
         errors: list[str] = []

@@ -19,6 +19,7 @@ import { Match } from "./stations/Match";
 import { Prove } from "./stations/Prove";
 
 const ORDER: StationId[] = ["intake", "isolate", "inspect", "match", "fit", "prove", "hand_over"];
+// photos of the intake are no measurement, so the pane has nothing to draw of them
 const STAGE_OF: Record<StationId, Run["stage"]> = {
   intake: "inspect", isolate: "inspect", inspect: "inspect", match: "inspect", fit: "dry_fit", prove: "closed", hand_over: "closed",
 };

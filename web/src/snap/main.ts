@@ -10,7 +10,7 @@ const code = base.slice(base.lastIndexOf("/") + 1);
 const element = (id: string) => document.getElementById(id) as HTMLElement;
 const pictures: Record<string, string> = {};
 const progress: Record<string, number> = {};
-const WORDS: Record<string, string> = { queued: "On the bench, waiting", reading: "Being read", read: "Read", refused: "Cannot be used" };
+const WORDS: Record<string, string> = { queued: "On the bench, waiting", reading: "Being read", read: "Read", refused: "Cannot be used", kept: "Kept in the job" };
 let state: State | null = null;
 let queue: Waiting[] = [];
 let sending = false;
@@ -59,7 +59,7 @@ function draw(): void {
   if (state) {
     element("job").textContent = state.job;
     element("stage").textContent = state.stage;
-    element("pattern").textContent = state.pattern;
+    element("pattern").textContent = state.pattern || "Photograph the device itself";
     if (state.closed) message("The job is handed over and closed; it takes no more photos.");
   }
 }

@@ -18,7 +18,7 @@ export function makeTheme(mode: Mode): Theme {
   return createTheme({
     palette: {
       mode,
-      primary: { main: ACCENT[mode], contrastText: mode === "dark" ? "#10201f" : "#ffffff" },
+      primary: { main: ACCENT[mode], dark: mode === "dark" ? "#86b5b0" : "#174b47", contrastText: mode === "dark" ? "#10201f" : "#ffffff" },
       error: { main: mode === "dark" ? "#e8a79b" : "#8c2f1f" },
       info: { main: ACCENT[mode] },
       warning: { main: mode === "dark" ? "#dcc08e" : "#6b4c0d" },

@@ -19,7 +19,7 @@ from server.jobs.actions import answer_check, create_job, go_to_station, hand_ov
 from server.jobs.models import Job
 from server.parts.actions import choose_offer, name_panel
 from server.parts.models import Offer, PanelModel
-from server.simbench.tasks import simulate_photos
+from server.simbench.tasks import shoot_one
 
 WORLD = Path(__file__).resolve().parents[4] / "demo" / "world.yaml"
 PASSWORD = "lens-demo"
@@ -83,7 +83,8 @@ def shoot_and_wait(user: User, job: Job, stage: str, set_name: str) -> None:
     """All photos of a stage, analysed by the worker."""
     run = open_run(user, job.pk, stage)
     choose_set(user, run.pk, set_name)
-    simulate_photos(run_id=run.pk, patterns=list(SETS[set_name]), take=1)
+    for pattern in SETS[set_name]:
+        shoot_one(run.pk, pattern, 1)
     end = time.monotonic() + WAIT_S
     while time.monotonic() < end:
         run.refresh_from_db()

@@ -1054,7 +1054,7 @@ export interface components {
              * Stage
              * @enum {string}
              */
-            stage: "inspect" | "external" | "dry_fit" | "closed";
+            stage: "received" | "inspect" | "external" | "dry_fit" | "closed";
             /** Title */
             title: string;
             /** Pattern Set */
@@ -1875,7 +1875,7 @@ export interface operations {
             header?: never;
             path: {
                 job_id: number;
-                stage: "inspect" | "external" | "dry_fit" | "closed";
+                stage: "received" | "inspect" | "external" | "dry_fit" | "closed";
             };
             cookie?: never;
         };

@@ -4,11 +4,12 @@ import { Alert, Box, Button, Chip, Typography } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { client, got, type Job, type Run, type Stage } from "../api/client";
-import { onLive, openRun, sendPhoto } from "../api/hooks";
+import { onLive, openRun } from "../api/hooks";
 import { typing } from "../keys";
 import { LinkDialog } from "./LinkDialog";
 import { Empty, ErrorNote, Key } from "./notes";
 import { PhotoList } from "./PhotoList";
+import { useSending } from "./sending";
 import { VerdictCard } from "./VerdictCard";
 
 function GlassState({ run }: { run: Run }) {
@@ -18,27 +19,6 @@ function GlassState({ run }: { run: Run }) {
   if (glass.exact) return <Typography variant="body2" color="textSecondary">Glass: 1:1, {size}{glass.awake ? "" : ". The browser may dim the screen"}.</Typography>;
   const words = glass.rim_px ? `The browser keeps a rim of ${glass.rim_px} px; what lies under it stays unproven. Use full screen.` : "The glass is not 1:1. Switch scaling and zoom off on the device, or correct the resolution at Intake.";
   return <Alert severity="warning" variant="outlined">{words} ({size})</Alert>;
-}
-
-function useSending(run: Run | undefined) {
-  const queries = useQueryClient();
-  const [failed, setFailed] = useState<unknown>(null);
-  const [open, setOpen] = useState(0);
-  const send = useCallback(async (files: File[]) => {
-    if (!run) return;
-    setFailed(null);
-    setOpen((n) => n + files.length);
-    for (const file of files) {
-      try {
-        await sendPhoto(run.id, file, crypto.randomUUID());
-      } catch (error) {
-        setFailed(new Error(`${file.name}: ${error instanceof Error ? error.message : "not sent"}`));
-      }
-      setOpen((n) => n - 1);
-    }
-    void queries.invalidateQueries({ queryKey: ["job", run.job_id] });
-  }, [run, queries]);
-  return { send, failed, open, clear: () => { setFailed(null); } };
 }
 
 export function PhotoBench({ job, stage }: { job: Job; stage: Stage }) {

@@ -5,7 +5,7 @@ import { useJobChange } from "../api/hooks";
 import { CornersDialog } from "./CornersDialog";
 import { Empty, ErrorNote } from "./notes";
 
-const WORDS: Record<string, string> = { queued: "waiting", reading: "being read", read: "read", refused: "cannot be used" };
+const WORDS: Record<string, string> = { queued: "waiting", reading: "being read", read: "read", refused: "cannot be used", kept: "kept" };
 
 function Figures({ photo }: { photo: Photo }) {
   const report = photo.report;
@@ -27,7 +27,7 @@ export function PhotoList({ run, closed }: { run: Run; closed: boolean }) {
         <Box component="li" key={photo.id} sx={{ display: "flex", gap: 1.5, py: 1, borderTop: 1, borderColor: "divider", opacity: photo.removed ? 0.65 : 1 }}>
           <Box component="img" loading="lazy" alt="" src={`/api/photos/${photo.id}/image?size=thumb`} sx={{ width: 84, height: 63, objectFit: "cover", bgcolor: "#333", borderRadius: 0.5, flex: "none" }} />
           <Box sx={{ minWidth: 0, flex: 1 }}>
-            <Typography sx={{ fontWeight: 600, overflowWrap: "anywhere" }}>{photo.report?.pattern ?? photo.name}: {photo.removed ? "taken out" : WORDS[photo.status] ?? photo.status}</Typography>
+            <Typography component="h3" sx={{ fontWeight: 600, overflowWrap: "anywhere" }}>{photo.report?.pattern ?? photo.name}: {photo.removed ? "taken out" : WORDS[photo.status] ?? photo.status}</Typography>
             <Figures photo={photo} />
             {photo.report?.problems.map((one) => <Typography key={one.code} variant="body2" color="warning">{one.message}</Typography>)}
             {!closed && (

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { client, type Job, type JobChange } from "../api/client";
 import { useJobChange, useVocabulary } from "../api/hooks";
 import { ErrorNote } from "../parts/notes";
+import { IntakePhotos } from "../parts/IntakePhotos";
 import { RecordList } from "../parts/RecordList";
 
 type Field = Exclude<keyof JobChange, "version">;
@@ -70,6 +71,7 @@ export function Intake({ job }: { job: Job }) {
       <TextField select label="Accepted pixel-fault class" helperText={vocabulary.data?.profile_source} {...profile}>
         {(vocabulary.data?.profiles ?? [{ id: job.profile, title: job.profile }]).map((one) => <MenuItem key={one.id} value={one.id}>{one.title}</MenuItem>)}
       </TextField>
+      <IntakePhotos job={job} />
       <RecordList jobId={job.id} />
     </Box>
   );
