@@ -94,6 +94,7 @@ def main(command: str, rest: list[str]) -> int:
         person = [str(PYTHON), "-m", "server.manage", "person", *rest]
         os.execve(PYTHON, _worker_command() if command == "worker" else person, environment)
     signal.signal(signal.SIGTERM, _interrupt)
+    signal.signal(signal.SIGINT, _interrupt)  # also where a shell started this in the background and has it ignored
     options = _arguments(command, rest)
     prepare_all()
     cluster = Cluster()

@@ -12,6 +12,7 @@ from lens.faults.light_model import CHANNELS, build_light_model
 from lens.faults.pixels import HYPOTHESES, Evidence, Explained, explain, survey
 from lens.faults.softness import dot_shape
 from lens.panel import Panel
+from lens.patterns import marker_layout
 from lens.photo import PhotoRead
 from lens.records import Finding, Kind
 
@@ -20,6 +21,7 @@ MAX_IN_GROUP = 12
 MAX_PEELED = 250  # faults explained one by one in a set; a panel with more fails every class up to III anyway
 DIM_AMPLITUDE = 0.45  # less than this share of a full fault is no stuck subpixel
 CLUSTER_BLOCK_PX = 5
+MARKER_HALO_PX = 12
 REMAINDER_SHARE, REMAINDER_REACH_PX = 0.35, 4.5
 
 
@@ -33,9 +35,11 @@ class PixelResult(NamedTuple):
 
 def find_faults(panel: Panel, photos: Sequence[PhotoRead]) -> PixelResult:
     """Everything of one pixel's size (and lines of them) that a set of photos shows."""
-    evidence = Evidence(panel, photos, build_light_model(photos))
+    # the registration pattern's dots say where the panel is, not how it is; it serves where nothing else was shot
+    solids = [photo for photo in photos if photo.pattern.solid] or list(photos)
+    evidence = Evidence(panel, solids, build_light_model(solids))
     result = survey(evidence)
-    groups = group(result.snr)
+    groups = [place for place in group(result.snr) if not _halo_of_marker(panel, solids, place)]
     findings: list[Finding] = []
     for number, place in enumerate(groups):
         if place.shape in ("row", "column"):
@@ -49,6 +53,19 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead]) -> PixelResult:
             break
     findings = _camera_defects(evidence, findings)
     return PixelResult(findings=(*findings, *clusters(findings)), proven=result.proven, proven_pixels=result.proven_pixels)
+
+
+def _halo_of_marker(panel: Panel, photos: Sequence[PhotoRead], place: Group) -> bool:
+    """An area right beside a marker is what lens and JPEG coder make of the marker's edge; a zone of the panel reaches further."""
+    if place.shape != "area":
+        return False
+    for photo in photos:
+        for marker in marker_layout(panel, photo.pattern):
+            inside_x = marker.x - MARKER_HALO_PX <= place.x0 and place.x0 + place.width <= marker.x + marker.side_px + MARKER_HALO_PX
+            inside_y = marker.y - MARKER_HALO_PX <= place.y0 and place.y0 + place.height <= marker.y + marker.side_px + MARKER_HALO_PX
+            if inside_x and inside_y:
+                return True
+    return False
 
 
 def _crowd(panel: Panel, rest: Sequence[Group]) -> Finding:

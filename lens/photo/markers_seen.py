@@ -36,6 +36,11 @@ def brightest_channel(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
     return np.asarray(cv2.max(cv2.max(blue, green), red), np.uint8)
 
 
+def luma(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """(h, w) uint8 luma, several times cheaper than the brightest channel; blue patterns are dim in it, but mostly seen."""
+    return np.asarray(cv2.cvtColor(pixels, cv2.COLOR_BGR2GRAY), np.uint8)
+
+
 def _detector() -> cv2.aruco.ArucoDetector:
     p = cv2.aruco.DetectorParameters()
     p.adaptiveThreshWinSizeMin, p.adaptiveThreshWinSizeMax, p.adaptiveThreshWinSizeStep = 9, 39, 15

@@ -22,6 +22,7 @@ from lens.photo.markers_seen import (
     light_at,
     lit_channel,
     looks_mirrored,
+    luma,
     read_in_place,
     read_markers,
 )
@@ -72,9 +73,13 @@ def read_photo(
     expected = get_pattern(pattern_id) if pattern_id else None
     decoded = decode(data)
     pixels = decoded.pixels
-    light = brightest_channel(pixels)
+    light = luma(pixels)
     sighting = find_markers(light)
     kept = consistent(panel, sighting)
+    if len(kept) < MIN_MARKERS:
+        light = brightest_channel(pixels)
+        sighting = find_markers(light)
+        kept = consistent(panel, sighting)
     if len(kept) < MIN_MARKERS:
         if corners is None:
             _refuse_without_markers(light)

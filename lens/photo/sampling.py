@@ -6,6 +6,7 @@ in units of its local standard deviation, so that one threshold serves the whole
 """
 
 import math
+from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
 import cv2
@@ -21,6 +22,7 @@ from lens.photo.registration import Registration
 BLOCK_PX = 8
 CLIPPED_CODE = 254
 BORDER_PX = 4
+HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
 Image = NDArray[np.float32]
 
 
@@ -170,7 +172,7 @@ def view_panel(
     spread = np.stack([
         np.sqrt(filter_px**2 + blur_px**2 + (scale / 3) ** 2 / 12), np.sqrt(filter_px**2 + blur_px**2 + scale**2 / 12),
     ], axis=1) / scale
-    reach = math.ceil(2.5 * float(spread.max()))
+    reach = math.ceil(HIDDEN_SIGMAS * float(spread.max()))
     valid = inside & ~clipped & ~marker_mask(panel, pattern, reach)
     across, down = _edge_profile(width, math.hypot(filter_px, float(blur_px[1])) / scale), _edge_profile(
         height, math.hypot(filter_px, float(blur_px[1])) / scale)
@@ -178,8 +180,9 @@ def view_panel(
     weight_blocks = _blocks(weight)
     level = np.empty((*weight_blocks.shape, 3), np.float32)
     edge = None if max(pattern.drive) == 0 else down[:, None] * across[None, :]
-    planes = []
-    for channel, seen in enumerate(cv2.split(light)):
+
+    def flatten(channel: int, seen: Image) -> tuple[Image, float]:
+        """What differs from the slowly varying light of one channel, and the limit above which it counts as an outlier."""
         flat = seen.copy() if edge is None else seen / edge
         base = _smooth_known(_blocks(flat * weight), weight_blocks, 3)
         flat -= unblock(base, height, width)
@@ -194,7 +197,10 @@ def view_panel(
         np.subtract(seen, local, out=seen)
         limit = 4 * _robust_sigma(seen, valid)
         _take_off_border(seen, limit)
-        planes.append((seen, limit))
+        return seen, limit
+
+    with ThreadPoolExecutor(3) as pool:
+        planes = list(pool.map(flatten, range(3), cv2.split(light)))
     trust = weight
     area = _pixel_share(registration, scale, spread, weight_blocks.shape)
     brightness = np.ones(weight_blocks.shape, np.float32)

@@ -1,0 +1,20 @@
+"""Before the server starts: migrate, make the roles and, for the demo, its people and panels, so that they can sign in at once."""
+
+from typing import Any
+
+from django.conf import settings
+from django.core.management import call_command
+from django.core.management.base import BaseCommand
+
+from server.accounts.policy import ensure_roles
+from server.simbench.world import load_catalogue, read_world
+
+
+class Command(BaseCommand):
+    help = "Migrate, make the roles, and the demo's people."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        call_command("migrate", verbosity=0, interactive=False)
+        ensure_roles()
+        if settings.DEMO:
+            load_catalogue(read_world())
