@@ -188,9 +188,10 @@ def _line(evidence: Evidence, place: Group) -> Finding:
     told = explain(evidence, *place.peak)
     fault = HYPOTHESES[told.hypothesis]
     upright = place.shape == "column"
+    # a line of one pixel passes the threshold on its neighbours too
     band = place.thickness > LINE_MAX_WIDTH_PX + 2
-    length = (place.height if upright else place.width) - 2
-    thickness = max(1, place.thickness - 2) if band else 1
+    length = place.height if upright else place.width
+    thickness = place.thickness - 2 if band else 1
     whole = length >= 0.97 * (evidence.panel.height if upright else evidence.panel.width)
     channel = CHANNELS[fault.channels[0]] if len(fault.channels) == 1 else None
     contrast = (1 if fault.lit else -1) * sum(LUMINANCE_SHARE[c] for c in fault.channels)

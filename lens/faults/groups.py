@@ -39,6 +39,10 @@ def group(snr: NDArray[np.float32]) -> list[Group]:
     found = []
     for label in range(1, count):
         x0, y0, w, h = (int(v) for v in boxes[label][:4])
+        # the bridging grew every box by a pixel, but not beyond the panel
+        left, top = x0 + (x0 > 0), y0 + (y0 > 0)
+        right, bottom = x0 + w - (x0 + w < snr.shape[1]), y0 + h - (y0 + h < snr.shape[0])
+        x0, y0, w, h = left, top, right - left, bottom - top
         inside = np.where(labels[y0:y0 + h, x0:x0 + w] == label, snr[y0:y0 + h, x0:x0 + w], 0)
         at = np.unravel_index(int(np.argmax(inside)), inside.shape)
         shape: Literal["compact", "row", "column", "area"] = "compact"

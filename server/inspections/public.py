@@ -2,8 +2,9 @@
 
 import json
 import math
-from functools import lru_cache
-from typing import Any
+from collections.abc import Callable
+from functools import lru_cache, wraps
+from typing import Any, Literal
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.utils import timezone
@@ -24,8 +25,23 @@ EXPIRED = "This code has expired or never was. Open a new one from the bench and
 MAX_REPORT_BYTES = 4096
 
 
-def _expired() -> HttpResponse:
-    return problem(410, "code-expired", EXPIRED)
+View = Callable[..., HttpResponse]
+
+
+def by_code(kind: Literal["glass", "snap"] | None = None) -> Callable[[View], View]:
+    """Give the view the access that the address's code opens; say clearly when it opens nothing, or when the input is bad."""
+    def wrap(view: View) -> View:
+        @wraps(view)
+        def opened(request: HttpRequest, code: str, **rest: str) -> HttpResponse:
+            access = open_access(code, kind)
+            if access is None:
+                return problem(410, "code-expired", EXPIRED)
+            try:
+                return view(request, access, **rest)
+            except BadInput as error:
+                return problem(422, error.code.replace("_", "-"), error.message)
+        return opened
+    return wrap
 
 
 @require_safe
@@ -40,10 +56,8 @@ def snap_page(request: HttpRequest, code: str) -> HttpResponse:
 
 
 @require_safe
-def glass_state(request: HttpRequest, code: str) -> HttpResponse:
-    access = open_access(code, "glass")
-    if access is None:
-        return _expired()
+@by_code("glass")
+def glass_state(request: HttpRequest, access: Access) -> HttpResponse:
     run = access.run
     return JsonResponse({
         "job": run.job.title, "stage": STAGES[run.stage], "panel": {"width": run.job.panel_width, "height": run.job.panel_height},
@@ -57,10 +71,8 @@ def _png(width: int, height: int, pattern_id: str, run_code: int) -> bytes:
 
 
 @require_safe
-def glass_pattern(request: HttpRequest, code: str, pattern_id: str) -> HttpResponse:
-    access = open_access(code, "glass")
-    if access is None:
-        return _expired()
+@by_code("glass")
+def glass_pattern(request: HttpRequest, access: Access, pattern_id: str) -> HttpResponse:
     try:
         data = _png(access.run.job.panel_width, access.run.job.panel_height, pattern_id, access.run.run_code)
     except BadInput as error:
@@ -87,15 +99,10 @@ def _number(told: dict[str, Any], name: str) -> float | None:
 
 @csrf_exempt  # no cookie is used: the code in the address is the permission
 @require_POST
-def glass_report(request: HttpRequest, code: str) -> HttpResponse:
+@by_code("glass")
+def glass_report(request: HttpRequest, access: Access) -> HttpResponse:
     """What the glass says of itself: its true pixels, whether it is full screen, touch points."""
-    access = open_access(code, "glass")
-    if access is None:
-        return _expired()
-    try:
-        told = _small_json(request)
-    except BadInput as error:
-        return problem(422, error.code, error.message)
+    told = _small_json(request)
     numbers = ("canvas_width", "canvas_height", "ratio", "touch_points", "rim_px")
     glass: dict[str, Any] = {name: _number(told, name) for name in numbers}
     glass |= {name: bool(told.get(name)) for name in ("full_screen", "exact", "awake")}
@@ -107,30 +114,20 @@ def glass_report(request: HttpRequest, code: str) -> HttpResponse:
 
 @csrf_exempt
 @require_POST
-def glass_painted(request: HttpRequest, code: str) -> HttpResponse:
+@by_code("glass")
+def glass_painted(request: HttpRequest, access: Access) -> HttpResponse:
     """The glass has painted a step; the bench is told so that its person can shoot."""
-    access = open_access(code, "glass")
-    if access is None:
-        return _expired()
-    try:
-        told = _small_json(request)
-    except BadInput as error:
-        return problem(422, error.code, error.message)
+    told = _small_json(request)
     notify(access.run.job_id, "painted", access.run_id, step=_number(told, "step"), pattern=str(told.get("pattern", ""))[:30])
     return JsonResponse({"ok": True})
 
 
 @csrf_exempt
 @require_POST
-def step(request: HttpRequest, code: str) -> HttpResponse:
+@by_code()
+def step(request: HttpRequest, access: Access) -> HttpResponse:
     """Next or previous pattern of the set, from the glass or the hand camera: the same keys on all three surfaces."""
-    access = open_access(code)
-    if access is None:
-        return _expired()
-    try:
-        move = 1 if (_number(_small_json(request), "move") or 0) >= 0 else -1
-    except BadInput as error:
-        return problem(422, error.code, error.message)
+    move = 1 if (_number(_small_json(request), "move") or 0) >= 0 else -1
     step_pattern(access.run_id, move)
     return JsonResponse({"ok": True})
 
@@ -146,10 +143,8 @@ def _photos(access: Access) -> list[dict[str, Any]]:
 
 
 @require_safe
-def snap_state(request: HttpRequest, code: str) -> HttpResponse:
-    access = open_access(code, "snap")
-    if access is None:
-        return _expired()
+@by_code("snap")
+def snap_state(request: HttpRequest, access: Access) -> HttpResponse:
     run = access.run
     return JsonResponse({
         "job": run.job.title, "stage": STAGES[run.stage], "pattern": "" if run.stage in UNMEASURED else run.pattern,
@@ -159,18 +154,12 @@ def snap_state(request: HttpRequest, code: str) -> HttpResponse:
 
 @csrf_exempt
 @require_POST
-def snap_photo(request: HttpRequest, code: str) -> HttpResponse:
+@by_code("snap")
+def snap_photo(request: HttpRequest, access: Access) -> HttpResponse:
     """One photo; its Idempotency-Key makes sure that a second try stores nothing new."""
-    access = open_access(code, "snap")
-    if access is None:
-        return _expired()
     file = request.FILES.get("photo")
     if file is None:
         return problem(422, "no-photo", "No photo came with it. Choose or shoot one and send again.")
-    try:
-        photo, new = add_photo(
-            access.run, f"hand camera of {access.made_by.username}", file.read(), file.name or "photo",
-            request.headers.get("Idempotency-Key", ""))
-    except BadInput as error:
-        return problem(422, error.code.replace("_", "-"), error.message)
+    who = f"hand camera of {access.made_by.username}"
+    photo, new = add_photo(access.run, who, file.read(), file.name or "photo", request.headers.get("Idempotency-Key", ""))
     return JsonResponse({"id": photo.pk, "new": new}, status=201 if new else 200)

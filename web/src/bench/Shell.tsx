@@ -18,13 +18,13 @@ export function Shell({ me, mode, onMode, children }: Props) {
       <Box component="header" sx={{ display: "flex", alignItems: "center", gap: 1, px: 2, minHeight: 48, borderBottom: 1, borderColor: "divider" }}>
         <MuiLink component={Link} to="/jobs" underline="none" color="textPrimary" sx={{ display: "flex", alignItems: "center", gap: 1, minHeight: 44 }}>
           <Box component="img" src="/static/icon.svg" alt="" sx={{ width: 24, height: 24 }} />
-          <Typography component="span" sx={{ fontWeight: 600 }}>Clear Lens</Typography>
+          <Typography component="span" sx={{ fontWeight: 600, whiteSpace: "nowrap" }}>Clear Lens</Typography>
         </MuiLink>
-        <Button component={Link} to="/jobs" color="inherit">Jobs</Button>
+        <Button component={Link} to="/jobs" color="inherit" sx={{ display: { xs: "none", sm: "inline-flex" } }}>Jobs</Button>
         <Box sx={{ flex: 1 }} />
         <Button color="inherit" onClick={() => { onMode(mode === "dark" ? "light" : "dark"); }}>{mode === "dark" ? "Light" : "Dark"}</Button>
         <Typography color="textSecondary" sx={{ display: { xs: "none", sm: "block" } }}>{me.name}, {me.roles.join(", ") || "no role"}</Typography>
-        <Button color="inherit" onClick={() => void signOut()}>Sign out</Button>
+        <Button color="inherit" sx={{ whiteSpace: "nowrap" }} onClick={() => void signOut()}>Sign out</Button>
       </Box>
       {me.lan && <Alert severity="warning" variant="outlined" sx={{ borderRadius: 0 }}>This bench listens on the local network: everyone there can reach its sign-in page.</Alert>}
       <Box component="main" id="main" sx={{ flex: 1, minWidth: 0, display: "flex", flexDirection: "column" }}>{children}</Box>
