@@ -76,7 +76,7 @@ def _speed(rounds: int) -> None:
     print(f"peak memory of this process, simulator included {peak:6.0f} MB")
 
 
-def _accuracy(sets: int) -> None:
+def _accuracy(sets: int, listing: bool) -> None:
     print("\nsets of six solids, 20 faults each; seeds from", FIRST_REPORTING_SEED)
     print("panel      px/px  sets  pixel faults  missed  subpixel faults  found     kind right  false/set  proven  p(>=0.98)")
     for panel_text, scale in ROWS:
@@ -97,12 +97,16 @@ def _accuracy(sets: int) -> None:
                 subs += not whole
                 if match is None:
                     missed += whole
+                    if listing:
+                        print(f"  missed: seed {FIRST_REPORTING_SEED + number} {fault.kind} {fault.channel or ''} at {fault.x:.0f}, {fault.y:.0f}")
                     continue
                 unused = [f for f in unused if (f.x, f.y) != (match.x, match.y)]
                 found += 1
                 sub_found += not whole
                 right += (match.kind, match.channel) == (fault.kind, fault.channel)
             false += len(unused)
+            for f in unused if listing else ():
+                print(f"  false: seed {FIRST_REPORTING_SEED + number} {f.kind} {f.channel or ''} at {f.x:.0f}, {f.y:.0f}: {' '.join(f.reasons)}")
         print(
             f"{panel_text:10s} {scale:5.1f}  {sets:4d}  {pixels:12d}  {missed:6d}  {subs:15d}  {sub_found / max(subs, 1):6.3f}  "
             f"{right / max(found, 1):12.3f}  {false / sets:9.2f}  {statistics.mean(proven):6.3f}  {proven_sets / sets:9.2f}", flush=True)
@@ -111,7 +115,7 @@ def _accuracy(sets: int) -> None:
 def _benchmark(options: argparse.Namespace) -> int:
     _speed(options.rounds)
     if options.sets:
-        _accuracy(options.sets)
+        _accuracy(options.sets, options.list)
     return 0
 
 
@@ -120,5 +124,6 @@ def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") 
     parser = commands.add_parser("benchmark", help="accuracy and speed")
     parser.add_argument("what", nargs="?", default="photo", choices=["photo"])
     parser.add_argument("--sets", type=int, default=15, help="sets a row of the accuracy table; 0 leaves it out")
+    parser.add_argument("--list", action="store_true", help="name every missed fault and every false finding")
     parser.add_argument("--rounds", type=int, default=5)
     parser.set_defaults(run=_benchmark)

@@ -19,7 +19,7 @@ from lens.records import Finding, Kind
 LUMINANCE_SHARE = (0.2126, 0.7152, 0.0722)  # of white, sRGB primaries (IEC 61966-2-1)
 MAX_IN_GROUP = 12
 MAX_PEELED = 250  # faults explained one by one in a set; a panel with more fails every class up to III anyway
-DIM_AMPLITUDE = 0.45  # less than this share of a full fault is no stuck subpixel
+DIM_AMPLITUDE = 0.25  # less than this share of a full fault is no stuck subpixel, however the photo sampled it
 CLUSTER_BLOCK_PX = 5
 MARKER_HALO_PX = 12
 REMAINDER_SHARE, REMAINDER_REACH_PX = 0.35, 4.5

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 LINE_MIN_LENGTH_PX = 20
 LINE_MAX_WIDTH_PX = 3
-SPOT_MIN_SIDE_PX = 12
+SPOT_MIN_SIDE_PX = 10
 FILLED_SHARE = 0.6  # of its length, that a line must show
 
 
@@ -32,18 +32,34 @@ def _thickness(part: NDArray[np.float32], axis: int) -> tuple[int, float]:
     return int((profile > profile[peak] / 2).sum()), float((along > 0).mean())
 
 
+def _boxes(snr: NDArray[np.float32]) -> list[tuple[slice, slice, NDArray[np.bool_]]]:
+    """Rows, columns and members of each set of touching places; gaps of a pixel or two are bridged.
+
+    Places are joined on a map of half the size, which is four times cheaper and bridges the gaps by itself.
+    """
+    y, x = np.nonzero(snr)
+    if not len(y):
+        return []
+    half = np.zeros((snr.shape[0] // 2 + 1, snr.shape[1] // 2 + 1), np.uint8)
+    half[y // 2, x // 2] = 1
+    _, labels = cv2.connectedComponents(half, connectivity=8)
+    own = labels[y // 2, x // 2]
+    order = np.argsort(own, kind="stable")
+    out = []
+    for part in np.split(order, np.flatnonzero(np.diff(own[order])) + 1):
+        rows, columns = slice(y[part].min(), y[part].max() + 1), slice(x[part].min(), x[part].max() + 1)
+        inside = np.zeros((rows.stop - rows.start, columns.stop - columns.start), bool)
+        inside[y[part] - rows.start, x[part] - columns.start] = True
+        out.append((rows, columns, inside))
+    return out
+
+
 def group(snr: NDArray[np.float32]) -> list[Group]:
-    """Groups of an (H, W) map that is 0 where nothing passed, strongest first; gaps of one pixel are bridged."""
-    joined = cv2.dilate((snr > 0).astype(np.uint8), np.ones((3, 3), np.uint8))
-    count, labels, boxes, _ = cv2.connectedComponentsWithStats(joined, connectivity=8)
+    """Groups of an (H, W) map that is 0 where nothing passed, strongest first."""
     found = []
-    for label in range(1, count):
-        x0, y0, w, h = (int(v) for v in boxes[label][:4])
-        # the bridging grew every box by a pixel, but not beyond the panel
-        left, top = x0 + (x0 > 0), y0 + (y0 > 0)
-        right, bottom = x0 + w - (x0 + w < snr.shape[1]), y0 + h - (y0 + h < snr.shape[0])
-        x0, y0, w, h = left, top, right - left, bottom - top
-        inside = np.where(labels[y0:y0 + h, x0:x0 + w] == label, snr[y0:y0 + h, x0:x0 + w], 0)
+    for rows, columns, members in _boxes(snr):
+        x0, y0, w, h = int(columns.start), int(rows.start), int(columns.stop - columns.start), int(rows.stop - rows.start)
+        inside = np.where(members, snr[rows, columns], 0)
         at = np.unravel_index(int(np.argmax(inside)), inside.shape)
         shape: Literal["compact", "row", "column", "area"] = "compact"
         thickness = 0

@@ -19,7 +19,7 @@ from lens.faults.light_model import LightModel, probed_change, probed_image, pro
 from lens.panel import Panel
 from lens.photo import BLOCK_PX, PhotoRead
 
-STRIP_ROWS = 128
+STRIP_ROWS = 32  # a strip of eight hypotheses stays in the cache
 FALSE_ALARMS_PER_SET = 0.05
 # The largest chance response of real photos (moire, JPEG blocks, demosaicing) stands above Gaussian noise: common practice
 # of detection in textured backgrounds is to scale the threshold; 1.25 was found on simulated sets kept for tuning.
@@ -63,12 +63,8 @@ class Evidence:
             np.stack([probed_image(photo, seen, h.channels, h.lit, spread) for h in HYPOTHESES])
             for photo, seen, spread in zip(photos, model.seen, self.spread, strict=True)
         ]
-        # what is taken off an explained fault's surroundings must not change the photos as they were read
-        self.response = [photo.view.response.copy() for photo in photos]
-        self.blocks = [
-            np.einsum("hi,yxij,hj->yxh", s, photo.view.information, s).astype(np.float32)
-            for s, photo in zip(self.signature, photos, strict=True)
-        ]
+        self.response = [photo.view.response for photo in photos]
+        self.blocks = [_quadratic(photo.view.information, s) for s, photo in zip(self.signature, photos, strict=True)]
 
     def strip(self, rows: slice) -> tuple[NDArray[np.float32], NDArray[np.bool_], NDArray[np.bool_]]:
         """(rows, W) strongest signal-to-noise ratio over the surveyed hypotheses of a strip that begins on a block, and
@@ -158,12 +154,20 @@ class Evidence:
         part = (slice(top - y + REACH_PX, bottom - y + REACH_PX), slice(left - x + REACH_PX, right - x + REACH_PX))
         for k, photo in enumerate(self.photos):
             put = self.images[k][hypothesis][part] @ photo.view.information[y // BLOCK_PX, x // BLOCK_PX]
+            if self.response[k] is photo.view.response:
+                self.response[k] = photo.view.response.copy()  # the photo as it was read may serve another set
             window = self.response[k][top:bottom, left:right]
             window -= (amplitude * put * photo.view.trust[top:bottom, left:right, None]).astype(np.float32)
 
 
 REACH_PX = 2
 MODEL_ERROR = 0.25  # share by which a photo's true change may differ from the predicted one (this pixel is no probe)
+
+
+def _quadratic(information: NDArray[np.float32], signature: NDArray[np.float64]) -> NDArray[np.float32]:
+    """(h, w, hypotheses) s I s for every block and signature."""
+    outer = (signature[:, :, None] * signature[:, None, :]).reshape(len(signature), 9).astype(np.float32)
+    return np.asarray(information.reshape(-1, 9) @ outer.T, np.float32).reshape(*information.shape[:2], len(signature))
 
 
 def detection_threshold(panel: Panel, texture: float = TEXTURE_MARGIN) -> float:
