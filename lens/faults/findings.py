@@ -161,8 +161,7 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float) -> list[
                 f"It is {shape.width:.1f} times as wide as a pixel and {shape.off_grid_px:.1f} px off the pixel grid: "
                 "something soft on the glass. Wipe it and shoot again.")
     elif told.amplitude < DIM_AMPLITUDE:
-        reasons.append(f"Only {100 * told.amplitude:.0f} % of what a stuck subpixel would show.")
-        return [_dot("mura", told, None, sign * share * 0.2, confidence * 0.5, seen, reasons)]
+        return []
     if soft:
         return [_dot("dust", told, None, -share, confidence, seen, reasons)]
     if told.contradiction:

@@ -33,7 +33,7 @@ def _thickness(part: NDArray[np.float32], axis: int) -> tuple[int, float]:
 
 
 def _boxes(snr: NDArray[np.float32]) -> list[tuple[slice, slice, NDArray[np.bool_]]]:
-    """Rows, columns and members of each set of touching places; gaps of a pixel or two are bridged.
+    """Rows, columns and members of each set of touching places; gaps of one pixel are bridged.
 
     Places are joined on a map of half the size, which is four times cheaper and bridges the gaps by itself.
     """

@@ -37,7 +37,7 @@ class Bench:
 
     def call(self, method: str, path: str, body: Any = None, **headers: str) -> tuple[int, Any]:
         answer = self.client.generic(method, f"/api{path}", json.dumps(body) if body is not None else "", "application/json", headers=headers)
-        return answer.status_code, json.loads(answer.content) if "json" in answer.get("Content-Type", "") else answer.content
+        return answer.status_code, json.loads(answer.content) if answer.content and "json" in answer["Content-Type"] else answer.content
 
     def ok(self, method: str, path: str, body: Any = None) -> Any:
         status, told = self.call(method, path, body)

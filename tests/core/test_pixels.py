@@ -1,0 +1,165 @@
+"""The likelihood test of pixel faults on made-up evidence: false alarms against their closed form, hypotheses against definitions."""
+
+from unittest import TestCase
+
+import numpy as np
+from scipy.stats import norm
+
+from lens.faults import DETECTION_Z, FALSE_ALARMS_PER_SET, detection_threshold
+from lens.faults.groups import group
+from lens.faults.light_model import CHANNELS, build_light_model, light_change
+from lens.faults.pixels import HYPOTHESES, SURVEYED, Evidence, explain, survey
+from lens.panel import make_panel
+from lens.patterns import PATTERNS, Pattern, Probe, get_pattern
+from lens.photo import BLOCK_PX, PanelView, PhotoRead
+from lens.photo.registration import Registration
+from lens.photo.sampling import ProbeSeen
+
+PANEL = make_panel(400, 320)
+SOLIDS = ("white", "black", "red", "green", "blue", "grey50")
+CAMERA_VIEW = np.array([[0.02, 0.13, 0.85], [0.08, 0.82, 0.10], [0.85, 0.12, 0.03]])  # camera B, G, R of panel R, G, B
+PEAK_SNR = 12.0
+
+
+def made_probes(pattern: Pattern) -> tuple[ProbeSeen, ...]:
+    """Two perfect probes of each kind that the pattern can show."""
+    out = []
+    for channels in ((0,), (1,), (2,), (0, 1, 2)):
+        for lit in (False, True):
+            change = light_change(pattern, channels, lit)
+            active = tuple(c for c in channels if change[c])
+            patch = np.zeros((5, 5, 3))
+            patch[2, 2] = CAMERA_VIEW @ change
+            if active:
+                out += [ProbeSeen(Probe(x=0, y=0, channels=active, lit=lit), patch)] * 2
+    return tuple(out)
+
+
+def made_photo(pattern: Pattern, noise: np.ndarray, faults: dict[tuple[int, int], tuple[tuple[int, ...], bool]]) -> PhotoRead:
+    """A photo as if it had been read: unit white noise in each channel, and each fault's exact change, with no spread."""
+    rows, columns = PANEL.height // BLOCK_PX, PANEL.width // BLOCK_PX
+    information = np.broadcast_to(np.eye(3, dtype=np.float32) * PEAK_SNR**2, (rows, columns, 3, 3)).copy()
+    response = noise.astype(np.float32) * PEAK_SNR
+    for (x, y), (channels, lit) in faults.items():
+        response[y, x] += PEAK_SNR**2 * (CAMERA_VIEW @ light_change(pattern, channels, lit))
+    light = np.array([1.0 if level == 255 else 0.2158 if level else 0.0 for level in pattern.drive])
+    view = PanelView(
+        response=response, information=information, trust=np.ones((PANEL.height, PANEL.width), np.float32), probes=made_probes(pattern),
+        level=np.broadcast_to((CAMERA_VIEW @ light).astype(np.float32), (rows, columns, 3)).copy(), spread_px=np.full((3, 2), 0.3),
+        clipped_fraction=0.0, outside_fraction=0.0)
+    still = Registration(np.eye(3), 0.0, 0.0, PANEL.width, PANEL.height, 0.0, 4)
+    ink = CAMERA_VIEW @ np.full(3, 0.2158) if pattern.id == "black" else None
+    return PhotoRead(
+        pattern=pattern, run=0, registration=still, corners=PANEL.corners, px_per_px=2.0, blur_px=0.5, view=view, ink_level=ink, problems=())
+
+
+def evidence(faults: dict[tuple[int, int], tuple[tuple[int, ...], bool]], seed: int, patterns: tuple[str, ...] = SOLIDS) -> Evidence:
+    rng = np.random.default_rng(seed)
+    photos = [made_photo(get_pattern(name), rng.standard_normal((PANEL.height, PANEL.width, 3)), faults) for name in patterns]
+    return Evidence(PANEL, photos, build_light_model(photos))
+
+
+class FalseAlarms(TestCase):
+    def test_the_threshold_is_the_closed_form_of_the_budget(self) -> None:
+        # Bonferroni: P(any false alarm) <= pixels x hypotheses x P(z > t) = the budget
+        plain = detection_threshold(PANEL, texture=1.0)
+        self.assertAlmostEqual(PANEL.pixels * len(SURVEYED) * norm.sf(plain), FALSE_ALARMS_PER_SET, delta=1e-6)
+        self.assertGreater(detection_threshold(make_panel(3840, 2160)), detection_threshold(PANEL))
+
+    def test_white_noise_raises_as_many_alarms_as_the_closed_form_says(self) -> None:
+        # at 3.5 sigma, far below the real threshold, so that there is something to count
+        told = np.concatenate([evidence({}, seed).strip(slice(0, 32))[0].ravel() for seed in range(12)])
+        rate = float((told > 3.5).mean())
+        # the strongest of eight correlated hypotheses lies between one and eight single ones
+        self.assertGreater(rate, norm.sf(3.5) * 0.8)
+        self.assertLess(rate, norm.sf(3.5) * len(SURVEYED))
+
+    def test_clean_noise_gives_no_candidate(self) -> None:
+        for seed in range(5):
+            self.assertFalse(survey(evidence({}, seed)).snr.any())
+
+
+class Hypotheses(TestCase):
+    def test_every_fault_type_is_told_from_every_other(self) -> None:
+        places = {(20 + 24 * (i % 14), 40): (h.channels, h.lit) for i, h in enumerate(HYPOTHESES)}
+        told = evidence(places, 3)
+        for (x, y), (channels, lit) in places.items():
+            best = HYPOTHESES[explain(told, x, y).hypothesis]
+            self.assertEqual((best.channels, best.lit), (channels, lit))
+
+    def test_definitions_of_the_types(self) -> None:
+        # ISO 9241-307 (from memory): stuck off is unseen on black and the other two colours, stuck on on white and its own colour
+        for channel, name in enumerate(CHANNELS):
+            unseen_off = {p for p in SOLIDS if not light_change(get_pattern(p), (channel,), False).any()}
+            unseen_on = {p for p in SOLIDS if not light_change(get_pattern(p), (channel,), True).any()}
+            self.assertEqual(unseen_off, {"black", *CHANNELS} - {name})
+            self.assertEqual(unseen_on, {"white", name})
+
+    def test_what_is_taken_off_is_gone_and_the_photo_is_untouched(self) -> None:
+        told = evidence({(100, 100): ((0, 1, 2), False)}, 4)
+        before = told.photos[0].view.response.copy()
+        found = explain(told, 100, 100)
+        told.take_off(100, 100, found.hypothesis, found.amplitude)
+        self.assertLess(abs(explain(told, 100, 100).snr), 4)
+        np.testing.assert_array_equal(told.photos[0].view.response, before)
+
+    def test_a_dot_of_one_photo_alone_contradicts_the_others(self) -> None:
+        told = evidence({}, 5)
+        told.response[2] = told.response[2].copy()
+        told.response[2][150, 150] -= 4 * PEAK_SNR**2 * CAMERA_VIEW[:, 0]  # far darker on red than white and grey say
+        self.assertTrue(explain(told, 150, 150).contradiction)
+
+
+class Proven(TestCase):
+    def test_it_follows_the_photos_trust_and_the_patterns_shot(self) -> None:
+        whole = survey(evidence({}, 6))
+        self.assertTrue(whole.proven.all() and whole.proven_pixels.all())
+        white_only = survey(evidence({}, 6, ("white",)))
+        self.assertFalse(white_only.proven.any(), "a lit subpixel cannot be seen on white")
+        told = evidence({}, 6)
+        for photo in told.photos:
+            photo.view.trust[100:120, 50:80] = 0
+        told = Evidence(PANEL, told.photos, build_light_model(told.photos))
+        unseen = ~survey(told).proven
+        self.assertTrue(unseen[100:120, 50:80].all())
+        self.assertEqual(int(unseen.sum()), 20 * 30)
+
+    def test_a_fault_at_the_proven_limit_is_found_as_often_as_promised(self) -> None:
+        # found with probability 0.95 when its expected SNR is the threshold and 1.645 more
+        expected = detection_threshold(PANEL) + DETECTION_Z
+        draws = expected + np.random.default_rng(7).standard_normal(20000)
+        self.assertAlmostEqual(float((draws > detection_threshold(PANEL)).mean()), 0.95, delta=0.005)
+
+
+class Groups(TestCase):
+    def shape(self, rows: slice, columns: slice) -> list[tuple[str, int, int, int, int]]:
+        snr = np.zeros((200, 300), np.float32)
+        snr[rows, columns] = 10
+        return [(g.shape, g.x0, g.y0, g.width, g.height) for g in group(snr)]
+
+    def test_extents_are_exact_also_at_the_rim(self) -> None:
+        self.assertEqual(self.shape(slice(0, 200), slice(41, 42)), [("column", 41, 0, 1, 200)])
+        self.assertEqual(self.shape(slice(77, 78), slice(5, 90)), [("row", 5, 77, 85, 1)])
+        self.assertEqual(self.shape(slice(10, 13), slice(20, 23)), [("compact", 20, 10, 3, 3)])
+        self.assertEqual(self.shape(slice(50, 80), slice(60, 100)), [("area", 60, 50, 40, 30)])
+        self.assertEqual(self.shape(slice(199, 200), slice(299, 300)), [("compact", 299, 199, 1, 1)])
+
+    def test_nothing_found_is_an_empty_list(self) -> None:
+        self.assertEqual(group(np.zeros((50, 60), np.float32)), [])
+
+    def test_far_places_stay_apart_and_the_strongest_comes_first(self) -> None:
+        snr = np.zeros((60, 60), np.float32)
+        snr[10, 10], snr[40, 40] = 8, 20
+        self.assertEqual([g.peak for g in group(snr)], [(40, 40), (10, 10)])
+
+    def test_a_broken_line_is_one_line(self) -> None:
+        snr = np.zeros((200, 300), np.float32)
+        snr[:, 100] = 10
+        snr[50, 100] = snr[91, 100] = 0
+        self.assertEqual([(g.shape, g.height) for g in group(snr)], [("column", 200)])
+
+
+class Catalogue(TestCase):
+    def test_every_pattern_has_its_own_code_and_words(self) -> None:
+        self.assertEqual(len({(p.code, p.variant) for p in PATTERNS.values()}), len(PATTERNS))
+        self.assertEqual(len({p.title for p in PATTERNS.values()}), len(PATTERNS))
