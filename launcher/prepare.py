@@ -68,7 +68,7 @@ def debian_packages(wanted: dict[str, object]) -> None:
     _run([*prefix, *line.split()], "Installing Debian packages", env=env)
 
 
-def _digest(files: Iterable[Path]) -> str:
+def digest_of(files: Iterable[Path]) -> str:
     """Of contents, since a fresh clone gives every file a new time."""
     total = hashlib.sha256()
     for file in sorted(files):
@@ -90,7 +90,7 @@ def _stamp(name: str, digest: str) -> None:
 def prepare_python() -> None:
     """The virtual environment with the locked packages."""
     lock = ROOT / "requirements.lock"
-    digest = _digest([lock])
+    digest = digest_of([lock])
     if PYTHON.exists() and _stamped("python", digest):
         return
     if sys.version_info < (3, 11):  # noqa: UP036 - this runs before anything is installed
@@ -112,7 +112,7 @@ def npm_environment() -> tuple[list[str], dict[str, str]]:
 
 
 def prepare_node_modules() -> None:
-    digest = _digest([WEB / "package-lock.json", WEB / "package.json"])
+    digest = digest_of([WEB / "package-lock.json", WEB / "package.json"])
     if (WEB / "node_modules").exists() and _stamped("npm", digest):
         return
     npm, env = npm_environment()
@@ -124,7 +124,7 @@ def prepare_node_modules() -> None:
 def build_web() -> None:
     """Build the front end when its sources changed."""
     sources = [f for f in WEB.rglob("*") if f.is_file() and "node_modules" not in f.parts and "dist" not in f.parts]
-    digest = _digest(sources)
+    digest = digest_of(sources)
     if (WEB / "dist" / "index.html").exists() and _stamped("web", digest):
         return
     prepare_node_modules()

@@ -11,7 +11,7 @@ import urllib.request
 
 from launcher.database import Cluster, free_port
 from launcher.paths import PYTHON, ROOT, VAR
-from launcher.prepare import NotPrepared, prepare_all, prepare_python, say
+from launcher.prepare import NotPrepared, digest_of, prepare_all, prepare_python, say
 from launcher.tls import make_certificate
 
 STOP_AFTER_S = 8
@@ -113,6 +113,15 @@ def main(command: str, rest: list[str]) -> int:
             INSTANCE.unlink(missing_ok=True)
 
 
+def _prepare_database(command: str, cluster: Cluster, env: dict[str, str]) -> None:
+    """Migrate and fill, unless this cluster has seen these very migrations and this world: that saves seconds at each start."""
+    seen = cluster.folder / f"prepared-{command}"
+    digest = digest_of([*(ROOT / "server").glob("*/migrations/*.py"), ROOT / "demo" / "world.yaml", ROOT / "requirements.lock"])
+    if not seen.exists() or seen.read_text() != digest:
+        _manage(env, "prepare_database")
+        seen.write_text(digest)
+
+
 def _serve(command: str, options: argparse.Namespace, cluster: Cluster, processes: list[subprocess.Popen[bytes]]) -> int:
     host = _lan_address() if options.lan else "127.0.0.1"
     port = free_port(options.port)
@@ -125,7 +134,7 @@ def _serve(command: str, options: argparse.Namespace, cluster: Cluster, processe
     names = [name for name in env if name.startswith("CLEAR_LENS_")]
     INSTANCE.touch(mode=0o600)
     INSTANCE.write_text("".join(f"export {name}='{env[name]}'\n" for name in names))
-    _manage(env, "prepare_database")
+    _prepare_database(command, cluster, env)
     listen = ["--host", "0.0.0.0" if options.lan else "127.0.0.1", "--port", str(port)]
     if options.tls:
         key, certificate = make_certificate(host)
