@@ -22,7 +22,7 @@ MAX_PEELED = 250  # faults explained one by one in a set; a panel with more fail
 DIM_AMPLITUDE = 0.25  # less than this share of a full fault is no stuck subpixel, however the photo sampled it
 CLUSTER_BLOCK_PX = 5
 MARKER_HALO_PX = 12
-REMAINDER_SHARE, REMAINDER_REACH_PX = 0.35, 4.5
+REMAINDER_SHARE, REMAINDER_REACH_PX, TOUCHING_SHARE = 0.35, 4.5, 0.6
 
 
 class PixelResult(NamedTuple):
@@ -87,8 +87,9 @@ def _best_in(evidence: Evidence, place: Group, floor: float, taken: Sequence[Exp
     yy, xx = np.mgrid[top:top + flat.shape[0], left:left + flat.shape[1]]
     demand = np.full(flat.shape, floor)
     for fault in taken:
-        near = np.hypot(xx - fault.x, yy - fault.y) <= REMAINDER_REACH_PX
-        demand = np.where(near, np.maximum(demand, REMAINDER_SHARE * abs(fault.snr)), demand)
+        distance = np.hypot(xx - fault.x, yy - fault.y)
+        share = np.where(distance <= 1.5, TOUCHING_SHARE, np.where(distance <= REMAINDER_REACH_PX, REMAINDER_SHARE, 0.0))
+        demand = np.maximum(demand, share * abs(fault.snr))
     py, px = np.unravel_index(int(np.argmax(flat - demand)), flat.shape)
     if flat[py, px] <= demand[py, px]:
         return None

@@ -31,7 +31,9 @@ PLACES = 12
 RUN_BASE = 83
 RUN_DIGITS = 3
 MAX_RUN_CODE = RUN_BASE**RUN_DIGITS - 1
-MAX_COVERAGE = 0.0095  # of the panel, for the markers; the probes beside them take less than a further 0.05 %
+# Shares of the panel for all markers: wanted, and at most where the panel is so small that modules would be single pixels.
+# The probes beside them take less than a further 0.05 %.
+WANTED_COVERAGE, MAX_COVERAGE = 0.0075, 0.0095
 PROBE_GAP_PX, PROBE_STEP_PX = 5, 7
 PROBE_CHANNELS: tuple[tuple[int, ...], ...] = ((0, 1, 2), (0,), (1,), (2,))
 
@@ -78,7 +80,10 @@ def _grid(panel: Panel) -> tuple[int, int]:
 
 
 def _module_px(panel: Panel) -> int:
-    return max(1, math.isqrt(int(MAX_COVERAGE * panel.pixels / PLACES)) // MARKER_MODULES)
+    def largest(coverage: float) -> int:
+        return math.isqrt(int(coverage * panel.pixels / PLACES)) // MARKER_MODULES
+
+    return max(1, largest(WANTED_COVERAGE), min(2, largest(MAX_COVERAGE)))
 
 
 def _symbols(panel: Panel, pattern: Pattern, run: int) -> list[int]:

@@ -22,6 +22,7 @@ from lens.photo.registration import Registration
 BLOCK_PX = 8
 CLIPPED_CODE = 254
 BORDER_PX = 4
+RIPPLE_PX, RIPPLE_TRUST = 6, 0.35
 HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
 Image = NDArray[np.float32]
 
@@ -134,7 +135,7 @@ def _distrust_border(scores: Image, trust: Image) -> None:
     for lines, shares in ((scores, trust), (scores.T, trust.T)):
         reach = min(129, lines.shape[1] | 1)
         for row in (*range(BORDER_PX), *range(-BORDER_PX, 0)):
-            square = np.minimum(np.ascontiguousarray(lines[row]) ** 2, 100.0)[None]
+            square = np.minimum(np.ascontiguousarray(lines[row]) ** 2, 16.0)[None]  # one fault is no noise
             variance = cv2.blur(square, (reach, 1), borderType=cv2.BORDER_REFLECT).ravel()
             shares[row] = np.minimum(shares[row], 1 / np.maximum(variance, 1.0))
 
@@ -201,7 +202,9 @@ def view_panel(
 
     with ThreadPoolExecutor(3) as pool:
         planes = list(pool.map(flatten, range(3), cv2.split(light)))
-    trust = weight
+    # lens and JPEG coder leave ripples around the markers; what is told there counts less, and so less is proven there
+    beside = marker_mask(panel, pattern, reach + RIPPLE_PX)
+    trust = np.where(beside, weight * np.float32(RIPPLE_TRUST), weight)
     area = _pixel_share(registration, scale, spread, weight_blocks.shape)
     brightness = np.ones(weight_blocks.shape, np.float32)
     if edge is not None:

@@ -23,7 +23,7 @@ h1 { font-size: 17pt; margin: 0 0 2mm } h2 { font-size: 11.5pt; margin: 6mm 0 2m
 .verdict { font-size: 14pt; font-weight: bold } .panes { display: flex; gap: 6mm } .panes figure { margin: 0; width: 48% }
 svg { width: 100% } figcaption { font-size: 8.5pt; color: #333 } table { width: 100%; border-collapse: collapse; font-size: 8.5pt }
 td, th { text-align: left; vertical-align: top; padding: 1mm 2mm 1mm 0; border-bottom: 0.3pt solid #ccc }
-.small { font-size: 8.5pt; color: #333 } img { width: 32%; margin-right: 1% }
+.word { white-space: nowrap; width: 20mm } .small { font-size: 8.5pt; color: #333 } img { width: 32%; margin-right: 1% }
 """
 MAX_LISTED = 60
 MAX_PHOTOS, PHOTO_PX = 6, 700
@@ -56,7 +56,7 @@ def _received(job: Job) -> str:
 
 
 def _criteria(stage: str, result: Inspection) -> str:
-    rows = "".join(f"<tr><td>{WORDS[c.result]}</td><td>{escape(c.text)}</td></tr>" for c in result.verdict.criteria)
+    rows = "".join(f"<tr><td class=word>{WORDS[c.result]}</td><td>{escape(c.text)}</td></tr>" for c in result.verdict.criteria)
     findings = "".join(
         f"<tr><td>{escape(f.kind.replace('_', ' '))} {escape(f.channel or '')}</td><td>{f.x:.0f}, {f.y:.0f}</td><td>{f.confidence:.2f}</td>"
         f"<td>{escape(' '.join(f.reasons))}</td></tr>" for f in result.findings[:MAX_LISTED])
