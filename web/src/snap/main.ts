@@ -1,6 +1,7 @@
 // The hand camera: shoot or choose, and the photo is in the job. Photos wait here until the server has acknowledged them.
 
-import { backoff, drop, keep, newKey, waiting, type Waiting } from "./queue";
+import { newKey } from "../common/key";
+import { backoff, drop, keep, waiting, type Waiting } from "./queue";
 
 interface Sent { key: string; name: string; status: string; pattern: string | null; problems: string[] }
 interface State { job: string; stage: string; pattern: string; photos: Sent[]; closed: boolean }

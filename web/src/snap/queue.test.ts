@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { backoff, newKey } from "./queue";
+import { newKey } from "../common/key";
+import { backoff } from "./queue";
 
 describe("the hand camera's queue", () => {
   it("gives every photo its own key", () => {

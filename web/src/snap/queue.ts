@@ -28,12 +28,5 @@ export const waiting = (code: string): Promise<Waiting[]> =>
   work<Waiting[]>("readonly", (store) => store.getAll() as IDBRequest<Waiting[]>)
     .then((all) => all.filter((item) => item.code === code).sort((a, b) => a.addedAt - b.addedAt));
 
-/** A key that makes one photo one photo, however often it is sent. */
-export function newKey(): string {
-  const bytes = new Uint8Array(16);
-  crypto.getRandomValues(bytes);
-  return Array.from(bytes, (byte) => byte.toString(16).padStart(2, "0")).join("");
-}
-
 /** Milliseconds to wait before try number `tries` (from 1): 1 s, doubled each time, at most 30 s. */
 export const backoff = (tries: number): number => Math.min(30000, 1000 * 2 ** (tries - 1));

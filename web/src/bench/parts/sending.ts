@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
 import type { Run } from "../api/client";
+import { newKey } from "../../common/key";
 import { sendPhoto } from "../api/hooks";
 
 /** Send files to a run one by one; a file that is refused is named and does not stop the others. */
@@ -14,7 +15,7 @@ export function useSending(run: Run | undefined) {
     setOpen((n) => n + files.length);
     for (const file of files) {
       try {
-        await sendPhoto(run.id, file, crypto.randomUUID());
+        await sendPhoto(run.id, file, newKey());
       } catch (error) {
         setFailed(new Error(`${file.name}: ${error instanceof Error ? error.message : "not sent"}`));
       }

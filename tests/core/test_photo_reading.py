@@ -1,0 +1,122 @@
+"""Photos as they come: blur measured, markers hidden, glare, variants, repeated shots, very large files."""
+
+import io
+from unittest import TestCase
+
+import cv2
+import numpy as np
+from PIL import Image
+
+from lens.inspecting import PhotoFile, inspect_files
+from lens.patterns import get_pattern, marker_layout
+from lens.photo import decode, read_photo
+from lens.simulate import Camera
+from tests.core.sets import CAMERA, FAULTS, PANEL, SOLIDS, files, shots
+
+VARIANTS = tuple(f"{name}-b" for name in SOLIDS)
+
+
+def pixels_of(name: str) -> np.ndarray:
+    return np.asarray(cv2.imdecode(np.frombuffer(shots()[name].data, np.uint8), cv2.IMREAD_COLOR)).copy()
+
+
+def as_jpeg(pixels: np.ndarray) -> bytes:
+    return bytes(cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, 93])[1].tobytes())
+
+
+class Blur(TestCase):
+    def test_it_grows_with_the_lens_and_comes_near_the_truth(self) -> None:
+        told = []
+        for blur_px in (0.8, 1.2, 1.6):
+            camera = CAMERA.model_copy(update={"blur_px": blur_px, "sharpening": 0.0})
+            told.append(read_photo(shots(faults=(), patterns=("grey50",), camera=camera, seed=31)["grey50"].data, PANEL).blur_px)
+        self.assertEqual(told, sorted(told))
+        # photosite and demosaicing add to the lens; sharpening is off
+        for measured, truth in zip(told, (0.8, 1.2, 1.6), strict=True):
+            self.assertLess(abs(measured - np.hypot(truth, 0.4)), 0.35)
+
+    def test_blur_lowers_what_is_proven(self) -> None:
+        sharp = inspect_files(PANEL, files(faults=(), seed=32)).verdict.proven_fraction
+        soft = inspect_files(PANEL, files(faults=(), camera=CAMERA.model_copy(update={"blur_px": 2.4}), seed=32)).verdict.proven_fraction
+        self.assertLess(soft, sharp)
+
+
+class Markers(TestCase):
+    def cover(self, name: str, places: tuple[int, ...]) -> bytes:
+        """The photo with these markers under a finger."""
+        pixels, reading = pixels_of(name), read_photo(shots()[name].data, PANEL)
+        layout = {m.place: m for m in marker_layout(PANEL, get_pattern(name))}
+        for place in places:
+            marker = layout[place]
+            x, y = reading.registration.to_photo(np.array([[marker.x + marker.side_px / 2, marker.y + marker.side_px / 2]]))[0]
+            cv2.circle(pixels, (int(x), int(y)), 45, (60, 80, 110), -1)
+        return as_jpeg(pixels)
+
+    def test_hidden_markers_cost_nothing_but_their_place(self) -> None:
+        truth = np.array(shots()["white"].corners)
+        for places in ((0,), (3, 11), (1, 4, 7, 10)):
+            read = read_photo(self.cover("white", places), PANEL)
+            self.assertEqual(read.pattern.id, "white")
+            self.assertLess(np.abs(np.array(read.corners) - truth).max(), 1.5, places)
+
+    def test_a_finger_on_the_glass_is_no_pixel_fault(self) -> None:
+        photos = [PhotoFile(name, self.cover(name, (5,))) for name in SOLIDS]
+        told = {(f.kind, f.x, f.y) for f in inspect_files(PANEL, photos).findings if f.kind.endswith("pixel")}
+        self.assertTrue(told <= {(f.kind, f.x, f.y) for f in FAULTS})
+
+    def test_the_second_variants_show_what_the_markers_hid(self) -> None:
+        first = inspect_files(PANEL, files(faults=(), seed=33))
+        both = inspect_files(PANEL, [*files(faults=(), seed=33), *files(faults=(), patterns=VARIANTS, seed=34)])
+        self.assertGreater(both.verdict.proven_fraction, first.verdict.proven_fraction)
+        self.assertGreater(both.verdict.proven_fraction, 0.998)
+        self.assertEqual(both.findings, ())
+
+    def test_the_residual_is_small_and_told(self) -> None:
+        for name in SOLIDS:
+            residual = read_photo(shots()[name].data, PANEL).registration.residual_px
+            self.assertTrue(0 < residual < 0.3, name)
+
+
+class Glare(TestCase):
+    def test_a_clipped_area_proves_nothing_and_is_said(self) -> None:
+        pixels = pixels_of("white")
+        height, width = pixels.shape[:2]
+        cv2.circle(pixels, (width // 2, height // 2), 160, (255, 255, 255), -1)
+        report = inspect_files(PANEL, [PhotoFile("glare.jpg", as_jpeg(pixels))]).photos[0]
+        self.assertIn("clipped", [p.code for p in report.problems])
+        self.assertLess(report.proven_fraction, 0.96)
+
+    def test_an_over_exposed_photo_is_not_judged(self) -> None:
+        bright = Camera(width=1800, height=1350, white_level=1.6)
+        result = inspect_files(PANEL, files(faults=(), patterns=("white",), camera=bright, seed=35))
+        self.assertNotEqual(result.verdict.result, "pass")
+
+
+class Sets(TestCase):
+    def test_two_photos_of_one_pattern_are_both_used(self) -> None:
+        once = inspect_files(PANEL, files(patterns=("white",), seed=36))
+        twice = inspect_files(PANEL, [*files(patterns=("white",), seed=36), *files(patterns=("white",), seed=37)])
+        self.assertEqual([p.pattern for p in twice.photos], ["white", "white"])
+        dead = {(f.x, f.y) for f in twice.findings if f.kind == "dead_pixel"}
+        self.assertTrue({(120, 90), (505, 241)} <= dead)
+        self.assertGreaterEqual(len(twice.findings), len(once.findings) - 1)
+
+    def test_a_refused_photo_does_not_spoil_its_set(self) -> None:
+        result = inspect_files(PANEL, [*files(faults=()), PhotoFile("cat.jpg", as_jpeg(np.full((600, 800, 3), 90, np.uint8)))])
+        self.assertEqual(result.verdict.result, "pass")
+        self.assertEqual(result.photos[-1].problems[0].code, "no_markers")
+
+    def test_black_alone_finds_the_lit_ones_and_proves_no_dark_one(self) -> None:
+        result = inspect_files(PANEL, files(patterns=("black",), seed=38))
+        places = {(f.x, f.y) for f in result.findings if f.kind.startswith("bright")}
+        self.assertTrue({(222, 222), (300, 400), (700, 420)} <= places)
+        self.assertEqual(result.verdict.proven_fraction, 0.0)
+
+
+class LargeFiles(TestCase):
+    def test_sixty_megapixels_are_sampled_down_with_a_word(self) -> None:
+        buffer = io.BytesIO()
+        Image.new("RGB", (9000, 6700), (120, 120, 120)).save(buffer, "JPEG", quality=60)
+        decoded = decode(buffer.getvalue())
+        self.assertEqual(decoded.pixels.shape, (3350, 4500, 3))
+        self.assertEqual([p.code for p in decoded.problems], ["sampled_down"])
