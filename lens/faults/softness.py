@@ -3,6 +3,7 @@
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lens.faults.pixels import Evidence
 
@@ -38,17 +39,18 @@ def dot_shape(evidence: Evidence, x: int, y: int, hypothesis: int) -> DotShape:
         spread += power * np.array(evidence.spread[k])
         share += power
     spread /= max(share, 1e-9)
-    dx, dy = np.arange(left, right) - x, np.arange(top, bottom) - y
-    best = (np.inf, DotShape(1.0, 0.0))
-    for width in WIDTHS:
-        for ox in OFFSETS_PX:
-            for oy in OFFSETS_PX:
-                drawn = np.exp(
-                    -((dy[:, None] - oy) ** 2) / (2 * (width * spread[1]) ** 2) - (dx[None, :] - ox) ** 2 / (2 * (width * spread[0]) ** 2))
-                drawn = drawn * (weight > 0)
-                power = float((drawn * drawn).sum())
-                amplitude = float((drawn * seen).sum()) / max(power, 1e-9)
-                error = float(((seen - amplitude * drawn) ** 2).sum())
-                if error < best[0]:
-                    best = (error, DotShape(width, float(np.hypot(ox, oy))))
-    return best[1]
+    seen *= weight > 0
+    tall = _profiles(np.arange(top - y, bottom - y), float(spread[1]))
+    wide = _profiles(np.arange(left - x, right - x), float(spread[0]))
+    # every width with every offset down (a) and across (b), as products of the two profiles
+    along = np.einsum("wap,pq,wbq->wab", tall, seen, wide)
+    power = np.einsum("wap,pq,wbq->wab", tall**2, (weight > 0).astype(float), wide**2)
+    explained = np.where(power > 1e-9, along**2 / np.maximum(power, 1e-9), 0)
+    w, a, b = np.unravel_index(int(np.argmax(explained)), explained.shape)
+    return DotShape(WIDTHS[int(w)], float(np.hypot(OFFSETS_PX[a], OFFSETS_PX[b])))
+
+
+def _profiles(at: NDArray[np.int_], sigma: float) -> NDArray[np.float64]:
+    """(widths, offsets, pixels) one-dimensional Gaussian profiles."""
+    widths = np.array(WIDTHS)[:, None, None] * sigma
+    return np.exp(-((at[None, None, :] - OFFSETS_PX[None, :, None]) ** 2) / (2 * widths**2))
