@@ -22,6 +22,7 @@ from lens.photo.registration import Registration
 BLOCK_PX = 8
 CLIPPED_CODE = 254
 BORDER_PX = 4
+OWN_PX = 7
 RIPPLE_PX, RIPPLE_TRUST = 6, 0.35
 HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
 Image = NDArray[np.float32]
@@ -135,8 +136,10 @@ def _distrust_border(scores: Image, trust: Image) -> None:
     for lines, shares in ((scores, trust), (scores.T, trust.T)):
         reach = min(129, lines.shape[1] | 1)
         for row in (*range(BORDER_PX), *range(-BORDER_PX, 0)):
-            square = np.minimum(np.ascontiguousarray(lines[row]) ** 2, 16.0)[None]  # one fault is no noise
-            variance = cv2.blur(square, (reach, 1), borderType=cv2.BORDER_REFLECT).ravel()
+            square = np.minimum(np.ascontiguousarray(lines[row]) ** 2, 100.0)[None]
+            wide, near = (cv2.blur(square, (size, 1), borderType=cv2.BORDER_REFLECT).ravel() for size in (reach, OWN_PX))
+            # one fault is no noise: a pixel's own surroundings do not speak against it
+            variance = (wide * reach - near * OWN_PX) / (reach - OWN_PX)
             shares[row] = np.minimum(shares[row], 1 / np.maximum(variance, 1.0))
 
 
