@@ -77,7 +77,7 @@ def main(rest: list[str]) -> int:
             for part in ("core", "server", "browser"):
                 if part in parts:
                     workers = ["--parallel", "2"] if part == "core" else []
-                    _run(tally, f"{part} tests", [str(PYTHON), "-m", "server.manage", "test", f"tests.{part}", *workers], django)
+                    _run(tally, f"{part} tests", [str(PYTHON), "-m", "server.manage", "test", f"tests.{part}", "--noinput", *workers], django)
         finally:
             cluster.stop()
     if "web" in parts or "static" in parts:
