@@ -4,7 +4,6 @@ Reporting seeds start at 1000 and are never used for tuning.
 """
 
 import argparse
-import os
 import statistics
 import subprocess
 import sys
@@ -64,16 +63,24 @@ def _shoot(panel_text: str, scale: float, seed: int, count: int) -> tuple[Faulty
     return device, files
 
 
+# the kernel's ru_maxrss carries the parent's size over into the child, so the child reads its own high-water mark
+_CHILD = """
+import sys
+from cli.__main__ import main
+main(sys.argv[1:])
+print(next(line.split()[1] for line in open("/proc/self/status") if line.startswith("VmHWM")))
+"""
+
+
 def _peak_mb(files: list[PhotoFile]) -> float:
     """Peak resident size of a fresh process that inspects these photos of a 1920x1080 panel."""
     with tempfile.TemporaryDirectory() as folder:
-        command = [sys.executable, "-m", "cli", "inspect", "--panel", "1920x1080", "--out", f"{folder}/result.json"]
+        command = [sys.executable, "-c", _CHILD, "inspect", "--panel", "1920x1080", "--out", f"{folder}/result.json"]
         for file in files:
             (Path(folder) / f"{file.name}.jpg").write_bytes(file.data)
             command += ["--photo", f"{folder}/{file.name}.jpg"]
-        process = subprocess.Popen(command)
-        _, _, usage = os.wait4(process.pid, 0)
-    return usage.ru_maxrss / 1024
+        done = subprocess.run(command, capture_output=True, text=True, check=True)
+    return int(done.stdout.split()[-1]) / 1024
 
 
 def _speed(rounds: int) -> None:
