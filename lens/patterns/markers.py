@@ -159,22 +159,18 @@ def marker_mask(panel: Panel, pattern: Pattern, grow_px: int = 0) -> NDArray[np.
 
 
 @cache
-def _dictionary() -> cv2.aruco.Dictionary:
+def detector_dictionary() -> cv2.aruco.Dictionary:
+    """The markers' dictionary, for drawing and for OpenCV's detector."""
     return cv2.aruco.getPredefinedDictionary(DICTIONARY)
 
 
 @cache
 def marker_modules(marker_id: int) -> NDArray[np.bool_]:
     """(7, 7) bool, true where the module is drawn with ink."""
-    image = cv2.aruco.generateImageMarker(_dictionary(), marker_id, MARKER_MODULES, borderBits=1)
+    image = cv2.aruco.generateImageMarker(detector_dictionary(), marker_id, MARKER_MODULES, borderBits=1)
     modules: NDArray[np.bool_] = image < 128
     modules.setflags(write=False)
     return modules
-
-
-def detector_dictionary() -> cv2.aruco.Dictionary:
-    """The dictionary for OpenCV's detector."""
-    return _dictionary()
 
 
 def read_symbols(panel: Panel, marker_ids: list[int]) -> Reading:

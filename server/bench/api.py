@@ -4,6 +4,7 @@ from datetime import datetime
 from typing import Any
 
 from django.conf import settings
+from django.db import transaction
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
@@ -16,6 +17,7 @@ from lens.patterns import PATTERNS, SETS
 from lens.records import Inspection
 from server.accounts.policy import require
 from server.bench.progress import comparison, stations
+from server.inspections.actions import judge_again
 from server.inspections.api import RunOut, run_out
 from server.inspections.core_adapter import result_of
 from server.jobs import actions
@@ -218,7 +220,11 @@ def get_job(request: HttpRequest, job_id: int) -> dict[str, Any]:
 def change_job(request: HttpRequest, job_id: int, body: JobChange) -> dict[str, Any]:
     values = body.model_dump(exclude_unset=True, exclude={"version"})
     cleared = {name for name, value in values.items() if value is None and name != "diagonal_in"}
-    actions.change_job(request.user, job_id, body.version, {n: v for n, v in values.items() if n not in cleared})
+    with transaction.atomic():
+        before = get_object_or_404(Job, pk=job_id).profile
+        job = actions.change_job(request.user, job_id, body.version, {n: v for n, v in values.items() if n not in cleared})
+        if job.profile != before:
+            judge_again(request.user, job_id)
     return job_out(job_id)
 
 

@@ -116,6 +116,15 @@ def add_photo(run: Run, who: str, data: bytes, name: str, client_key: str, patte
 
 
 @transaction.atomic
+def judge_again(user: Person, job_id: int) -> None:
+    """Have every measured run of a job judged anew, as after a change of the accepted class; old verdicts stand until then."""
+    require(user, "job.change")
+    for run in Run.objects.filter(job_id=job_id, photos__removed=False).exclude(stage__in=UNMEASURED).distinct():
+        Run.objects.filter(pk=run.pk).update(status="queued")
+        tasks.enqueue(run)
+
+
+@transaction.atomic
 def correct_photo(user: Person, photo_id: int, pattern: str | None, corners: list[list[float]] | None) -> Photo:
     """Say what a photo shows, or where the panel's corners are, and have it read again."""
     person = require(user, "job.change")

@@ -82,8 +82,6 @@ def change_job(user: Person, job_id: int, version: int, values: dict[str, Any]) 
     for name, value in changed.items():
         setattr(job, name, value)
     job.save(update_fields=list(changed))
-    if "profile" in changed:
-        job.runs.update(result=None, status="stale")
     write(job, person.username, "changed", f"Changed: {', '.join(n.replace('_', ' ') for n in changed)}.",
           fields={name: [before[name], value] for name, value in changed.items()}, version=job.version)
     return job

@@ -6,7 +6,8 @@ from typing import Any
 import numpy as np
 from django.contrib.auth.models import Group, User
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import Client
+from django.db import connection
+from django.test import Client, TransactionTestCase
 from procrastinate.contrib.django import app
 
 from lens.panel import make_panel
@@ -51,6 +52,17 @@ class Bench:
     def send(self, run_id: int, data: bytes, key: str, name: str = "photo.jpg") -> Any:
         file = SimpleUploadedFile(name, data, "image/jpeg")
         return self.client.post(f"/api/runs/{run_id}/photos", {"photo": file}, headers={"Idempotency-Key": key})
+
+
+class InspectionCase(TransactionTestCase):
+    """A person, a job and its first inspection, with an empty queue."""
+
+    def setUp(self) -> None:
+        with connection.cursor() as cursor:
+            cursor.execute("truncate procrastinate_jobs cascade")
+        self.bench = Bench(person("tech"))
+        self.job = self.bench.new_job()
+        self.run = Run.objects.get(pk=self.bench.ok("POST", f"/jobs/{self.job['id']}/runs/inspect")["id"])
 
 
 def photo(run: Run, pattern: str, faults: tuple[DeviceFault, ...] = DEAD, seed: int = 3) -> bytes:

@@ -5,23 +5,15 @@ from unittest import mock
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
-from django.test import TransactionTestCase
 from PIL import ExifTags, Image
 
 from server.inspections import tasks
 from server.inspections.models import Photo, Run
 from server.inspections.storage import load
-from tests.server.helpers import DEAD, Bench, person, photo, work
+from tests.server.helpers import DEAD, InspectionCase, photo, work
 
 
-class Photos(TransactionTestCase):
-    def setUp(self) -> None:
-        with connection.cursor() as cursor:
-            cursor.execute("truncate procrastinate_jobs cascade")
-        self.bench = Bench(person("tech"))
-        self.job = self.bench.new_job()
-        self.run = Run.objects.get(pk=self.bench.ok("POST", f"/jobs/{self.job['id']}/runs/inspect")["id"])
-
+class Photos(InspectionCase):
     def told(self) -> dict:
         return dict(self.bench.ok("GET", f"/runs/{self.run.pk}"))
 
@@ -108,6 +100,27 @@ class Photos(TransactionTestCase):
         work()
         told = self.told()
         self.assertEqual((told["status"], len(told["photos"]), len(told["result"]["findings"])), ("done", 1, len(DEAD)))
+
+    def test_another_accepted_class_is_judged_anew(self) -> None:
+        self.bench.send(self.run.pk, photo(self.run, "white"), "k")
+        work()
+        before = self.told()["result"]["verdict"]
+        self.assertEqual((before["profile"], before["result"]), ("class-II", "not_proven"))
+        job = self.bench.ok("GET", f"/jobs/{self.job['id']}")
+        told = self.bench.ok("PATCH", f"/jobs/{job['id']}", {"version": job["version"], "profile": "class-0"})
+        self.assertEqual(told["runs"][0]["result"]["verdict"]["profile"], "class-II", "the old verdict stands until the new one is there")
+        work()
+        after = self.told()["result"]["verdict"]
+        self.assertEqual((after["profile"], after["result"], self.told()["status"]), ("class-0", "fail", "done"))
+
+    def test_other_changes_leave_the_verdict_alone(self) -> None:
+        self.bench.send(self.run.pk, photo(self.run, "white"), "k")
+        work()
+        job = self.bench.ok("GET", f"/jobs/{self.job['id']}")
+        self.bench.ok("PATCH", f"/jobs/{job['id']}", {"version": job["version"], "owner": "Ridge hall"})
+        self.assertEqual(self.told()["status"], "done")
+        status, told = self.bench.call("PATCH", f"/jobs/{job['id']}", {"version": job["version"], "panel_width": 800})
+        self.assertEqual((status, told["type"]), (422, "/problems/photos-exist"))
 
     def test_the_view_of_a_photo_is_reduced_and_upright(self) -> None:
         self.bench.send(self.run.pk, photo(self.run, "white"), "k")

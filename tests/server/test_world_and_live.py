@@ -6,7 +6,7 @@ import time
 
 from asgiref.sync import sync_to_async
 from django.contrib.auth.models import User
-from django.db import connection, connections
+from django.db import connections
 from django.test import TestCase, TransactionTestCase, override_settings
 
 from lens.matching import PanelSpec
@@ -20,7 +20,7 @@ from server.parts.models import Offer, PanelModel
 from server.simbench.device import faults_at, shoot
 from server.simbench.tasks import shoot_one
 from server.simbench.world import load_catalogue, make_job, read_world
-from tests.server.helpers import Bench, person, work
+from tests.server.helpers import InspectionCase, work
 
 REGISTERED_EXAMPLES = ("http", "www.", "@")
 
@@ -63,14 +63,7 @@ class World(TestCase):
             self.assertNotIn(word, text)
 
 
-class SimulatedBench(TransactionTestCase):
-    def setUp(self) -> None:
-        with connection.cursor() as cursor:
-            cursor.execute("truncate procrastinate_jobs cascade")
-        self.bench = Bench(person("tech"))
-        self.job = self.bench.new_job()
-        self.run = Run.objects.get(pk=self.bench.ok("POST", f"/jobs/{self.job['id']}/runs/inspect")["id"])
-
+class SimulatedBench(InspectionCase):
     def test_its_photos_carry_the_run_and_the_pattern(self) -> None:
         read = read_photo(shoot(self.run, "green", 1), make_panel(640, 400))
         self.assertEqual((read.pattern.id, read.run), ("green", self.run.run_code))

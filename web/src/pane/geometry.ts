@@ -5,8 +5,6 @@ export interface Spot { x: number; y: number; w: number; h: number }
 
 export const DRAWN_WIDTH = 1000;
 export const CELL_COLUMNS = 48;
-/** Smallest drawn half side of a mark, so that one pixel can be seen and hit. */
-export const MARK_RADIUS = 11;
 
 export const drawnHeight = (panel: PanelSize): number => (DRAWN_WIDTH * panel.height) / panel.width;
 export const scale = (panel: PanelSize): number => DRAWN_WIDTH / panel.width;
