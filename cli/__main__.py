@@ -5,8 +5,10 @@ import json
 import sys
 from pathlib import Path
 
+import yaml
+
 from cli import benchmark, simulate_command
-from lens.acceptance import DEFAULT_PROFILE
+from lens.acceptance import DEFAULT_PROFILE, Profile, get_profile, read_profile
 from lens.diagnosis import EvidenceItem, diagnose
 from lens.errors import BadInput
 from lens.inspecting import PhotoFile, inspect_files
@@ -63,16 +65,28 @@ def _corners(texts: list[str]) -> dict[str, tuple[tuple[float, float], ...]]:
     return out
 
 
+def _profile(text: str) -> Profile:
+    """A built-in profile by name, or one from a YAML or JSON file."""
+    if not text.endswith((".yaml", ".yml", ".json")):
+        return get_profile(text)
+    try:
+        content = yaml.safe_load(_read(text))
+    except yaml.YAMLError:
+        raise BadInput(f"'{text}' is no YAML file.", "profile") from None
+    return read_profile({"id": Path(text).stem, **content} if isinstance(content, dict) else content)
+
+
 def _inspect(options: argparse.Namespace) -> int:
     panel = parse_panel(options.panel, options.diagonal_in)
     corners = _corners(options.corners)
+    profile = _profile(options.profile)
     files = []
     for text in options.photo:
         pattern, sign, path = text.partition("=")
         named = bool(sign) and not Path(text).exists()
         path, pattern_id = (path, pattern) if named else (text, None)
         files.append(PhotoFile(Path(path).name, _read(path), pattern_id, corners.get(pattern_id or "")))
-    result = inspect_files(panel, files, options.profile)
+    result = inspect_files(panel, files, profile)
     if not any(photo.used for photo in result.photos):
         first = result.photos[0]
         raise BadInput(f"{first.file}: {first.problems[0].message}", first.problems[0].code)
@@ -120,7 +134,7 @@ def build_parser() -> argparse.ArgumentParser:
     inspect.add_argument("--panel", required=True, help="native resolution, e.g. 1920x1080")
     inspect.add_argument("--photo", action="append", required=True, metavar="[PATTERN=]FILE", help="repeat for each photo")
     inspect.add_argument("--diagonal-in", type=float, default=None)
-    inspect.add_argument("--profile", default=DEFAULT_PROFILE)
+    inspect.add_argument("--profile", default=DEFAULT_PROFILE, help="a built-in acceptance profile, or a YAML file with one")
     inspect.add_argument("--corners", action="append", default=[], metavar="PATTERN=x1,y1,...,x4,y4")
     inspect.add_argument("--out", default=None)
     inspect.set_defaults(run=_inspect)

@@ -1,6 +1,12 @@
-"""What a shop accepts: pixel-fault classes, limits and verdicts."""
+"""What a shop accepts: profiles, pixel-fault classes, people's decisions and verdicts."""
 
-from lens.acceptance.classes import DEFAULT_PROFILE, PixelClass, class_table, get_class, scaled
-from lens.acceptance.judge import DEMANDED_SHARE, Proven, judge
+from lens.acceptance.classes import PixelClass, class_table, get_class, scaled
+from lens.acceptance.decisions import Ruling, about, decided, measured, same_place
+from lens.acceptance.judge import judge
+from lens.acceptance.limits import Measured
+from lens.acceptance.profiles import DEFAULT_PROFILE, DEMANDED_SHARE, DotRule, Profile, built_in_profiles, get_profile, read_profile
 
-__all__ = ["DEFAULT_PROFILE", "DEMANDED_SHARE", "PixelClass", "Proven", "class_table", "get_class", "judge", "scaled"]
+__all__ = [
+    "DEFAULT_PROFILE", "DEMANDED_SHARE", "DotRule", "Measured", "PixelClass", "Profile", "Ruling", "about", "built_in_profiles", "class_table",
+    "decided", "get_class", "get_profile", "judge", "measured", "read_profile", "same_place", "scaled",
+]

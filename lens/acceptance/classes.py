@@ -12,7 +12,6 @@ from lens.panel import Panel
 from lens.records.base import Record
 
 DATA = Path(__file__).with_name("pixel_classes.yaml")
-DEFAULT_PROFILE = "class-II"
 
 
 class PixelClass(Record):
@@ -37,14 +36,14 @@ def class_table() -> ClassTable:
     return ClassTable.model_validate(yaml.safe_load(DATA.read_text(encoding="utf-8")))
 
 
-def get_class(profile: str) -> PixelClass:
+def get_class(name: str) -> PixelClass:
     """The class of that name; raises BadInput with the known ones."""
     classes = class_table().classes
-    if profile in classes:
-        return classes[profile]
-    near = difflib.get_close_matches(profile, classes, n=1)
+    if name in classes:
+        return classes[name]
+    near = difflib.get_close_matches(name, classes, n=1)
     hint = f" Did you mean '{near[0]}'?" if near else ""
-    raise BadInput(f"There is no acceptance profile '{profile}'.{hint} Known: {', '.join(classes)}.", "unknown_profile")
+    raise BadInput(f"There is no pixel-fault class '{name}'.{hint} Known: {', '.join(classes)}.", "unknown_class")
 
 
 def scaled(limit: int, panel: Panel) -> int:

@@ -1,35 +1,23 @@
-"""The verdict: each demand of a class against what was found and what could be seen."""
+"""The verdict: each demand of a profile against what was found and what could be seen."""
 
 from collections.abc import Sequence
 
-from lens.acceptance.classes import PixelClass, get_class, scaled
+from lens.acceptance.classes import get_class, scaled
+from lens.acceptance.limits import Measured, of_count, of_figures, of_rule
+from lens.acceptance.profiles import Profile
+from lens.faults import PIXEL_KINDS
 from lens.panel import Panel
-from lens.records import Criterion, Finding, Outcome, Verdict
-from lens.records.base import Record
+from lens.records import Criterion, Finding, Kind, Outcome, Verdict
 
-DEMANDED_SHARE = 0.98
-BLOCKING_KINDS = ("line", "band", "crack", "dark_zone", "bright_zone", "artifact")
-WORDS = {"bright_pixel": "always lit", "dead_pixel": "always dark", "bright_subpixel": "stuck on", "dark_subpixel": "stuck off"}
+BLOCKING_KINDS: tuple[Kind, ...] = ("line", "band", "crack", "dark_zone", "bright_zone", "artifact", "no_light")
 
 
-class Proven(Record):
-    """Share of the panel in which a fault of a whole pixel, and of a single subpixel, would have been found."""
-
-    pixels: float
-    subpixels: float
-
-
-def _criterion(criterion_id: str, value: int, limit: int, proven: float, what: str, detail: str = "") -> Criterion:
-    result: Outcome
-    if value > limit:
-        result, tail = "fail", f"{value - limit} over the limit"
-    elif proven >= DEMANDED_SHARE:
-        result, tail = "pass", "within the limit"
-    else:
-        result, tail = "not_proven", f"only {100 * proven:.0f} % of the panel was seen well enough, {100 * DEMANDED_SHARE:.0f} % are needed"
-    return Criterion(
-        id=criterion_id, result=result, value=value, limit=limit, margin=limit - value, unproven=round(1 - proven, 4),
-        text=f"{what}: {value} found{detail}, {limit} allowed; {tail}.")
+def _by_hand(findings: Sequence[Finding], kinds: Sequence[Kind]) -> str:
+    """What people changed about findings of these kinds, in words."""
+    out = sum(not f.counts and f.kind in kinds for f in findings)
+    into = sum(f.decision is not None and f.decision.verdict == "corrected" and f.kind in kinds for f in findings)
+    parts = [f"{n} {word} by hand" for n, word in ((out, "rejected"), (into, "corrected")) if n]
+    return f" ({', '.join(parts)})" if parts else ""
 
 
 def _cluster_counts(findings: Sequence[Finding]) -> tuple[int, int]:
@@ -45,27 +33,40 @@ def _cluster_counts(findings: Sequence[Finding]) -> tuple[int, int]:
     return whole, other
 
 
-def judge(panel: Panel, findings: Sequence[Finding], proven: Proven, profile: str) -> Verdict:
-    """Judge findings against a pixel-fault class.
-
-    A criterion fails when its limit is exceeded by what was found, else passes when enough of the panel is proven, else is
-    not proven. Raises BadInput for an unknown profile.
-    """
-    limits: PixelClass = get_class(profile)
-    count = {kind: sum(f.kind == kind for f in findings) for kind in WORDS}
+def _pixel_class(panel: Panel, measured: Measured, profile: Profile) -> list[Criterion]:
+    limits = get_class(profile.pixels or "")
+    findings, proven = measured.findings, measured.proven
+    count = {kind: sum(f.kind == kind and f.counts for f in findings) for kind in PIXEL_KINDS}
     on, off = count["bright_subpixel"], count["dark_subpixel"]
     whole, other = _cluster_counts(findings)
-    blocking = [f for f in findings if f.kind in BLOCKING_KINDS]
-    criteria = (
-        _criterion("type_1", count["bright_pixel"], scaled(limits.type_1, panel), proven.pixels, "Pixels always lit (type 1)"),
-        _criterion("type_2", count["dead_pixel"], scaled(limits.type_2, panel), proven.pixels, "Pixels always dark (type 2)"),
-        _criterion(
+    blocking = sum(f.kind in BLOCKING_KINDS and f.counts for f in findings)
+
+    def counted(criterion_id: str, value: int, limit: int, share: float, what: str, kinds: Sequence[Kind], detail: str = "") -> Criterion:
+        return of_count(criterion_id, value, limit, share, profile.demanded_share, what, kinds, detail + _by_hand(findings, kinds))
+
+    return [
+        counted("type_1", count["bright_pixel"], scaled(limits.type_1, panel), proven.pixels, "Pixels always lit (type 1)", ["bright_pixel"]),
+        counted("type_2", count["dead_pixel"], scaled(limits.type_2, panel), proven.pixels, "Pixels always dark (type 2)", ["dead_pixel"]),
+        counted(
             "type_3", 2 * on + off, scaled(limits.type_3_budget, panel), proven.subpixels,
-            "Stuck subpixels (type 3), one stuck on counting as two", f" ({on} stuck on, {off} stuck off)"),
-        _criterion("clusters_12", whole, scaled(limits.clusters_12, panel), proven.pixels, "Clusters with more than one type 1 or 2"),
-        _criterion("clusters_3", other, scaled(limits.clusters_3, panel), proven.subpixels, "Clusters of type 3"),
-        _criterion("lines", len(blocking), 0, proven.pixels, "Lines, bands, cracks and uneven areas"),
-    )
+            "Stuck subpixels (type 3), one stuck on counting as two", ["bright_subpixel", "dark_subpixel"], f" ({on} stuck on, {off} stuck off)"),
+        counted("clusters_12", whole, scaled(limits.clusters_12, panel), proven.pixels, "Clusters with more than one type 1 or 2", ["cluster"]),
+        counted("clusters_3", other, scaled(limits.clusters_3, panel), proven.subpixels, "Clusters of type 3", ["cluster"]),
+        counted("lines", blocking, 0, proven.pixels, "Lines, bands, cracks and uneven areas", BLOCKING_KINDS),
+    ]
+
+
+def judge(panel: Panel, measured: Measured, profile: Profile) -> Verdict:
+    """Judge what was measured against a profile.
+
+    A criterion fails when its limit is exceeded by what was found, else passes when enough of the panel is proven, else is
+    not proven; a measured figure passes or fails only when its whole interval lies on one side of the limit.
+    """
+    criteria = _pixel_class(panel, measured, profile) if profile.pixels else []
+    for number, rule in enumerate(profile.rules):
+        detail = _by_hand(measured.findings, rule.kinds)
+        criteria.append(of_rule(panel, f"rule_{number + 1}", measured, rule, profile.demanded_share, detail))
+    criteria += of_figures(panel, measured, profile)
     results = [criterion.result for criterion in criteria]
     result: Outcome = "fail" if "fail" in results else "not_proven" if "not_proven" in results else "pass"
-    return Verdict(result=result, profile=profile, proven_fraction=round(proven.subpixels, 4), criteria=criteria)
+    return Verdict(result=result, profile=profile.id, proven_fraction=round(measured.proven.subpixels, 4), criteria=tuple(criteria))

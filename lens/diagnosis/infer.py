@@ -149,10 +149,17 @@ def _stop(model: Model, device: str, evidence: list[tuple[str, str]], p: Mapping
     return Stop(advised=False, reason="An open check still saves more than it costs.")
 
 
+UNSURE = 0.5  # the confidence of an artifact that only says that too much differs
+
+
 def evidence_from_inspection(inspection: Inspection) -> EvidenceItem | None:
     """What the photos say, as one measured item; None while they prove too little and show nothing."""
-    kinds = {f.kind for f in inspection.findings}
-    if kinds & {"line", "band"}:
+    kinds = {f.kind for f in inspection.findings if f.counts}
+    if any(f.kind == "artifact" and f.counts and f.confidence > UNSURE for f in inspection.findings):
+        outcome = "picture"
+    elif "crack" in kinds:
+        outcome = "crack"
+    elif kinds & {"line", "band"}:
         outcome = "lines"
     elif kinds & {"dark_zone", "bright_zone"}:
         outcome = "zones"

@@ -1,5 +1,6 @@
 """From the survey of a set to findings in words: pixel and subpixel faults, clusters, lines, and what is not of the panel."""
 
+import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
@@ -7,12 +8,19 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtr
 
-from lens.faults.groups import LINE_MAX_WIDTH_PX, Group, group
+from lens.faults.crack import find_crack
+from lens.faults.groups import Group, group
+from lens.faults.light_field import LightField, measure_light_field
 from lens.faults.light_model import CHANNELS, build_light_model
+from lens.faults.line_findings import as_finding, period_of
+from lens.faults.lines import find_lines
+from lens.faults.overlaps import beside_crack, edge_of, halo_of_marker, hide_line, part_of
+from lens.faults.picture import usable, wrong_picture
 from lens.faults.pixels import HYPOTHESES, Evidence, Explained, explain, survey
 from lens.faults.softness import dot_shape
+from lens.faults.words import listed
+from lens.faults.zones import find_zones
 from lens.panel import Panel
-from lens.patterns import marker_layout
 from lens.photo import PhotoRead
 from lens.records import Finding, Kind
 
@@ -21,30 +29,50 @@ MAX_IN_GROUP = 12
 MAX_PEELED = 250  # faults explained one by one in a set; a panel with more fails every class up to III anyway
 DIM_AMPLITUDE = 0.25  # less than this share of a full fault is no stuck subpixel, however the photo sampled it
 CLUSTER_BLOCK_PX = 5
-MARKER_HALO_PX = 12
-REMAINDER_SHARE, REMAINDER_REACH_PX, TOUCHING_SHARE = 0.35, 4.5, 0.6
+NEIGHBOUR_SHARE, LONE_MARGIN = 0.6, 1.5
+REMAINDER_SHARE, REMAINDER_REACH_PX, TOUCHING_SHARE, REMAINDER_AMPLITUDE = 0.35, 4.5, 0.6, 0.5
 
 
-class PixelResult(NamedTuple):
-    """Findings and the (H, W) bool maps of what was proven (see ``Survey``)."""
+class Found(NamedTuple):
+    """Findings, the (H, W) bool maps of what was proven (see ``Survey``), the light field (None without a lit solid), and the
+    evidence that can be asked about any pixel (None when the picture is too wrong to tell faults from it)."""
 
     findings: tuple[Finding, ...]
     proven: NDArray[np.bool_]
     proven_pixels: NDArray[np.bool_]
+    field: LightField | None
+    evidence: Evidence | None
 
 
-def find_faults(panel: Panel, photos: Sequence[PhotoRead]) -> PixelResult:
-    """Everything of one pixel's size (and lines of them) that a set of photos shows."""
+def find_faults(panel: Panel, photos: Sequence[PhotoRead]) -> Found:
+    """Everything that a set of photos shows: pixels, lines, zones, and a picture that is not the one that was sent."""
+    wrong = wrong_picture(panel, photos)
+    photos = [photo for photo in photos if usable(photo)]
+    if not photos:
+        nothing = np.zeros((panel.height, panel.width), bool)
+        return Found(tuple(wrong), nothing, nothing, None, None)
     # the registration pattern's dots say where the panel is, not how it is; it serves where nothing else was shot
-    solids = [photo for photo in photos if photo.pattern.solid] or list(photos)
-    evidence = Evidence(panel, solids, build_light_model(solids))
+    solids = [photo for photo in photos if photo.pattern.solid] or photos
+    model = build_light_model(solids)
+    field = measure_light_field(panel, solids, model)
+    evidence = Evidence(panel, solids, model)
     result = survey(evidence)
-    groups = [place for place in group(result.snr) if not _halo_of_marker(panel, solids, place)]
-    findings: list[Finding] = []
+    lines = find_lines(evidence)
+    told = [as_finding(evidence, line, period_of(lines, line.orientation)) for line in lines]
+    zones = find_zones(panel, solids, model, field, [f for f in told if f.kind == "line"])
+    kept = [n for n, line in enumerate(lines) if not edge_of(zones, line)]
+    lines, told = [lines[n] for n in kept], [told[n] for n in kept]
+    snr = result.snr.copy()
+    crack = find_crack(evidence, field, snr)
+    if crack:
+        lines, told, zones = beside_crack(crack, lines, told, zones)
+        snr[crack.mask] = 0
+    for line in lines:
+        hide_line(snr, line)
+    groups = [place for place in group(snr) if not halo_of_marker(panel, solids, place) and not part_of(zones, place)]
+    findings = wrong + ([crack.finding] if crack else []) + told + zones
     for number, place in enumerate(groups):
-        if place.shape in ("row", "column"):
-            findings.append(_line(evidence, place))
-        elif place.shape == "area":
+        if place.shape == "area":
             findings.append(_area(evidence, place))
         else:
             findings.extend(_peel(evidence, place, result.threshold))
@@ -52,20 +80,9 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead]) -> PixelResult:
             findings.append(_crowd(panel, groups[number + 1:]))
             break
     findings = _camera_defects(evidence, findings)
-    return PixelResult(findings=(*findings, *clusters(findings)), proven=result.proven, proven_pixels=result.proven_pixels)
-
-
-def _halo_of_marker(panel: Panel, photos: Sequence[PhotoRead], place: Group) -> bool:
-    """An area right beside a marker is what lens and JPEG coder make of the marker's edge; a zone of the panel reaches further."""
-    if place.shape != "area":
-        return False
-    for photo in photos:
-        for marker in marker_layout(panel, photo.pattern):
-            inside_x = marker.x - MARKER_HALO_PX <= place.x0 and place.x0 + place.width <= marker.x + marker.side_px + MARKER_HALO_PX
-            inside_y = marker.y - MARKER_HALO_PX <= place.y0 and place.y0 + place.height <= marker.y + marker.side_px + MARKER_HALO_PX
-            if inside_x and inside_y:
-                return True
-    return False
+    return Found(
+        findings=(*findings, *clusters(findings)), proven=result.proven, proven_pixels=result.proven_pixels, field=field,
+        evidence=evidence)
 
 
 def _crowd(panel: Panel, rest: Sequence[Group]) -> Finding:
@@ -77,7 +94,7 @@ def _crowd(panel: Panel, rest: Sequence[Group]) -> Finding:
 
 
 def _best_in(evidence: Evidence, place: Group, floor: float, taken: Sequence[Explained]) -> Explained | None:
-    """The strongest pixel left in a group, moved to the neighbour that explains most.
+    """The strongest pixel left in a group, moved to the neighbour that explains most of those that are about as strong.
 
     What was taken off leaves a remainder (a probe is not this pixel): close to it only what stands above that counts.
     """
@@ -90,14 +107,13 @@ def _best_in(evidence: Evidence, place: Group, floor: float, taken: Sequence[Exp
         distance = np.hypot(xx - fault.x, yy - fault.y)
         share = np.where(distance <= 1.5, TOUCHING_SHARE, np.where(distance <= REMAINDER_REACH_PX, REMAINDER_SHARE, 0.0))
         demand = np.maximum(demand, share * abs(fault.snr))
-    py, px = np.unravel_index(int(np.argmax(flat - demand)), flat.shape)
+    py, px = (int(v) for v in np.unravel_index(int(np.argmax(flat - demand)), flat.shape))
     if flat[py, px] <= demand[py, px]:
         return None
-    width, height = evidence.panel.width, evidence.panel.height
-    around = [
-        (min(max(left + int(px) + dx, 0), width - 1), min(max(top + int(py) + dy, 0), height - 1)) for dx in (-1, 0, 1) for dy in (-1, 0, 1)
-    ]
-    return explain(evidence, *max(around, key=lambda at: float(evidence.fit_image(*at)[1].max())))
+    near = flat[max(0, py - 1):py + 2, max(0, px - 1):px + 2]
+    around = np.argwhere(near >= NEIGHBOUR_SHARE * flat[py, px]) + (top + max(0, py - 1), left + max(0, px - 1))
+    places = [(int(x), int(y)) for y, x in around]
+    return explain(evidence, *max(places, key=lambda place: float(evidence.fit_image(*place)[1].max())))
 
 
 def _peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
@@ -108,13 +124,25 @@ def _peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
         strongest = _best_in(evidence, place, threshold, taken)
         if strongest is None:
             break
-        if strongest.snr > threshold and not any((t.x, t.y, t.hypothesis) == (strongest.x, strongest.y, strongest.hypothesis) for t in taken):
+        again = any((t.x, t.y, t.hypothesis) == (strongest.x, strongest.y, strongest.hypothesis) for t in taken)
+        # a stuck subpixel is dark or lit as a whole; what is left of a neighbour's image is not
+        beside = any(math.hypot(t.x - strongest.x, t.y - strongest.y) <= REMAINDER_REACH_PX for t in taken)
+        share = max(strongest.amplitude, strongest.peak) if strongest.agreed and not beside else strongest.amplitude
+        strongest = strongest._replace(amplitude=share)
+        demanded = threshold * (LONE_MARGIN if _seen_by_one(evidence, strongest) else 1)
+        if strongest.snr > demanded and not again and not (beside and share < REMAINDER_AMPLITUDE):
             found.extend(_as_findings(evidence, strongest, threshold))
         if found and found[-1].kind == "dust":
             break  # a soft spot is one thing, not many pixels
         evidence.take_off(strongest.x, strongest.y, strongest.hypothesis, min(max(strongest.amplitude, 0.0), 2.0))
         taken.append(strongest)
     return found
+
+
+def _seen_by_one(evidence: Evidence, told: Explained) -> bool:
+    """True right beside a marker, where its image hides the place in all photos but one, and spoils it in that one."""
+    showing = [photo for photo, signature in zip(evidence.photos, evidence.signature, strict=True) if signature[told.hypothesis].any()]
+    return len(showing) > 1 and sum(photo.view.trust[told.y, told.x] > 0 for photo in showing) == 1
 
 
 def _seen_in(evidence: Evidence, told: Explained) -> tuple[str, ...]:
@@ -125,10 +153,6 @@ def _seen_in(evidence: Evidence, told: Explained) -> tuple[str, ...]:
 def _unseen_in(evidence: Evidence, told: Explained) -> tuple[str, ...]:
     names = [p.pattern.id for p, e, s in zip(evidence.photos, told.expected, told.per_photo, strict=True) if e < 1.5 and abs(s) < 4]
     return tuple(dict.fromkeys(names))
-
-
-def _listed(names: Sequence[str]) -> str:
-    return ", ".join(names[:-1]) + " and " + names[-1] if len(names) > 1 else "".join(names)
 
 
 def _confidence(told: Explained, threshold: float) -> float:
@@ -142,7 +166,7 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float) -> list[
     fault = HYPOTHESES[told.hypothesis]
     seen, unseen = _seen_in(evidence, told), _unseen_in(evidence, told)
     word = "lit" if fault.lit else "dark"
-    reasons = [f"{word.capitalize()} on {_listed(seen)}" + (f", not seen on {_listed(unseen)}" if unseen else "") + "."]
+    reasons = [f"{word.capitalize()} on {listed(seen)}" + (f", not seen on {listed(unseen)}" if unseen else "") + "."]
     confidence = _confidence(told, threshold)
     sign = 1 if fault.lit else -1
     share = min(max(told.amplitude, 0.0), 1.2)
@@ -150,7 +174,7 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float) -> list[
     if lone:
         against = [evidence.photos[k].pattern.id for k in told.contradiction if evidence.photos[k].pattern.id not in seen]
         reasons.append(
-            f"The photo of {_listed(against)} would show it too if it were on the panel." if against
+            f"The photo of {listed(against)} would show it too if it were on the panel." if against
             else "Its colour fits no fault of a panel pixel.")
         return [_dot("camera", told, None, sign * share, confidence, seen, reasons)]
     soft = False
@@ -167,7 +191,7 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float) -> list[
         return [_dot("dust", told, None, -share, confidence, seen, reasons)]
     if told.contradiction:
         names = [evidence.photos[k].pattern.id for k in told.contradiction]
-        reasons.append(f"The photo of {_listed(names)} does not quite agree.")
+        reasons.append(f"The photo of {listed(names)} does not quite agree.")
         confidence = round(0.7 * confidence, 3)
     if len(fault.channels) == 3:
         return [_dot("bright_pixel" if fault.lit else "dead_pixel", told, None, sign * share, confidence, seen, reasons)]
@@ -184,28 +208,6 @@ def _dot(
     })
 
 
-def _line(evidence: Evidence, place: Group) -> Finding:
-    told = explain(evidence, *place.peak)
-    fault = HYPOTHESES[told.hypothesis]
-    upright = place.shape == "column"
-    # a line of one pixel passes the threshold on its neighbours too
-    band = place.thickness > LINE_MAX_WIDTH_PX + 2
-    length = place.height if upright else place.width
-    thickness = place.thickness - 2 if band else 1
-    whole = length >= 0.97 * (evidence.panel.height if upright else evidence.panel.width)
-    channel = CHANNELS[fault.channels[0]] if len(fault.channels) == 1 else None
-    contrast = (1 if fault.lit else -1) * sum(LUMINANCE_SHARE[c] for c in fault.channels)
-    reason = (
-        f"{length} px long {'column' if upright else 'row'}, {'whole' if whole else 'part'}; "
-        f"{'lit' if fault.lit else 'dark'} on {_listed(_seen_in(evidence, told))}.")
-    return Finding.model_validate({
-        "kind": "band" if band else "line", "x": place.peak[0] if upright else place.x0 + (place.width - 1) / 2,
-        "y": place.y0 + (place.height - 1) / 2 if upright else place.peak[1], "w": thickness if upright else length,
-        "h": length if upright else thickness, "channel": channel, "orientation": place.shape, "contrast": round(contrast, 3),
-        "confidence": 0.95, "patterns": _seen_in(evidence, told), "reasons": (reason,),
-    })
-
-
 def _area(evidence: Evidence, place: Group) -> Finding:
     told = explain(evidence, *place.peak)
     fault = HYPOTHESES[told.hypothesis]
@@ -217,7 +219,7 @@ def _area(evidence: Evidence, place: Group) -> Finding:
         "kind": kind, "x": place.x0 + (place.width - 1) / 2, "y": place.y0 + (place.height - 1) / 2, "w": place.width, "h": place.height,
         "contrast": round((1 if fault.lit else -1) * min(abs(told.amplitude), 1.0), 3), "confidence": 0.6, "patterns": seen,
         "reasons": (
-            f"An uneven area of {place.width}x{place.height} px, seen on {_listed(seen) or 'no single pattern alone'}. "
+            f"An uneven area of {place.width}x{place.height} px, seen on {listed(seen) or 'no single pattern alone'}. "
             "Wipe the glass and shoot again.",),
     })
 
@@ -248,7 +250,7 @@ PIXEL_KINDS = ("dead_pixel", "bright_pixel", "dark_subpixel", "bright_subpixel")
 
 def clusters(findings: Sequence[Finding]) -> list[Finding]:
     """Two or more faulty pixels inside a sliding 5 x 5 block (ISO 9241-307, from memory), largest first, none listed twice."""
-    faults = [(i, f) for i, f in enumerate(findings) if f.kind in PIXEL_KINDS]
+    faults = [(i, f) for i, f in enumerate(findings) if f.kind in PIXEL_KINDS and f.counts]
     free = {i for i, _ in faults}
     made: list[Finding] = []
     while True:

@@ -6,10 +6,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-LINE_MIN_LENGTH_PX = 20
-LINE_MAX_WIDTH_PX = 3
+LONG_PX = 20
 SPOT_MIN_SIDE_PX = 10
-FILLED_SHARE = 0.6  # of its length, that a line must show
 
 
 class Group(NamedTuple):
@@ -20,16 +18,7 @@ class Group(NamedTuple):
     width: int
     height: int
     peak: tuple[int, int]
-    shape: Literal["compact", "row", "column", "area"]
-    thickness: int
-
-
-def _thickness(part: NDArray[np.float32], axis: int) -> tuple[int, float]:
-    """Width across a line (profile above half of its peak) and the share of its length at the strongest track."""
-    profile = part.mean(axis=axis)
-    peak = int(np.argmax(profile))
-    along = part[:, peak] if axis == 0 else part[peak]
-    return int((profile > profile[peak] / 2).sum()), float((along > 0).mean())
+    shape: Literal["compact", "area"]
 
 
 def _boxes(snr: NDArray[np.float32]) -> list[tuple[slice, slice, NDArray[np.bool_]]]:
@@ -37,7 +26,7 @@ def _boxes(snr: NDArray[np.float32]) -> list[tuple[slice, slice, NDArray[np.bool
 
     Places are joined on a map of half the size, which is four times cheaper and bridges the gaps by itself.
     """
-    y, x = np.nonzero(snr)
+    y, x = np.divmod(np.flatnonzero(snr.ravel() > 0), snr.shape[1])
     if not len(y):
         return []
     half = np.zeros((snr.shape[0] // 2 + 1, snr.shape[1] // 2 + 1), np.uint8)
@@ -61,13 +50,7 @@ def group(snr: NDArray[np.float32]) -> list[Group]:
         x0, y0, w, h = int(columns.start), int(rows.start), int(columns.stop - columns.start), int(rows.stop - rows.start)
         inside = np.where(members, snr[rows, columns], 0)
         at = np.unravel_index(int(np.argmax(inside)), inside.shape)
-        shape: Literal["compact", "row", "column", "area"] = "compact"
-        thickness = 0
-        if max(w, h) >= LINE_MIN_LENGTH_PX and max(w, h) >= 3 * min(w, h):
-            upright = h > w
-            thickness, share = _thickness(inside, 0 if upright else 1)
-            shape = ("column" if upright else "row") if share >= FILLED_SHARE else "area"
-        elif min(w, h) >= SPOT_MIN_SIDE_PX:
-            shape = "area"
-        found.append(Group(x0, y0, w, h, (int(at[1]) + x0, int(at[0]) + y0), shape, thickness))
+        long = max(w, h) >= LONG_PX and max(w, h) >= 3 * min(w, h)
+        shape: Literal["compact", "area"] = "area" if long or min(w, h) >= SPOT_MIN_SIDE_PX else "compact"
+        found.append(Group(x0, y0, w, h, (int(at[1]) + x0, int(at[0]) + y0), shape))
     return sorted(found, key=lambda g: -float(snr[g.peak[1], g.peak[0]]))

@@ -8,7 +8,6 @@ by pixel, strongest first, each explained fault being taken off before the next 
 import itertools
 import math
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
 import numpy as np
@@ -17,9 +16,10 @@ from scipy.stats import norm
 
 from lens.faults.light_model import LightModel, probed_change, probed_image, probed_spread
 from lens.panel import Panel
-from lens.photo import BLOCK_PX, PhotoRead
+from lens.photo import BLOCK_PX, PhotoRead, block_means
 
-STRIP_ROWS = 32  # a strip of eight hypotheses stays in the cache
+PLACES_AT_ONCE = 100_000
+ROUNDING = 0.99  # single precision must not hide what stands right at the threshold
 FALSE_ALARMS_PER_SET = 0.05
 # The largest chance response of real photos (moire, JPEG blocks, demosaicing) stands above Gaussian noise: common practice
 # of detection in textured backgrounds is to scale the threshold; 1.25 was found on simulated sets kept for tuning.
@@ -40,7 +40,15 @@ HYPOTHESES: tuple[Hypothesis, ...] = tuple(Hypothesis(c, lit) for lit, c in iter
 SURVEYED: list[int] = [i for i, h in enumerate(HYPOTHESES) if len(h.channels) != 2]
 _SINGLE = [n for n, i in enumerate(SURVEYED) if len(HYPOTHESES[i].channels) == 1]
 _WHOLE = [n for n, i in enumerate(SURVEYED) if len(HYPOTHESES[i].channels) == 3]
-THREADS = 2
+
+
+class Seen(NamedTuple):
+    """How well each surveyed kind would have been seen: ``known`` is (h, w, kinds) information on blocks, all photos together and
+    what they hide left out; ``demand`` is what finding one with probability 0.95 takes."""
+
+    known: NDArray[np.float32]
+    kinds: tuple[Hypothesis, ...]
+    demand: float
 
 
 class Evidence:
@@ -58,6 +66,8 @@ class Evidence:
             np.stack([probed_change(photo, seen, h.channels, h.lit) for h in HYPOTHESES])
             for photo, seen in zip(photos, model.seen, strict=True)
         ]
+        self._surveyed = [signature[SURVEYED].T.astype(np.float32) for signature in self.signature]
+        self.threshold = detection_threshold(panel)
         self.spread = [probed_spread(photo) for photo in photos]
         self.images = [
             np.stack([probed_image(photo, seen, h.channels, h.lit, spread) for h in HYPOTHESES])
@@ -66,33 +76,27 @@ class Evidence:
         self.response = [photo.view.response for photo in photos]
         self.blocks = [_quadratic(photo.view.information, s) for s, photo in zip(self.signature, photos, strict=True)]
 
-    def strip(self, rows: slice) -> tuple[NDArray[np.float32], NDArray[np.bool_], NDArray[np.bool_]]:
-        """(rows, W) strongest signal-to-noise ratio over the surveyed hypotheses of a strip that begins on a block, and
-        where the weakest of the single, and of the whole-pixel ones would have been found.
+    def surveyed_at(self, y: NDArray[np.intp], x: NDArray[np.intp]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+        """(N,) strongest signal-to-noise ratio over the surveyed hypotheses at N pixels, and (N, surveyed) their information."""
+        told = np.zeros((len(y), len(SURVEYED)), np.float32)
+        known = np.zeros_like(told)
+        for k, photo in enumerate(self.photos):
+            told += self.response[k][y, x] @ self._surveyed[k]
+            known += self.blocks[k][y // BLOCK_PX, x // BLOCK_PX][:, SURVEYED] * photo.view.trust[y, x][:, None]
+        told /= np.sqrt(np.maximum(known, 1e-6))
+        return told.max(axis=1), known
 
-        Information varies slowly and is kept by block; only pixels that some photo trusts in part are looked at one by one.
-        """
-        width, count = self.panel.width, rows.stop - rows.start
-        block_rows = slice(rows.start // BLOCK_PX, -(-rows.stop // BLOCK_PX))
-        told = np.zeros((len(SURVEYED), count * width), np.float32)
-        known = np.zeros((block_rows.stop - block_rows.start, self.blocks[0].shape[1], len(SURVEYED)), np.float32)
-        partly = np.zeros((count, width), bool)
-        for k, photo in enumerate(self.photos):
-            told += self.signature[k][SURVEYED].astype(np.float32) @ self.response[k][rows].reshape(-1, 3).T
-            known += self.blocks[k][block_rows][..., SURVEYED]
-            partly |= photo.view.trust[rows] != 1
-        told = told.reshape(len(SURVEYED), count, width)
-        told *= _spread_blocks(np.moveaxis(1 / np.sqrt(np.maximum(known, 1e-6)), 2, 0), count, width)
-        singles, whole = _spread_blocks(np.stack([known[..., _SINGLE].min(axis=2), known[..., _WHOLE].min(axis=2)]), count, width)
-        y, x = np.nonzero(partly)
-        exact = np.zeros((len(y), len(SURVEYED)), np.float32)
-        by, bx = y // BLOCK_PX, x // BLOCK_PX
-        for k, photo in enumerate(self.photos):
-            exact += self.blocks[k][block_rows][by, bx][:, SURVEYED] * photo.view.trust[rows][y, x][:, None]
-        told[:, y, x] *= np.sqrt(np.maximum(known[by, bx], 1e-6) / np.maximum(exact, 1e-6)).T
-        singles[y, x], whole[y, x] = exact[:, _SINGLE].min(axis=1), exact[:, _WHOLE].min(axis=1)
-        demand = (detection_threshold(self.panel) + DETECTION_Z) ** 2
-        return told.max(axis=0), singles >= demand, whole >= demand
+    @property
+    def demand(self) -> float:
+        """Information that finding a fault with probability 0.95 takes."""
+        return float((self.threshold + DETECTION_Z) ** 2)
+
+    def seen(self) -> Seen:
+        """What all photos together know of every surveyed kind, on blocks."""
+        known = np.zeros((*self.blocks[0].shape[:2], len(SURVEYED)), np.float32)
+        for blocks, photo in zip(self.blocks, self.photos, strict=True):
+            known += blocks[..., SURVEYED] * block_means(photo.view.trust)[..., None]
+        return Seen(known, tuple(HYPOTHESES[i] for i in SURVEYED), self.demand)
 
     def at(self, x: int, y: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """(photos, hypotheses) evidence and information of one pixel."""
@@ -175,12 +179,6 @@ def detection_threshold(panel: Panel, texture: float = TEXTURE_MARGIN) -> float:
     return float(norm.isf(FALSE_ALARMS_PER_SET / (panel.pixels * len(SURVEYED)))) * texture
 
 
-def _spread_blocks(blocks: NDArray[np.float32], count: int, width: int) -> NDArray[np.float32]:
-    """(n, h, w) values of blocks at (n, count, width) pixels."""
-    wide = np.repeat(np.repeat(blocks, BLOCK_PX, axis=2)[..., :width], BLOCK_PX, axis=1)
-    return np.ascontiguousarray(wide[:, :count])
-
-
 class Survey(NamedTuple):
     """``snr`` is (H, W) float32, the strongest hypothesis's response where it passes ``threshold`` and 0 elsewhere.
 
@@ -194,25 +192,37 @@ class Survey(NamedTuple):
     threshold: float
 
 
-def survey(evidence: Evidence) -> Survey:
-    """Test every pixel against the surveyed hypotheses, strip by strip on two threads."""
-    panel = evidence.panel
-    threshold = detection_threshold(panel)
-    shape = (panel.height, panel.width)
-    proven, proven_pixels, snr = np.zeros(shape, bool), np.zeros(shape, bool), np.zeros(shape, np.float32)
+def survey(evidence: Evidence, threshold: float | None = None) -> Survey:
+    """Test every pixel against the surveyed hypotheses; ``threshold`` replaces the one of the false-alarm budget.
 
-    def look(start: int) -> None:
-        rows = slice(start, min(panel.height, start + STRIP_ROWS))
-        best, proven[rows], proven_pixels[rows] = evidence.strip(rows)
-        snr[rows] = np.where(best > threshold, best, 0)
-
-    with ThreadPoolExecutor(THREADS) as pool:
-        list(pool.map(look, range(0, panel.height, STRIP_ROWS)))
+    No hypothesis can respond more strongly than the root of all that differs at a pixel (Cauchy and Schwarz), so only the few
+    pixels with that much, and those that some photo trusts in part, are looked at one by one.
+    """
+    panel, demand = evidence.panel, evidence.demand
+    threshold = evidence.threshold if threshold is None else threshold
+    energy = evidence.photos[0].view.energy.copy()
+    partly = evidence.photos[0].view.trust != 1
+    for photo in evidence.photos[1:]:
+        energy += photo.view.energy
+        partly |= photo.view.trust != 1
+    known = np.sum([blocks[..., SURVEYED] for blocks in evidence.blocks], axis=0)
+    proven, proven_pixels = (
+        np.repeat(np.repeat(known[..., some].min(axis=2) >= demand, BLOCK_PX, axis=0), BLOCK_PX, axis=1)[:panel.height, :panel.width]
+        for some in (_SINGLE, _WHOLE))
+    snr = np.zeros((panel.height, panel.width), np.float32)
+    looked_at = np.flatnonzero((partly | (energy > ROUNDING * threshold**2)).ravel())
+    for places in np.array_split(looked_at, max(1, len(looked_at) // PLACES_AT_ONCE)):
+        y, x = np.divmod(places, panel.width)
+        best, information = evidence.surveyed_at(y, x)
+        snr[y, x] = np.where(best > threshold, best, 0)
+        proven[y, x] = information[:, _SINGLE].min(axis=1) >= demand
+        proven_pixels[y, x] = information[:, _WHOLE].min(axis=1) >= demand
     return Survey(snr=snr, proven=proven, proven_pixels=proven_pixels, threshold=threshold)
 
 
 class Explained(NamedTuple):
-    """One pixel's fault; ``amplitude`` 1 is fully dark or lit.
+    """One pixel's fault; ``amplitude`` 1 is fully dark or lit, from its surroundings too; ``peak`` the same from its centre alone,
+    which moire beside it does not reach.
 
     ``per_photo`` and ``expected`` are the seen and the predicted signal-to-noise of each photo, ``contradiction`` the
     photos whose light differs from the prediction by more than model and noise allow.
@@ -222,12 +232,19 @@ class Explained(NamedTuple):
     y: int
     hypothesis: int
     amplitude: float
+    peak: float
     snr: float
     margin: float
     gain: float
     per_photo: NDArray[np.float64]
     expected: NDArray[np.float64]
     contradiction: tuple[int, ...]
+
+    @property
+    def agreed(self) -> bool:
+        """True when every photo that must show it does."""
+        must = self.expected > MUST_SHOW_SIGMA
+        return bool((self.per_photo[must] > AGREED_SHARE * self.expected[must]).all())
 
 
 def explain(evidence: Evidence, x: int, y: int) -> Explained:
@@ -237,7 +254,7 @@ def explain(evidence: Evidence, x: int, y: int) -> Explained:
     order = np.argsort(gains)[::-1]
     best, amplitude = int(order[0]), float(amplitudes[order[0]])
     return Explained(
-        x=x, y=y, hypothesis=best, amplitude=amplitude,
+        x=x, y=y, hypothesis=best, amplitude=amplitude, peak=float(told[:, best].sum() / max(known[:, best].sum(), 1e-9)),
         snr=float(told[:, best].sum() / math.sqrt(max(known[:, best].sum(), 1e-9))),
         margin=float(gains[best] - gains[order[1]]), gain=float(gains[best]),
         per_photo=told[:, best] / np.sqrt(np.maximum(known[:, best], 1e-9)), expected=np.sqrt(known[:, best]),
@@ -262,3 +279,4 @@ def _contradictions(evidence: Evidence, x: int, y: int, hypothesis: int, amplitu
 
 
 CONTRADICTION_SIGMA = 8.0
+MUST_SHOW_SIGMA, AGREED_SHARE = 4.0, 0.5

@@ -1,21 +1,20 @@
-"""Light and colour at nine points of the white photo (VESA FPDM 2.0, ISO 9241-305; from memory).
+"""Light and colour at nine points (VESA FPDM 2.0, ISO 9241-305; from memory), from the light field of all photos.
 
-One handheld photo cannot tell the lens's fall-off from the panel's, so the stated uncertainty holds what an ordinary lens
-may add (20 to 40 % in the corners of the frame, common practice).
+What of the lens's fall-off the photos could not tell from the panel's goes into the stated uncertainty.
 """
-
-from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
+from lens.faults.light_field import Field, LightField, block_centres
 from lens.panel import Panel
-from lens.photo import BLOCK_PX, PhotoRead
+from lens.photo import BLOCK_PX
 from lens.records import Colour, Uniformity, UniformityPoint
 
 SHARES = (0.1, 0.5, 0.9)
-UNKNOWN_FALL_OFF = 0.2  # half of the range an ordinary lens may darken the corners of a photo
 SRGB_TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])  # IEC 61966-2-1
+WITHIN_90 = 1.645  # standard deviations in half of a two-sided 90 % interval
+FORM_UNCERTAINTY = 0.012  # no lens falls off with exactly the square of the radius, and no tone curve is exactly sRGB
 
 
 def nine_points(panel: Panel) -> NDArray[np.float64]:
@@ -23,37 +22,33 @@ def nine_points(panel: Panel) -> NDArray[np.float64]:
     return np.array([(u * panel.width - 0.5, v * panel.height - 0.5) for v in SHARES for u in SHARES])
 
 
-def _disc_means(panel: Panel, photo: PhotoRead) -> NDArray[np.float64]:
-    """(9, 3) mean linear light B, G, R of a disc of 1/20 of the height at each point."""
-    level = photo.view.level
-    y, x = np.mgrid[:level.shape[0], :level.shape[1]] * BLOCK_PX + (BLOCK_PX - 1) / 2
-    radius = max(panel.height / 40, BLOCK_PX)
-    return np.array([level[np.hypot(x - px, y - py) <= radius].mean(axis=0) for px, py in nine_points(panel)])
+def disc_means(panel: Panel, field: Field) -> Field:
+    """(9, ...) means of a (h, w, ...) field over a disc of 1/20 of the height at each point."""
+    centres = block_centres(panel, field.shape)
+    radius = max(panel.height / 40, float(BLOCK_PX))
+    means = []
+    for x, y in nine_points(panel):
+        rows, columns = (slice(max(0, int((at - radius) // BLOCK_PX)), int((at + radius) // BLOCK_PX) + 1) for at in (y, x))
+        near = np.hypot(centres[rows, columns, 0] - x, centres[rows, columns, 1] - y) <= radius
+        means.append(field[rows, columns][near].mean(axis=0))
+    return np.array(means)
 
 
-def _photo_radius2(panel: Panel, photo: PhotoRead) -> NDArray[np.float64]:
-    """Squared distance of each point from the photo's centre, 1 in the corners of the frame."""
-    r = photo.registration
-    at = r.to_photo(nine_points(panel)) - np.array([(r.width - 1) / 2, (r.height - 1) / 2])
-    return np.asarray((at**2).sum(axis=1) / ((r.width**2 + r.height**2) / 4), float)
-
-
-def measure_uniformity(panel: Panel, photos: Sequence[PhotoRead]) -> tuple[Uniformity | None, Colour | None]:
-    """Uniformity and colour difference from the set's first white photo; None without one."""
-    white = next((p for p in photos if p.pattern.drive == (255, 255, 255)), None)
-    if white is None or white.view.clipped_fraction > 0.2:
+def measure_uniformity(panel: Panel, field: LightField | None) -> tuple[Uniformity | None, Colour | None]:
+    """Uniformity and colour difference; None where no photo tells them."""
+    if field is None:
         return None, None
-    means = np.maximum(_disc_means(panel, white), 1e-6)
-    luminance = means[:, ::-1] @ SRGB_TO_XYZ[1]
-    ratio = float(luminance.min() / luminance.max())
-    radius2 = _photo_radius2(panel, white)
-    spread = abs(float(radius2[np.argmin(luminance)] - radius2[np.argmax(luminance)]))
-    uncertainty = 0.03 + UNKNOWN_FALL_OFF * max(spread, 0.1)
+    luminance = np.maximum(disc_means(panel, field.light), 1e-6)
+    dark, bright = int(np.argmin(luminance)), int(np.argmax(luminance))
+    ratio = float(luminance[dark] / luminance[bright])
+    radius2 = disc_means(panel, field.radius2)
+    lever = abs(float(radius2[dark] - radius2[bright])) / max(1 - field.fall_off * float(radius2.max()), 0.2)
+    uncertainty = WITHIN_90 * float(np.hypot(field.fall_off_sd * lever * ratio, field.noise)) + FORM_UNCERTAINTY
     points = tuple(
         UniformityPoint(x=float(x), y=float(y), level=round(float(value / luminance.max()), 3))
         for (x, y), value in zip(nine_points(panel), luminance, strict=True))
     uniformity = Uniformity(ratio=round(ratio, 3), uncertainty=round(uncertainty, 3), points=points)
-    return uniformity, _colour(means[:, ::-1])
+    return uniformity, None if field.rgb is None else _colour(np.maximum(disc_means(panel, field.rgb.mean(axis=0)), 1e-6))
 
 
 def _colour(rgb: NDArray[np.float64]) -> Colour:

@@ -2,13 +2,11 @@
 
 from typing import Literal
 
-from lens.acceptance import DEMANDED_SHARE
+from lens.acceptance import DEMANDED_SHARE, same_place
 from lens.faults import PIXEL_KINDS
 from lens.records import Finding, Inspection
 from lens.records.base import Record
 from lens.records.findings import NOT_OF_THE_PANEL
-
-SAME_PLACE_PX = 3.0
 
 
 class Comparison(Record):
@@ -23,12 +21,11 @@ class Comparison(Record):
 
 def _matches(first: Finding, second: Finding) -> bool:
     family = first.kind == second.kind or (first.kind in PIXEL_KINDS and second.kind in PIXEL_KINDS)
-    reach_x, reach_y = max(SAME_PLACE_PX, (first.w + second.w) / 4), max(SAME_PLACE_PX, (first.h + second.h) / 4)
-    return family and abs(first.x - second.x) <= reach_x and abs(first.y - second.y) <= reach_y
+    return family and same_place(first, second)
 
 
 def _of_the_panel(inspection: Inspection) -> list[Finding]:
-    return [f for f in inspection.findings if f.kind not in NOT_OF_THE_PANEL and f.kind != "cluster"]
+    return [f for f in inspection.findings if f.kind not in NOT_OF_THE_PANEL and f.kind != "cluster" and f.counts]
 
 
 def compare(before: Inspection, after: Inspection) -> Comparison:

@@ -9,12 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lens import CORE_VERSION
-from lens.acceptance import DEFAULT_PROFILE, Proven, get_class, judge
+from lens.acceptance import DEFAULT_PROFILE, Measured, Profile, Ruling, decided, get_profile, judge
 from lens.errors import BadInput
-from lens.faults import find_faults, measure_uniformity
+from lens.faults import LightField, find_faults, measure_uniformity
+from lens.inspecting.next_shots import next_shots
 from lens.panel import Panel
 from lens.photo import PhotoRead, read_photo
-from lens.records import Inspection, PanelSize, PhotoReport, Problem
+from lens.records import Inspection, LightMap, PanelSize, PhotoMap, PhotoReport, Problem, Proven
 from lens.records.inspection import Point
 
 CELL_COLUMNS = 48
@@ -39,31 +40,42 @@ def read_file(panel: Panel, file: PhotoFile, expected_run: int | None = None) ->
 
 
 def inspect_files(
-    panel: Panel, files: Sequence[PhotoFile], profile: str = DEFAULT_PROFILE, expected_run: int | None = None,
+    panel: Panel, files: Sequence[PhotoFile], profile: Profile | None = None, expected_run: int | None = None,
 ) -> Inspection:
     """Read, fuse and judge a set of photos; a photo that cannot be used is reported and left out."""
-    get_class(profile)
-    with ThreadPoolExecutor(READERS) as pool:
-        reads = list(pool.map(lambda file: read_file(panel, file, expected_run), files))
+    if len(files) == 1:
+        reads = [read_file(panel, files[0], expected_run)]  # a thread of its own would only cost fresh memory
+    else:
+        with ThreadPoolExecutor(READERS) as pool:
+            reads = list(pool.map(lambda file: read_file(panel, file, expected_run), files))
     return inspect_reads(panel, [(file.name, read) for file, read in zip(files, reads, strict=True)], profile)
 
 
-def inspect_reads(panel: Panel, reads: Sequence[tuple[str, PhotoRead | BadInput]], profile: str = DEFAULT_PROFILE) -> Inspection:
+def inspect_reads(panel: Panel, reads: Sequence[tuple[str, PhotoRead | BadInput]], profile: Profile | None = None) -> Inspection:
     """Fuse and judge photos that were read already; ``reads`` are (file name, photo or reason)."""
     used = [read for _, read in reads if isinstance(read, PhotoRead)]
-    if used:
-        result = find_faults(panel, used)
-        findings, proven_map, pixels_map = result.findings, result.proven, result.proven_pixels
-    else:
-        findings = ()
-        proven_map = pixels_map = np.zeros((panel.height, panel.width), bool)
+    found = find_faults(panel, used) if used else None
+    nothing = np.zeros((panel.height, panel.width), bool)
+    findings, field = (found.findings, found.field) if found else ((), None)
+    proven_map, pixels_map = (found.proven, found.proven_pixels) if found else (nothing, nothing)
     proven = Proven(pixels=float(pixels_map.mean()), subpixels=float(proven_map.mean()))
-    uniformity, colour = measure_uniformity(panel, used)
+    shots = next_shots(panel, found.evidence, proven.subpixels) if found and found.evidence else ()
+    uniformity, colour = measure_uniformity(panel, field)
+    shown = [read.pattern.id for read in used]
+    measured = Measured(findings, proven, uniformity, colour, frozenset(shown))
     return Inspection(
         panel=PanelSize(width=panel.width, height=panel.height),
         photos=tuple(_report(name, read) for name, read in reads), findings=findings, uniformity=uniformity, colour=colour,
-        verdict=judge(panel, findings, proven, profile), smallest_proven=_smallest(proven, [read.pattern.id for read in used]),
-        unproven_cells=_unproven_cells(proven_map), core_version=CORE_VERSION)
+        verdict=judge(panel, measured, profile or get_profile(DEFAULT_PROFILE)), proven=proven, light_map=_light_map(panel, field),
+        smallest_proven=_smallest(proven, shown), unproven_cells=_unproven_cells(proven_map), next_shots=shots, core_version=CORE_VERSION)
+
+
+def judge_again(panel: Panel, inspection: Inspection, profile: Profile, rulings: Sequence[Ruling] = ()) -> Inspection:
+    """The same measurement judged by another profile, or with other decisions of people on its findings."""
+    findings = decided(inspection.findings, rulings)
+    shown = frozenset(photo.pattern for photo in inspection.photos if photo.used and photo.pattern)
+    measured = Measured(findings, inspection.proven, inspection.uniformity, inspection.colour, shown)
+    return inspection.model_copy(update={"findings": findings, "verdict": judge(panel, measured, profile)})
 
 
 def _report(name: str, read: PhotoRead | BadInput) -> PhotoReport:
@@ -74,7 +86,13 @@ def _report(name: str, read: PhotoRead | BadInput) -> PhotoReport:
     return PhotoReport(
         file=name, pattern=read.pattern.id, run=read.run, corners=tuple((round(x, 2), round(y, 2)) for x, y in read.corners),
         px_per_px=round(read.px_per_px, 3), residual_px=round(read.registration.residual_px, 3), blur_px=round(read.blur_px, 2),
-        proven_fraction=round(float((read.view.trust > 0.5).mean()), 4), problems=read.problems)
+        proven_fraction=round(float((read.view.trust > 0.5).mean()), 4), problems=read.problems, map=_map(read))
+
+
+def _map(read: PhotoRead) -> PhotoMap:
+    r = read.registration
+    return PhotoMap(
+        homography=tuple(float(v) for v in (r.homography / r.homography[2, 2]).ravel()), k1=r.k1, k2=r.k2, width=r.width, height=r.height)
 
 
 def _smallest(proven: Proven, patterns: list[str]) -> str:
@@ -89,9 +107,21 @@ def _smallest(proven: Proven, patterns: list[str]) -> str:
         f"{100 * proven.subpixels:.1f} %.{tail}")
 
 
+def _cell_rows(height: int, width: int) -> int:
+    return max(1, round(CELL_COLUMNS * height / width))
+
+
+def _light_map(panel: Panel, field: LightField | None) -> LightMap | None:
+    """The light field on the pane's grid."""
+    if field is None:
+        return None
+    rows = _cell_rows(panel.height, panel.width)
+    light = cv2.resize(field.light.astype(np.float32), (CELL_COLUMNS, rows), interpolation=cv2.INTER_AREA)
+    return LightMap(columns=CELL_COLUMNS, rows=rows, light=tuple(round(float(v), 3) for v in light.ravel()))
+
+
 def _unproven_cells(proven: NDArray[np.bool_]) -> tuple[tuple[int, int, float], ...]:
     """Cells of the pane's grid that are not fully proven, with their proven share."""
-    height, width = proven.shape
-    rows = max(1, round(CELL_COLUMNS * height / width))
+    rows = _cell_rows(*proven.shape)
     share = cv2.resize(proven.astype(np.float32), (CELL_COLUMNS, rows), interpolation=cv2.INTER_AREA)
     return tuple((int(c), int(r), round(float(share[r, c]), 2)) for r, c in np.argwhere(share < 0.995))

@@ -1,12 +1,13 @@
 """Photos of a panel: decoding, linear light, markers, registration, blur, and the view in panel coordinates."""
 
+from lens.photo.closeup import closeup
 from lens.photo.decode import MAX_BYTES, MAX_PIXELS, decode, strip_metadata
 from lens.photo.light import drive_light, srgb_to_linear
 from lens.photo.read import PhotoRead, read_photo
 from lens.photo.registration import Registration
-from lens.photo.sampling import BLOCK_PX, PanelView, unblock
+from lens.photo.sampling import BLOCK_PX, PanelView, block_means
 
 __all__ = [
-    "BLOCK_PX", "MAX_BYTES", "MAX_PIXELS", "PanelView", "PhotoRead", "Registration", "decode", "drive_light", "read_photo",
-    "srgb_to_linear", "strip_metadata", "unblock",
+    "BLOCK_PX", "MAX_BYTES", "MAX_PIXELS", "PanelView", "PhotoRead", "Registration", "block_means", "closeup", "decode", "drive_light", "read_photo",
+    "srgb_to_linear", "strip_metadata",
 ]

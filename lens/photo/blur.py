@@ -70,11 +70,14 @@ def measure_blur(edges: Edges | None, pixels: NDArray[np.uint8], channel: int) -
     mean = np.bincount(number, value)[filled] / weight[filled]
     root = np.sqrt(weight[filled])
     distance = (filled - BINS_REACH_PX / BIN_PX) * BIN_PX
-    errors = []
-    for sigma in SIGMAS_PX:
-        edge = ndtr(distance / sigma)
-        basis = np.stack([edge, np.ones_like(edge)], axis=1) * root[:, None]
-        solution, *_ = np.linalg.lstsq(basis, mean * root, rcond=None)
-        errors.append(float(((basis @ solution - mean * root) ** 2).sum()))
-    best = float(SIGMAS_PX[int(np.argmin(errors))])
+    edges_at = ndtr(distance[None, :] / SIGMAS_PX[:, None]) * root
+    best = float(SIGMAS_PX[int(np.argmin(_left_over(edges_at, root, mean * root)))])
     return float(np.sqrt(max(best**2 - 1 / 6, 0.3**2)))
+
+
+def _left_over(shapes: NDArray[np.float64], ground: NDArray[np.float64], seen: NDArray[np.float64]) -> NDArray[np.float64]:
+    """(N,) squared error that each of (N, bins) shapes leaves of what is seen, ground and height being free."""
+    unit = ground / np.linalg.norm(ground)
+    free = shapes - (shapes @ unit)[:, None] * unit
+    rest = seen - (seen @ unit) * unit
+    return np.asarray(rest @ rest - (free @ rest) ** 2 / np.maximum((free**2).sum(axis=1), 1e-12), float)

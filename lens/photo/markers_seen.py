@@ -1,7 +1,7 @@
-"""Finding the coded markers in a photo, and fitting the registration to them.
+"""Finding the coded markers in a photo, and a first fit of the registration to them.
 
-Markers are sought on reduced copies first (cheap), their corners refined at full size, wrong readings thrown out by
-geometry, and each marker then aligned to its own drawing by least squares (Lucas and Kanade 1981), blur included.
+Markers are sought on reduced copies first (cheap), their corners refined at full size, and wrong readings thrown out by
+geometry.
 """
 
 import math
@@ -13,14 +13,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lens.panel import Panel
-from lens.patterns import MARKER_MODULES, Pattern, Reading, get_pattern, marker_layout, read_symbols
+from lens.patterns import MARKER_MODULES, Marker, Pattern, Reading, get_pattern, marker_layout, read_symbols
 from lens.patterns.markers import PLACES, RUN_BASE, detector_dictionary, marker_modules
-from lens.photo.light import FULL_SCALE, LINEAR_OF_CODE
+from lens.photo.light import FULL_SCALE, LINEAR_OF_CODE, light_at
 from lens.photo.registration import Registration, fit
 
 SEARCH_LONG_SIDES_PX = (1600, 3000, 800)
 ENOUGH_MARKERS = 8
 MIN_MARKERS = 3
+TOP_PERCENTILE = 99.95  # small markers fill a five-hundredth of the photo
+DARKEST_TOP = 24.0  # code of the brightest light that is still blown up to full contrast
+GROW_MODULES, ROUGH_PX = 3.0, 2.0
 
 
 class Sighting(NamedTuple):
@@ -55,8 +58,11 @@ def _detector() -> cv2.aruco.ArucoDetector:
 
 def _detect(view: NDArray[np.uint8], inverted: bool) -> dict[int, NDArray[np.float64]]:
     if inverted:
-        top = float(np.percentile(view[::7, ::7], 99.8))
-        view = 255 - np.asarray(cv2.convertScaleAbs(view, alpha=min(8.0, 220 / max(top, 1.0))), np.uint8)
+        # in linear light: in code values the light of lit modules would drown the dark ones between them
+        linear = LINEAR_OF_CODE / FULL_SCALE
+        top = max(float(np.percentile(view[::3, ::3], TOP_PERCENTILE)), DARKEST_TOP)
+        table = 255 - np.clip(np.round(220 * linear / linear[int(top)]), 0, 255).astype(np.uint8)
+        view = np.asarray(cv2.LUT(view, table), np.uint8)
     corners, ids, _ = _detector().detectMarkers(view)
     if ids is None:
         return {}
@@ -107,6 +113,8 @@ def consistent(panel: Panel, sighting: Sighting) -> dict[int, NDArray[np.float64
         kept = {i: sighting.corners[i] for i, ok in zip(ids, good, strict=True) if ok}
         if len(kept) > len(best):
             best = kept
+        if len(best) == len(ids):
+            break
     return best
 
 
@@ -117,23 +125,58 @@ def read_in_place(
 
     This finds markers that the search missed; places that are hidden or cut off are left out.
     """
-    channel = lit_channel(pattern)
-    found = []
-    for marker in marker_layout(panel, pattern):
-        axis = (np.arange(MARKER_MODULES) + 0.5) * marker.module_px - 0.5
-        offsets = np.array([-0.15, 0.15]) * marker.module_px
-        x, y = np.meshgrid(np.add.outer(axis, offsets).ravel() + marker.x, np.add.outer(axis, offsets).ravel() + marker.y)
-        light, whole = light_at(pixels, channel, registration, np.stack([x.ravel(), y.ravel()], axis=1))
-        if not whole:
-            continue
-        cells = light.reshape(MARKER_MODULES, 2, MARKER_MODULES, 2).mean(axis=(1, 3))
-        low, high = np.percentile(cells, (10, 95))
-        inked = (cells > (low + high) / 2) if inverted else (cells < (low + high) / 2)
-        wrong = (_drawings_of_place(marker.place) != inked).sum(axis=(1, 2))
-        best = int(np.argmin(wrong))
-        if wrong[best] <= 2:
-            found.append(marker.place + PLACES * best)
-    return found
+    here = np.zeros((1, 2))
+    told = (_read_near(marker, pixels, lit_channel(pattern), registration, inverted, here) for marker in marker_layout(panel, pattern))
+    return [found[0] for found in told if found is not None]
+
+
+def _read_near(
+    marker: Marker, pixels: NDArray[np.uint8], channel: int, registration: Registration, inverted: bool, shifts: NDArray[np.float64],
+) -> tuple[int, NDArray[np.float64]] | None:
+    """Number of the marker at one of (N, 2) shifts in modules from where it should stand, and that shift."""
+    axis = (np.arange(MARKER_MODULES) + 0.5) * marker.module_px - 0.5
+    offsets = np.array([-0.15, 0.15]) * marker.module_px
+    x, y = np.meshgrid(np.add.outer(axis, offsets).ravel() + marker.x, np.add.outer(axis, offsets).ravel() + marker.y)
+    points = np.stack([x.ravel(), y.ravel()], axis=1)[None] + shifts[:, None] * marker.module_px
+    light = light_at(pixels, channel, registration.to_photo(points.reshape(-1, 2)))
+    if light is None:
+        return None
+    cells = light.reshape(len(shifts), MARKER_MODULES, 2, MARKER_MODULES, 2).mean(axis=(2, 4))
+    low, high = np.percentile(cells, (10, 95), axis=(1, 2), keepdims=True)
+    inked = (cells > (low + high) / 2) if inverted else (cells < (low + high) / 2)
+    wrong = (_drawings_of_place(marker.place)[None] != inked[:, None]).sum(axis=(2, 3))
+    at, best = np.unravel_index(int(np.argmin(wrong)), wrong.shape)
+    # at the right shift the modules are also the clearest: of equally right ones the clearest is taken
+    alike = np.flatnonzero(wrong[:, best] == wrong[at, best])
+    at = alike[int(np.argmax((high - low)[alike, 0, 0]))]
+    return (marker.place + PLACES * int(best), shifts[at]) if wrong[at, best] <= 2 else None
+
+
+def grow_markers(
+    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], kept: dict[int, NDArray[np.float64]], registration: Registration,
+    inverted: bool,
+) -> tuple[list[int], Registration]:
+    """From a few markers to all that can be read: the nearest missing one is looked for around its place, the fit follows.
+
+    A fit to a few small markers points ever further astray with the distance, so the others are not where it says.
+    """
+    layout = {m.place: m for m in marker_layout(panel, pattern)}
+    anchors = {i: (np.array(layout[i % PLACES].corners), corners) for i, corners in kept.items()}
+    missing = [m for m in layout.values() if m.place not in {i % PLACES for i in kept}]
+    reach = np.arange(-GROW_MODULES, GROW_MODULES + 0.25, 0.5)
+    shifts = np.stack(np.meshgrid(reach, reach), axis=-1).reshape(-1, 2)
+    shifts = shifts[np.argsort(np.abs(shifts).sum(axis=1), kind="stable")]
+    while missing:
+        known = np.array([corners.mean(axis=0) for corners, _ in anchors.values()])
+        marker = min(missing, key=lambda m: float(np.hypot(*(known - np.mean(m.corners, axis=0)).T).min()))
+        missing.remove(marker)
+        found = _read_near(marker, pixels, lit_channel(pattern), registration, inverted, shifts)
+        if found is not None:
+            corners = np.array(marker.corners)
+            anchors[found[0]] = (corners, registration.to_photo(corners + found[1] * marker.module_px))
+            source, target = (np.concatenate([pair[n] for pair in anchors.values()]) for n in (0, 1))
+            registration = fit(source, target, (registration.width, registration.height), ROUGH_PX)
+    return list(anchors), registration
 
 
 @cache
@@ -174,81 +217,3 @@ def lit_channel(pattern: Pattern) -> int:
     """Index in B, G, R of the channel that shows the pattern's markers best."""
     drive = pattern.drive if max(pattern.drive) else pattern.ink
     return 1 if drive[1] else (2 if drive[0] else 0)
-
-
-def light_at(
-    pixels: NDArray[np.uint8], channel: int, registration: Registration, points: NDArray[np.float64],
-) -> tuple[NDArray[np.float64], bool]:
-    """Linear light 0..1 of one channel at (N, 2) panel points, and whether all lie in the photo."""
-    at = registration.to_photo(points).astype(np.float32)
-    x0, y0 = np.floor(at.min(axis=0)).astype(int) - 2
-    x1, y1 = np.ceil(at.max(axis=0)).astype(int) + 3
-    if x0 < 0 or y0 < 0 or x1 > pixels.shape[1] or y1 > pixels.shape[0]:
-        return np.zeros(len(points)), False
-    crop = LINEAR_OF_CODE[pixels[y0:y1, x0:x1, channel]].astype(np.float32) / FULL_SCALE
-    values = cv2.remap(crop, at[None, :, 0] - np.float32(x0), at[None, :, 1] - np.float32(y0), cv2.INTER_LINEAR)
-    return values.ravel().astype(float), True
-
-
-def _drawing(marker_id: int, module_px: int, blur_panel_px: float, sub: int) -> NDArray[np.float32]:
-    """The marker with one module of ground around it, light = 1 where it is not inked, ``sub`` samples a module."""
-    ground = np.ones((MARKER_MODULES + 4, MARKER_MODULES + 4), np.float32)
-    ground[2:-2, 2:-2] = ~marker_modules(marker_id)
-    fine = np.kron(ground, np.ones((sub, sub), np.float32))
-    sigma = max(blur_panel_px * sub / module_px, 0.3)
-    return np.asarray(cv2.GaussianBlur(fine, (0, 0), sigma), np.float32)
-
-
-def align_markers(
-    panel: Panel, pattern: Pattern, marker_ids: list[int], pixels: NDArray[np.uint8], registration: Registration,
-    blur_px: float,
-) -> Registration:
-    """Fit again to every marker's own best affine position, two rounds.
-
-    A marker that explains less than half of what is seen at its place (hidden, clipped, misread) is left out.
-    """
-    layout = {m.place: m for m in marker_layout(panel, pattern)}
-    channel = lit_channel(pattern)
-    for _ in range(2):
-        source, target = [], []
-        for marker_id in marker_ids:
-            marker = layout[marker_id % PLACES]
-            centre = np.array([marker.x + (marker.side_px - 1) / 2, marker.y + (marker.side_px - 1) / 2])
-            scale = float(registration.scale_at(centre[None, :])[0])
-            sub = int(np.clip(round(marker.module_px * scale / 1.5), 3, 5))
-            drawing = _drawing(marker_id, marker.module_px, blur_px / scale, sub)
-            inner = drawing[sub:-sub, sub:-sub]
-            n = inner.shape[0]
-            axis = (np.arange(n) - (n - 1) / 2) * marker.module_px / sub
-            gx, gy = np.meshgrid(axis, axis)
-            points = np.stack([gx.ravel(), gy.ravel()], axis=1) + centre
-            seen, whole = light_at(pixels, channel, registration, points)
-            if not whole:
-                continue
-            step = marker.module_px / sub
-            slope_y, slope_x = (np.asarray(g)[sub:-sub, sub:-sub].ravel() / step for g in np.gradient(drawing))
-            u, v = gx.ravel() / marker.side_px, gy.ravel() / marker.side_px
-            one = np.ones_like(u)
-            gain = np.stack([inner.ravel(), one, u, v], axis=1)
-            level, *_ = np.linalg.lstsq(gain, seen, rcond=None)
-            if abs(level[0]) < 1e-4:
-                continue
-            basis = np.concatenate([
-                gain, np.stack([-slope_x, -slope_x * u, -slope_x * v, -slope_y, -slope_y * u, -slope_y * v], axis=1) * level[0],
-            ], axis=1)
-            solution, *_ = np.linalg.lstsq(basis, seen, rcond=None)
-            left = seen - basis @ solution
-            if left.var() > 0.5 * seen.var():
-                continue
-            ax, bx, cx, ay, by, cy = solution[4:]
-            for su, sv in ((-0.5, -0.5), (0.5, -0.5), (0.5, 0.5), (-0.5, 0.5)):
-                corner = centre + np.array([su, sv]) * marker.side_px
-                shift = np.array([ax + bx * su + cx * sv, ay + by * su + cy * sv])
-                if np.abs(shift).max() > 1.5 * marker.module_px:
-                    shift = np.zeros(2)
-                source.append(corner)
-                target.append(registration.to_photo((corner + shift)[None, :])[0])
-        if len(source) < 4 * MIN_MARKERS:
-            return registration
-        registration = fit(np.array(source), np.array(target), (registration.width, registration.height), 0.2)
-    return registration

@@ -3,6 +3,7 @@
 import math
 from typing import NamedTuple
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -10,16 +11,18 @@ from lens.errors import BadInput
 from lens.panel import Panel
 from lens.patterns import Pattern, get_pattern, marker_layout
 from lens.patterns.markers import PLACES
+from lens.photo.alignment import align_markers
 from lens.photo.blur import marker_edges, measure_blur
 from lens.photo.decode import Decoded, decode
+from lens.photo.light import light_at
 from lens.photo.markers_seen import (
+    ENOUGH_MARKERS,
     MIN_MARKERS,
-    align_markers,
     brightest_channel,
     consistent,
     find_markers,
     first_fit,
-    light_at,
+    grow_markers,
     lit_channel,
     looks_mirrored,
     luma,
@@ -35,10 +38,12 @@ COARSE_PX_PER_PX = 1.2
 BLURRED_PANEL_PX = 1.6
 CLIPPED_SHARE, CUT_SHARE = 0.02, 0.002
 ASSUMED_BLUR_PX = 1.2
+ANCHORED_SHARE = 0.25
 
 
 class PhotoRead(NamedTuple):
-    """A photo that shows a known pattern of the panel, with everything that the fusion needs."""
+    """A photo that shows a known pattern of the panel, with everything that the fusion needs. ``inverted`` when dark and light are
+    exchanged in it."""
 
     pattern: Pattern
     run: int | None
@@ -49,6 +54,7 @@ class PhotoRead(NamedTuple):
     view: PanelView
     ink_level: NDArray[np.float64] | None
     problems: tuple[Problem, ...]
+    inverted: bool = False
 
 
 def read_photo(
@@ -92,6 +98,9 @@ def read_photo(
         raise BadInput("The markers do not tell which pattern this is: too few are visible. Shoot the whole panel.", "pattern_unread")
     registration = first_fit(panel, start, kept, light)
     ids = read_in_place(panel, start, pixels, registration, sighting.inverted) or list(kept)
+    if len(ids) < ENOUGH_MARKERS:
+        _, registration = grow_markers(panel, start, pixels, kept, registration, sighting.inverted)
+        ids = read_in_place(panel, start, pixels, registration, sighting.inverted) or list(kept)
     reading = read_markers(panel, sorted(set(ids) | set(kept)))
     pattern = get_pattern(reading.pattern) if reading.pattern else start
     if expected is not None and pattern.id != expected.id:
@@ -105,7 +114,8 @@ def read_photo(
     ids = [i for i in ids if i % PLACES not in {k % PLACES for k in kept if k not in ids}]
     rough = measure_blur(marker_edges(panel, pattern, ids, registration), pixels, lit_channel(pattern)) or ASSUMED_BLUR_PX
     registration = align_markers(panel, pattern, ids, pixels, registration, rough)
-    return _finish(decoded, panel, pattern, reading.run, registration, ids)
+    read = _finish(decoded, panel, pattern, reading.run, registration, ids)
+    return read._replace(inverted=sighting.inverted == (max(pattern.drive) > 0))
 
 
 def _refuse_without_markers(light: NDArray[np.uint8]) -> None:
@@ -153,6 +163,10 @@ def _finish(
     view = view_panel(panel, pattern, pixels, registration, blur)
     outline = registration.to_photo(np.array(panel.corners, float))
     problems = list(decoded.problems)
+    if marker_ids and _anchored_share(panel, pattern, marker_ids) < ANCHORED_SHARE * (1 - view.outside_fraction):
+        raise BadInput(
+            "Too few markers can be read, and they lie close together, so places far from them would be told wrongly. Shoot the whole "
+            "panel sharp, without glare on its markers.", "few_markers")
     if px_per_px < COARSE_PX_PER_PX:
         problems.append(Problem(code="coarse", message=(
             f"Only {px_per_px:.2f} camera pixels per panel pixel: single subpixels are not proven. "
@@ -163,13 +177,23 @@ def _finish(
     if view.clipped_fraction > CLIPPED_SHARE:
         problems.append(Problem(code="clipped", message=(
             f"{100 * view.clipped_fraction:.0f} % of the panel is over-exposed and proves nothing. Lower the exposure and shoot again.")))
-    if view.outside_fraction > CUT_SHARE:
+    if not view.whole:
+        problems.append(Problem(code="closeup", message=(
+            f"A close-up of {100 * (1 - view.outside_fraction):.0f} % of the panel. It joins the set; the rest needs photos of its own.")))
+    elif view.outside_fraction > CUT_SHARE:
         problems.append(Problem(code="cut", message=(
             f"{100 * view.outside_fraction:.0f} % of the panel is outside the photo. Step back so that all four corners are in.")))
     return PhotoRead(
         pattern=pattern, run=run, registration=registration, corners=tuple((float(x), float(y)) for x, y in outline),
         px_per_px=px_per_px, blur_px=float(main), view=view, ink_level=_ink_level(panel, pattern, pixels, registration, marker_ids),
         problems=tuple(problems))
+
+
+def _anchored_share(panel: Panel, pattern: Pattern, marker_ids: list[int]) -> float:
+    """Share of the panel inside the hull of the markers that were read; beyond it the registration is a guess."""
+    layout = {m.place: m for m in marker_layout(panel, pattern)}
+    corners = np.array([layout[i % PLACES].corners for i in marker_ids], np.float32).reshape(-1, 1, 2)
+    return float(cv2.contourArea(cv2.convexHull(corners))) / panel.pixels
 
 
 def _ink_level(
@@ -186,7 +210,8 @@ def _ink_level(
         # the top border row of modules, away from its ends: all ink
         along = np.linspace(1.5, 5.5, 9) * marker.module_px + marker.x - 0.5
         points = np.stack([along, np.full_like(along, marker.y + (marker.module_px - 1) / 2)], axis=1)
-        rows = [light_at(pixels, c, registration, points) for c in range(3)]
-        if all(whole for _, whole in rows):
-            levels.append([float(np.median(light)) for light, _ in rows])
+        at = registration.to_photo(points)
+        rows = [light for c in range(3) if (light := light_at(pixels, c, at)) is not None]
+        if len(rows) == 3:
+            levels.append([float(np.median(light)) for light in rows])
     return np.median(np.array(levels), axis=0) if levels and math.isfinite(levels[0][0]) else None

@@ -62,6 +62,24 @@ def _project(h: Points, k1: float, k2: float, width: int, height: int, points: P
     return out
 
 
+def _slopes(h: Points, k1: float, k2: float, width: int, height: int, points: Points) -> Points:
+    """(2 N, 10) change of the projected points, x and y in turn, with the eight free homography numbers, k1 and k2."""
+    q = points @ h[:, :2].T + h[:, 2]
+    centre = np.array([(width - 1) / 2, (height - 1) / 2])
+    flat = q[:, :2] / q[:, 2:]
+    ideal = flat - centre
+    c2 = centre @ centre
+    r2 = (ideal**2).sum(axis=1) / c2
+    by_ideal = np.einsum("ni,nj->nij", ideal, ideal) * ((k1 + 2 * k2 * r2) * 2 / c2)[:, None, None]
+    by_ideal += (1 + k1 * r2 + k2 * r2 * r2)[:, None, None] * np.eye(2)
+    with_one = np.concatenate([points, np.ones((len(points), 1))], axis=1) / q[:, 2:]
+    by_h = np.zeros((len(points), 2, 8))
+    by_h[:, 0, 0:3] = by_h[:, 1, 3:6] = with_one
+    by_h[:, :, 6:8] = -flat[:, :, None] * with_one[:, None, :2]
+    by_k = ideal[:, :, None] * np.stack([r2, r2 * r2], axis=1)[:, None, :]
+    return np.concatenate([by_ideal @ by_h, by_k], axis=2).reshape(2 * len(points), 10)
+
+
 def fit(panel_points: Points, photo_points: Points, size: tuple[int, int], robust_px: float = 0.5) -> Registration:
     """Fit the map to (N, 2) correspondences; ``size`` is the photo's (width, height).
 
@@ -86,9 +104,12 @@ def fit(panel_points: Points, photo_points: Points, size: tuple[int, int], robus
         difference: Points = (_project(*unpack(p), width, height, unit) - photo_points).ravel()
         return difference
 
+    def slopes(p: Points) -> Points:
+        return _slopes(*unpack(p), width, height, unit)[:, :len(p)]
+
     begin = np.concatenate([start.ravel()[:8], np.zeros(radial)])
     if 2 * count > len(begin):
-        solved = least_squares(residual, begin, loss="soft_l1", f_scale=robust_px, x_scale="jac").x
+        solved = least_squares(residual, begin, jac=slopes, loss="soft_l1", f_scale=robust_px, x_scale="jac").x
     else:
         solved = begin
     h, k1, k2 = unpack(solved)

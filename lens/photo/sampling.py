@@ -6,7 +6,6 @@ in units of its local standard deviation, so that one threshold serves the whole
 """
 
 import math
-from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
 import cv2
@@ -22,10 +21,13 @@ from lens.photo.registration import Registration
 BLOCK_PX = 8
 CLIPPED_CODE = 254
 BORDER_PX = 4
+CLOSEUP_OUTSIDE = 0.1
 OWN_PX = 7
 RIPPLE_PX, RIPPLE_TRUST = 6, 0.35
 HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
 Image = NDArray[np.float32]
+BAND_PX = 256  # rows of the panel that are sampled at a time: a whole photo in floats would take hundreds of megabytes
+_LIGHT_OF_CODE = (LINEAR_OF_CODE / FULL_SCALE).astype(np.float32).reshape(256, 1)
 
 
 class ProbeSeen(NamedTuple):
@@ -43,6 +45,7 @@ class PanelView(NamedTuple):
     median), the log-likelihood ratio against no fault is a . response - a . information a / 2.
 
     response : (H, W, 3) float32, 0 where nothing is seen
+    energy : (H, W) float32, twice the log-likelihood ratio of the best fitting change at each pixel
     information : (h, w, 3, 3) float32 on BLOCK_PX blocks
     trust : (H, W) float32, factor 0..1 on the information: 0 under markers, outside the photo and where it is clipped
     probes : the photo's own reference faults
@@ -51,6 +54,7 @@ class PanelView(NamedTuple):
     """
 
     response: Image
+    energy: Image
     information: Image
     trust: Image
     probes: tuple[ProbeSeen, ...]
@@ -59,18 +63,26 @@ class PanelView(NamedTuple):
     clipped_fraction: float
     outside_fraction: float
 
+    @property
+    def whole(self) -> bool:
+        """False for a close-up of a part of the panel."""
+        return self.outside_fraction < CLOSEUP_OUTSIDE
 
-def _blocks(image: NDArray[np.float32]) -> Image:
+
+def block_means(image: NDArray[np.float32]) -> Image:
     """Means over BLOCK_PX squares; the last ones are filled up by repeating the rim."""
     height, width = image.shape[:2]
-    padded = cv2.copyMakeBorder(image, 0, -height % BLOCK_PX, 0, -width % BLOCK_PX, cv2.BORDER_REFLECT)
+    padded: NDArray[np.generic] = image
+    if height % BLOCK_PX or width % BLOCK_PX:
+        padded = cv2.copyMakeBorder(image, 0, -height % BLOCK_PX, 0, -width % BLOCK_PX, cv2.BORDER_REFLECT)
     size = (padded.shape[1] // BLOCK_PX, padded.shape[0] // BLOCK_PX)
     return np.asarray(cv2.resize(padded, size, interpolation=cv2.INTER_AREA), np.float32)
 
 
-def unblock(blocks: Image, height: int, width: int) -> Image:
-    """Blocks spread over the pixels again, bilinear."""
-    full = cv2.resize(blocks, (blocks.shape[1] * BLOCK_PX, blocks.shape[0] * BLOCK_PX), interpolation=cv2.INTER_LINEAR)
+def _unblock(blocks: Image, height: int, width: int, room: Image | None = None) -> Image:
+    """Blocks spread over the pixels again, bilinear; ``room`` is memory to do it in, of whole blocks."""
+    size = (blocks.shape[1] * BLOCK_PX, blocks.shape[0] * BLOCK_PX)
+    full = cv2.resize(blocks, size, dst=room, interpolation=cv2.INTER_LINEAR)
     return np.asarray(full[:height, :width], np.float32)
 
 
@@ -85,37 +97,41 @@ def _smooth_known(total: Image, weight: Image, size: int) -> Image:
     return np.nan_to_num(out).astype(np.float32)
 
 
-def _edge_profile(count: int, sigma_px: float) -> Image:
-    """Share of the smoothed light that is left at each pixel centre between two dark surroundings."""
-    at = np.arange(count, dtype=float)
-    return (ndtr((at + 0.5) / sigma_px) * ndtr((count - 0.5 - at) / sigma_px)).astype(np.float32)
+def _unfade(seen: Image, sigma_px: float, back: bool = False) -> None:
+    """Give the outermost rows and columns the light that the filter let out into the dark around the panel, or take it ``back``."""
+    reach = math.ceil(4 * sigma_px)
+    share = ndtr((np.arange(reach) + 0.5) / sigma_px).astype(np.float32)
+    share = share if back else 1 / share
+    for lines in (seen, seen.T):
+        lines[:reach] *= share[:len(lines), None]
+        lines[-reach:] *= share[:len(lines)][::-1, None]
 
 
 def _filtered(
     panel: Panel, pixels: NDArray[np.uint8], registration: Registration, filter_px: float,
-) -> tuple[Image, NDArray[np.bool_], NDArray[np.bool_]]:
-    """(H, W, 3) float32 linear light after the matched filter; pixels inside the photo; clipped pixels."""
+) -> tuple[list[Image], NDArray[np.bool_], NDArray[np.bool_]]:
+    """Three (H, W) float32 of linear light after the matched filter; pixels inside the photo; clipped pixels."""
     map_x, map_y = registration.dense_map(panel)
     height, width = pixels.shape[:2]
     inside = (map_x > 1) & (map_x < width - 2) & (map_y > 1) & (map_y < height - 2)
-    pad = 12
-    x0, y0 = max(0, int(map_x.min()) - pad), max(0, int(map_y.min()) - pad)
-    x1, y1 = min(width, int(map_x.max()) + pad), min(height, int(map_y.max()) + pad)
-    if x1 - x0 < 16 or y1 - y0 < 16:
-        return np.zeros((panel.height, panel.width, 3), np.float32), np.zeros_like(inside), np.zeros_like(inside)
-    crop = pixels[y0:y1, x0:x1]
-    np.subtract(map_x, np.float32(x0), out=map_x)
-    np.subtract(map_y, np.float32(y0), out=map_y)
     clipped = np.zeros(inside.shape, bool)
-    blue, green, red = cv2.split(crop)
-    over = cv2.inRange(cv2.max(cv2.max(blue, green), red), CLIPPED_CODE, 255)
-    if cv2.countNonZero(over) > 20:
-        spread = cv2.dilate(over, np.ones((3, 3), np.uint8))
-        clipped = np.asarray(cv2.remap(spread, map_x, map_y, cv2.INTER_NEAREST), np.uint8) > 0
-    linear = cv2.LUT(crop, LINEAR_OF_CODE.reshape(256, 1))
-    linear = cv2.GaussianBlur(linear, (0, 0), filter_px)
-    sampled = cv2.remap(linear, map_x, map_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    return sampled.astype(np.float32) * np.float32(1 / FULL_SCALE), inside, clipped
+    planes = [np.zeros(inside.shape, np.float32) for _ in range(3)]
+    taps = max(7, 2 * math.ceil(3 * filter_px) + 1)
+    pad = taps // 2 + 2
+    for top in range(0, panel.height, BAND_PX):
+        rows = slice(top, top + BAND_PX)
+        x, y = map_x[rows], map_y[rows]
+        x0, y0 = max(0, int(x.min()) - pad), max(0, int(y.min()) - pad)
+        crop = pixels[y0:int(y.max()) + pad, x0:int(x.max()) + pad] if x.max() > 0 and y.max() > 0 else pixels[:0, :0]
+        if min(crop.shape[:2]) < 16:
+            continue
+        x, y = x - np.float32(x0), y - np.float32(y0)
+        if crop.max() >= CLIPPED_CODE:
+            spread = cv2.dilate(cv2.bitwise_not(cv2.inRange(crop, (0, 0, 0), (CLIPPED_CODE - 1,) * 3)), np.ones((3, 3), np.uint8))
+            clipped[rows] = np.asarray(cv2.remap(spread, x, y, cv2.INTER_NEAREST), np.uint8) > 0
+        linear = cv2.GaussianBlur(cv2.LUT(crop, _LIGHT_OF_CODE), (taps, taps), filter_px)
+        cv2.split(cv2.remap(linear, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), [plane[rows] for plane in planes])
+    return planes, inside, clipped
 
 
 def _take_off_border(difference: Image, limit: float) -> None:
@@ -172,70 +188,73 @@ def view_panel(
     centre = np.array([[(width - 1) / 2, (height - 1) / 2]])
     scale = float(registration.scale_at(centre)[0])
     filter_px = math.sqrt(float(blur_px[1]) ** 2 + scale**2 / 12)
-    light, inside, clipped = _filtered(panel, pixels, registration, filter_px)
+    planes, inside, clipped = _filtered(panel, pixels, registration, filter_px)
     spread = np.stack([
         np.sqrt(filter_px**2 + blur_px**2 + (scale / 3) ** 2 / 12), np.sqrt(filter_px**2 + blur_px**2 + scale**2 / 12),
     ], axis=1) / scale
     reach = math.ceil(HIDDEN_SIGMAS * float(spread.max()))
     valid = inside & ~clipped & ~marker_mask(panel, pattern, reach)
-    across, down = _edge_profile(width, math.hypot(filter_px, float(blur_px[1])) / scale), _edge_profile(
-        height, math.hypot(filter_px, float(blur_px[1])) / scale)
+    hidden = np.flatnonzero(~valid.ravel())
     weight = valid.astype(np.float32)
-    weight_blocks = _blocks(weight)
+    weight_blocks = block_means(weight)
     level = np.empty((*weight_blocks.shape, 3), np.float32)
-    edge = None if max(pattern.drive) == 0 else down[:, None] * across[None, :]
+    lit = max(pattern.drive) > 0
+    fade_px = math.hypot(filter_px, float(blur_px[1])) / scale
+    # two scratch images serve all steps: fresh memory costs more than the arithmetic done in it
+    scratch = np.empty((height, width), np.float32)
+    room = np.empty((weight_blocks.shape[0] * BLOCK_PX, weight_blocks.shape[1] * BLOCK_PX), np.float32)
 
-    def flatten(channel: int, seen: Image) -> tuple[Image, float]:
-        """What differs from the slowly varying light of one channel, and the limit above which it counts as an outlier."""
-        flat = seen.copy() if edge is None else seen / edge
-        base = _smooth_known(_blocks(flat * weight), weight_blocks, 3)
-        flat -= unblock(base, height, width)
-        limit = 3.0 * _robust_sigma(flat, valid)
-        np.clip(flat, -limit, limit, out=flat)
-        flat *= weight
-        base += _smooth_known(_blocks(flat), weight_blocks, 3)
+    def flatten(channel: int, seen: Image) -> float:
+        """Take the slowly varying light of the pattern off one channel; the limit above which the rest counts as an outlier."""
+        if lit:
+            _unfade(seen, fade_px)
+        np.copyto(scratch, seen)
+        scratch.ravel()[hidden] = 0
+        base = _smooth_known(block_means(scratch), weight_blocks, 3)
+        np.subtract(seen, _unblock(base, height, width, room), out=scratch)
+        limit = 3.0 * _robust_sigma(scratch, valid)
+        np.clip(scratch, -limit, limit, out=scratch)
+        scratch.ravel()[hidden] = 0
+        base += _smooth_known(block_means(scratch), weight_blocks, 3)
         level[..., channel] = base
-        local = unblock(base, height, width)
-        if edge is not None:
-            local *= edge
-        np.subtract(seen, local, out=seen)
+        seen -= _unblock(base, height, width, room)
+        if lit:
+            _unfade(seen, fade_px, back=True)
         limit = 4 * _robust_sigma(seen, valid)
         _take_off_border(seen, limit)
-        return seen, limit
+        return limit
 
-    with ThreadPoolExecutor(3) as pool:
-        planes = list(pool.map(flatten, range(3), cv2.split(light)))
-    # lens and JPEG coder leave ripples around the markers; what is told there counts less, and so less is proven there
-    beside = marker_mask(panel, pattern, reach + RIPPLE_PX)
-    trust = np.where(beside, weight * np.float32(RIPPLE_TRUST), weight)
-    area = _pixel_share(registration, scale, spread, weight_blocks.shape)
-    brightness = np.ones(weight_blocks.shape, np.float32)
-    if edge is not None:
+    limits = [flatten(channel, plane) for channel, plane in enumerate(planes)]
+    unit = _pixel_share(registration, scale, spread, weight_blocks.shape)
+    if lit:
         main = int(np.argmax(np.median(level, axis=(0, 1))))
-        brightness = np.asarray(level[..., main] / max(float(np.median(level[..., main])), 1e-6), np.float32)
-    unit = np.empty((*weight_blocks.shape, 3), np.float32)
-    sigmas: list[Image] = []
-    for channel, (rest, limit) in enumerate(planes):
-        square = np.minimum(rest * rest, limit * limit)
-        square *= weight
-        sigma: Image = np.sqrt(_smooth_known(_blocks(square), weight_blocks, 5))
-        sigma = np.asarray(np.maximum(sigma, max(0.5 * float(np.median(sigma)), 0.2 / FULL_SCALE)), np.float32)
-        unit[..., channel] = area[..., channel] * brightness / sigma
-        sigmas.append(sigma)
-    rests = [np.asarray(rest, np.float32) for rest, _ in planes]
-    probes = _see_probes(panel, pattern, rests, inside & ~clipped, area * brightness[..., None])
-    for (rest, _), sigma in zip(planes, sigmas, strict=True):
-        rest *= unblock(1 / sigma, height, width)
-        _distrust_border(rest, trust)
-    for rest, _ in planes:
-        rest *= trust
-    scores = cv2.merge([rest for rest, _ in planes])
+        unit *= level[..., main, None] / max(float(np.median(level[..., main])), 1e-6)
+    probes = _see_probes(panel, pattern, planes, inside & ~clipped, unit)
+    for channel, (plane, limit) in enumerate(zip(planes, limits, strict=True)):
+        # from here on the light is told in units of its local noise
+        np.multiply(plane, plane, out=scratch)
+        np.minimum(scratch, limit * limit, out=scratch)
+        scratch.ravel()[hidden] = 0
+        sigma = np.sqrt(_smooth_known(block_means(scratch), weight_blocks, 5))
+        sigma = np.maximum(sigma, max(0.5 * float(np.median(sigma)), 0.2 / FULL_SCALE)).astype(np.float32)
+        unit[..., channel] /= sigma
+        plane *= _unblock(1 / sigma, height, width, room)
+    # lens and JPEG coder leave ripples around the markers; what is told there counts less, and so less is proven there
+    trust = np.where(marker_mask(panel, pattern, reach + RIPPLE_PX), weight * np.float32(RIPPLE_TRUST), weight)
+    for plane in planes:
+        _distrust_border(plane, trust)
+    for plane in planes:
+        plane *= trust
+    scores = cv2.merge(planes)
     inverse = np.linalg.inv(_correlation(scores, valid))
     response = cv2.transform(scores, inverse.astype(np.float32))
-    response *= unblock(unit, height, width)
+    # where the photo is trusted in part only, this is too low by the trust; such pixels are looked at in any case
+    energy = cv2.transform(cv2.multiply(scores, response, dst=scores), np.ones((1, 3), np.float32))
+    response *= _unblock(unit, height, width)
     information = unit[..., :, None] * unit[..., None, :] * inverse.astype(np.float32)
     return PanelView(
-        response=np.asarray(response, np.float32), information=information, trust=trust, probes=probes, level=level, spread_px=spread,
+        response=np.asarray(response, np.float32), energy=np.asarray(energy, np.float32), information=information,
+        trust=trust, probes=probes, level=level, spread_px=spread,
         clipped_fraction=float(clipped.mean()), outside_fraction=float(1 - inside.mean()))
 
 
@@ -243,15 +262,18 @@ def _pixel_share(
     registration: Registration, scale: float, spread: NDArray[np.float64], shape: tuple[int, ...],
 ) -> NDArray[np.float32]:
     """(h, w, 3) share of a panel pixel's light that the filter finds at its centre."""
-    y, x = np.mgrid[:shape[0], :shape[1]] * BLOCK_PX + (BLOCK_PX - 1) / 2
-    local = registration.scale_at(np.stack([x.ravel(), y.ravel()], axis=1)).reshape(x.shape)
+    # the scale is smooth: about every fourth block is asked
+    rows, columns = (max(2, count // 4) for count in shape[:2])
+    x, y = np.meshgrid((np.arange(columns) + 0.5) * shape[1] / columns * BLOCK_PX, (np.arange(rows) + 0.5) * shape[0] / rows * BLOCK_PX)
+    asked = registration.scale_at(np.stack([x.ravel(), y.ravel()], axis=1)).reshape(x.shape)
+    local = cv2.resize(asked.astype(np.float32), (shape[1], shape[0]), interpolation=cv2.INTER_LINEAR)
     share = (local / scale)[..., None] ** 2 / (2 * math.pi * spread[:, 0] * spread[:, 1])
     return np.asarray(share, np.float32)
 
 
 def _correlation(scores: Image, valid: NDArray[np.bool_]) -> NDArray[np.float64]:
     """(3, 3) correlation of the channels' noise, from a thinned, clipped sample; kept off singularity."""
-    some = np.clip(scores[1::7, 1::3][valid[1::7, 1::3]], -4, 4).astype(float)
+    some = np.clip(scores[1::9, 1::5][valid[1::9, 1::5]], -4, 4).astype(float)
     if len(some) < 1000:
         return np.eye(3)
     matrix = np.corrcoef(some, rowvar=False)
@@ -261,7 +283,7 @@ def _correlation(scores: Image, valid: NDArray[np.bool_]) -> NDArray[np.float64]
 
 def _robust_sigma(values: Image, valid: NDArray[np.bool_]) -> float:
     """Standard deviation from the median absolute deviation of a thinned sample (1.4826 MAD)."""
-    some = values[1::5, 2::7][valid[1::5, 2::7]]
+    some = values[1::7, 2::9][valid[1::7, 2::9]]
     if some.size == 0:
         return 1.0
     return max(1.4826 * float(np.median(np.abs(some - np.median(some)))), 1e-6)

@@ -15,6 +15,16 @@ NOT_OF_THE_PANEL: frozenset[str] = frozenset({"dust", "film", "scratch", "reflec
 Channel = Literal["red", "green", "blue"]
 
 
+class Decision(Record):
+    """What a person decided on a finding after looking at it. The measurement stays beside it."""
+
+    verdict: Literal["accepted", "rejected", "corrected"]
+    by: str
+    reason: str = ""
+    measured_kind: Kind = Field(description="what the photos said; the finding's own kind is what now counts")
+    measured_channel: Channel | None = None
+
+
 class Finding(Record):
     """One thing found. ``x, y`` is its centre and ``w, h`` its extent, in panel pixels."""
 
@@ -30,6 +40,13 @@ class Finding(Record):
     patterns: tuple[str, ...] = Field(default=(), description="patterns that show it")
     members: tuple[int, ...] = Field(default=(), description="indices of a cluster's faults in the findings")
     reasons: tuple[str, ...] = ()
+    semu: float | None = Field(default=None, description="visibility of a mura whose size in millimetres is known")
+    decision: Decision | None = None
+
+    @property
+    def counts(self) -> bool:
+        """False when a person rejected it."""
+        return self.decision is None or self.decision.verdict != "rejected"
 
 
 class UniformityPoint(Record):

@@ -21,6 +21,41 @@ class Problem(Record):
     message: str
 
 
+class PhotoMap(Record):
+    """Where each panel pixel lies in the photo: homography (row by row), then radial terms about the photo's centre."""
+
+    homography: tuple[float, ...]
+    k1: float
+    k2: float
+    width: int
+    height: int
+
+
+class Proven(Record):
+    """Share of the panel in which a fault of a whole pixel, and of a single subpixel, would have been found."""
+
+    pixels: float
+    subpixels: float
+
+
+class LightMap(Record):
+    """Light of the panel over a coarse grid, row by row from the top left, 1 at its median; lens fall-off taken off."""
+
+    columns: int
+    rows: int
+    light: tuple[float, ...]
+
+
+class NextShot(Record):
+    """Photos that would prove more. ``frame`` is centre and size of the part to show, in panel pixels; None is the whole panel."""
+
+    pattern: str
+    count: int
+    share: float = Field(description="share of the panel that they could prove")
+    text: str
+    frame: tuple[float, float, float, float] | None = None
+
+
 class PhotoReport(Record):
     """What one photo turned out to be. Corners are the active area's, in photo pixels after the EXIF orientation."""
 
@@ -33,6 +68,7 @@ class PhotoReport(Record):
     blur_px: float | None = Field(description="sigma, photo px")
     proven_fraction: float
     problems: tuple[Problem, ...] = ()
+    map: PhotoMap | None = None
 
     @property
     def used(self) -> bool:
@@ -48,7 +84,10 @@ class Inspection(Record):
     uniformity: Uniformity | None
     colour: Colour | None
     verdict: Verdict
+    proven: Proven
+    light_map: LightMap | None = None
     smallest_proven: str = Field(description="the smallest fault that would have been seen, in words")
     unproven_cells: tuple[tuple[int, int, float], ...] = Field(
         default=(), description="column, row and proven share of the cells of a 48-column grid that are not fully proven")
+    next_shots: tuple[NextShot, ...] = Field(default=(), description="what to photograph next, the most telling first")
     core_version: str

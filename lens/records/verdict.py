@@ -2,7 +2,10 @@
 
 from typing import Literal
 
+from pydantic import Field
+
 from lens.records.base import Record
+from lens.records.findings import Kind
 
 Outcome = Literal["pass", "fail", "not_proven"]
 
@@ -17,6 +20,7 @@ class Criterion(Record):
     margin: float
     unproven: float
     text: str
+    kinds: tuple[Kind, ...] = Field(default=(), description="kinds of findings that it counts")
 
 
 class Verdict(Record):

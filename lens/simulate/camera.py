@@ -72,6 +72,21 @@ def random_pose(panel: Panel, camera: Camera, rng: np.random.Generator, fill: fl
     return Pose(corners=tuple((float(x), float(y)) for x, y in points))
 
 
+def closeup_pose(panel: Panel, camera: Camera, part: tuple[float, float, float, float], rng: np.random.Generator) -> Pose:
+    """A handheld pose that shows a part of the panel: its left, top, right and bottom edge as shares of width and height."""
+    left, top, right, bottom = part
+    scale = 0.96 * min(camera.width / ((right - left) * panel.width), camera.height / ((bottom - top) * panel.height))
+    middle = np.array([(left + right) / 2 * panel.width, (top + bottom) / 2 * panel.height])
+    outline = np.array([[0, 0], [panel.width, 0], [panel.width, panel.height], [0, panel.height]]) - middle
+    tilt, axis, roll = math.radians(float(rng.uniform(0, 3))), float(rng.uniform(0, 2 * math.pi)), math.radians(float(rng.uniform(-1.5, 1.5)))
+    distance = 1.6 * math.hypot((right - left) * panel.width, (bottom - top) * panel.height)
+    depth = (outline[:, 0] * math.cos(axis) + outline[:, 1] * math.sin(axis)) * math.sin(tilt)
+    seen = outline * (distance / (distance + depth))[:, None]
+    turn = np.array([[math.cos(roll), -math.sin(roll)], [math.sin(roll), math.cos(roll)]])
+    points = seen @ turn.T * scale + np.array([camera.width, camera.height]) / 2 - 0.5
+    return Pose(corners=tuple((float(x), float(y)) for x, y in points))
+
+
 def _panel_coordinates(camera: Camera, to_panel: NDArray[np.float64], rows: slice) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Panel coordinates seen by each photo pixel of some rows; the lens moves a point outward by barrel * r^2."""
     cx, cy = (camera.width - 1) / 2, (camera.height - 1) / 2

@@ -2,6 +2,7 @@
 
 from typing import Literal
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -11,14 +12,24 @@ from lens.records.base import Record
 from lens.simulate.camera import Camera, Shot, photograph, random_pose
 
 FaultKind = Literal[
-    "dead_pixel", "bright_pixel", "dark_subpixel", "bright_subpixel", "dark_column", "dark_row", "dust", "shade",
+    "dead_pixel", "bright_pixel", "dark_subpixel", "bright_subpixel", "dark_column", "dark_row", "block", "dust", "shade", "leak", "tint", "crack",
 ]
 CHANNELS: tuple[Literal["red", "green", "blue"], ...] = ("red", "green", "blue")
 BLACK_LEAK = 0.0008  # share of full light that a liquid-crystal cell lets through when dark (contrast about 1250:1)
 
 
 class DeviceFault(Record):
-    """One true fault. ``size_px`` and ``depth`` belong to dust and shade only (Gaussian sigma and darkest share)."""
+    """One true fault, ``x, y`` being its centre.
+
+    block : a rectangle of ``w`` x ``h`` px (lines and bands too) whose cells let through ``1 - depth`` of what they should;
+        with a negative depth they add that share of full light
+    dust, shade : a soft spot of sigma ``size_px`` (``h`` as sigma down where it differs), darkest share ``depth``; negative is
+        a hot spot
+    leak : light of ``depth`` x white that comes through every cell, of the same soft shape
+    crack : a panel broken at ``x, y``: a lake of ink of radius ``size_px``, ``w`` rays of ``h`` px that leave it, and dead columns
+        below it; ``depth`` seeds its shape
+    tint : ``rgb`` are the shares that the three colours lose in the middle of the same soft shape
+    """
 
     kind: FaultKind
     x: float
@@ -26,13 +37,19 @@ class DeviceFault(Record):
     channel: Literal["red", "green", "blue"] | None = None
     size_px: float = 0.0
     depth: float = 0.0
+    w: float = 0.0
+    h: float = 0.0
+    rgb: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
 
 class FaultyPanel(Record):
-    """A panel with its true faults."""
+    """A panel with its true faults. ``wiring`` says which colour of the signal each of red, green and blue shows, None for none;
+    an ``inverted`` one shows the negative."""
 
     panel: Panel
     faults: tuple[DeviceFault, ...] = ()
+    inverted: bool = False
+    wiring: tuple[int | None, int | None, int | None] = (0, 1, 2)
 
 
 def _to_light(image: NDArray[np.uint8]) -> NDArray[np.float32]:
@@ -41,18 +58,55 @@ def _to_light(image: NDArray[np.uint8]) -> NDArray[np.float32]:
     return table[image]
 
 
-def _spot(light: NDArray[np.float32], fault: DeviceFault) -> None:
+def _spot(light: NDArray[np.float32], fault: DeviceFault) -> tuple[tuple[slice, slice], NDArray[np.float32]]:
+    """Where a soft spot lies, and its (h, w, 1) shape, 1 in the middle."""
     height, width, _ = light.shape
-    reach = int(4 * fault.size_px) + 1
-    x0, x1 = max(0, int(fault.x) - reach), min(width, int(fault.x) + reach + 1)
-    y0, y1 = max(0, int(fault.y) - reach), min(height, int(fault.y) + reach + 1)
+    sigma_x, sigma_y = fault.size_px, fault.h or fault.size_px
+    x0, x1 = max(0, int(fault.x - 4 * sigma_x)), min(width, int(fault.x + 4 * sigma_x) + 2)
+    y0, y1 = max(0, int(fault.y - 4 * sigma_y)), min(height, int(fault.y + 4 * sigma_y) + 2)
     yy, xx = np.mgrid[y0:y1, x0:x1]
-    falloff = np.exp(-((xx - fault.x) ** 2 + (yy - fault.y) ** 2) / (2 * fault.size_px**2))
-    light[y0:y1, x0:x1] *= (1 - fault.depth * falloff)[..., None].astype(np.float32)
+    shape = np.exp(-((xx - fault.x) ** 2) / (2 * sigma_x**2) - (yy - fault.y) ** 2 / (2 * sigma_y**2))
+    return (slice(y0, y1), slice(x0, x1)), shape[..., None].astype(np.float32)
+
+
+def _block(light: NDArray[np.float32], fault: DeviceFault, channel: slice | int) -> None:
+    x0, y0 = round(fault.x - (fault.w - 1) / 2), round(fault.y - (fault.h - 1) / 2)
+    part = (slice(max(0, y0), y0 + round(fault.h)), slice(max(0, x0), x0 + round(fault.w)), channel)
+    if fault.depth >= 0:
+        light[part] *= np.float32(1 - fault.depth)
+    else:
+        light[part] = np.minimum(1, light[part] - np.float32(fault.depth))
+
+
+def crack_mask(panel: Panel, fault: DeviceFault) -> NDArray[np.float32]:
+    """(H, W) share of light that a crack takes: 1 under the ink and its dead columns, less along the rays."""
+    rng = np.random.default_rng(round(1000 * fault.depth))
+    mask = np.zeros((panel.height, panel.width), np.float32)
+    angles = np.sort(rng.uniform(0, 2 * np.pi, round(fault.w)))
+    for angle in angles:
+        point, heading, walked = np.array([fault.x, fault.y]), float(angle), 0.0
+        while walked < fault.h:
+            step = float(rng.uniform(15, 40))
+            heading += float(rng.normal(0, 0.18))
+            ahead = point + step * np.array([np.cos(heading), np.sin(heading)])
+            cv2.line(mask, [int(v) for v in point], [int(v) for v in ahead], float(rng.uniform(0.6, 0.95)), int(rng.integers(1, 4)))
+            point, walked = ahead, walked + step
+    turn = np.linspace(0, 2 * np.pi, 40, endpoint=False)
+    radius = fault.size_px * (1 + 0.35 * np.sin(turn * 3 + rng.uniform(0, 6)) + rng.uniform(-0.2, 0.2, 40))
+    outline = np.stack([fault.x + radius * np.cos(turn), fault.y + radius * np.sin(turn)], axis=1)
+    cv2.fillPoly(mask, [np.round(outline).astype(np.int32)], 1.0)
+    for _ in range(int(rng.integers(1, 5))):
+        x = int(np.clip(fault.x + rng.uniform(-1, 1) * fault.size_px, 0, panel.width - 1))
+        mask[max(0, int(fault.y)):, x:x + int(rng.integers(1, 3))] = 1.0
+    return mask
 
 
 def emit(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.float32]:
     """(H, W, 3) float32 linear light of each subpixel, 1 = full, for an (H, W, 3) uint8 picture sent to the panel."""
+    image = 255 - image if device.inverted else image
+    if device.wiring != (0, 1, 2):
+        none = np.zeros(image.shape[:2], np.uint8)
+        image = np.stack([none if source is None else image[..., source] for source in device.wiring], axis=-1)
     light = BLACK_LEAK + (1 - BLACK_LEAK) * _to_light(image)
     for fault in device.faults:
         x, y = int(round(fault.x)), int(round(fault.y))
@@ -66,8 +120,19 @@ def emit(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.float32]:
                 light[:, x, channel] = 0.0
             case "dark_row":
                 light[y, :, channel] = 0.0
+            case "block":
+                _block(light, fault, channel)
             case "dust" | "shade":
-                _spot(light, fault)
+                place, shape = _spot(light, fault)
+                light[place] *= 1 - np.float32(fault.depth) * shape
+            case "leak":
+                place, shape = _spot(light, fault)
+                light[place] += np.float32(fault.depth) * shape
+            case "crack":
+                light *= 1 - crack_mask(device.panel, fault)[..., None]
+            case "tint":
+                place, shape = _spot(light, fault)
+                light[place] *= 1 - shape * np.array(fault.rgb, np.float32)
     return light
 
 

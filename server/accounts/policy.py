@@ -7,10 +7,10 @@ from django.core.exceptions import PermissionDenied
 
 Role = Literal["technician", "lead"]
 ROLES: tuple[Role, ...] = ("technician", "lead")
-Deed = Literal["job.view", "job.change", "job.hand_over", "job.reopen", "people.change"]
+Deed = Literal["job.view", "job.change", "job.hand_over", "job.reopen", "people.change", "profile.change"]
 ALLOWED: dict[Role, frozenset[Deed]] = {
     "technician": frozenset({"job.view", "job.change", "job.hand_over"}),
-    "lead": frozenset({"job.view", "job.change", "job.hand_over", "job.reopen", "people.change"}),
+    "lead": frozenset({"job.view", "job.change", "job.hand_over", "job.reopen", "people.change", "profile.change"}),
 }
 
 

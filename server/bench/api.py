@@ -17,13 +17,14 @@ from lens.patterns import PATTERNS, SETS
 from lens.records import Inspection
 from server.accounts.policy import require
 from server.bench.progress import comparison, stations
-from server.inspections.actions import judge_again
+from server.inspections.actions import judge_job
 from server.inspections.api import RunOut, run_out
 from server.inspections.core_adapter import result_of
 from server.jobs import actions
 from server.jobs.core_adapter import diagnose_job
 from server.jobs.models import Evidence, Job
 from server.jobs.stations import StationId, StationState
+from server.profiles.actions import offered_profiles
 
 router = Router(tags=["jobs"])
 Short = Field(default="", max_length=300)
@@ -157,7 +158,7 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
     require(request.user, "job.view")
     table = class_table()
     return Vocabulary(
-        devices=list(DEVICES), profiles=[Choice(id=i, title=c.title) for i, c in table.classes.items()], profile_source=table.source,
+        devices=list(DEVICES), profiles=[Choice(id=p.id, title=p.title) for p, _ in offered_profiles()], profile_source=table.source,
         builds=[Choice(id=i, title=b.title) for i, b in builds().items()],
         patterns=[Choice(id=p.id, title=p.title) for p in PATTERNS.values()], pattern_sets={name: list(ids) for name, ids in SETS.items()},
         checks=[
@@ -224,7 +225,7 @@ def change_job(request: HttpRequest, job_id: int, body: JobChange) -> dict[str, 
         before = get_object_or_404(Job, pk=job_id).profile
         job = actions.change_job(request.user, job_id, body.version, {n: v for n, v in values.items() if n not in cleared})
         if job.profile != before:
-            judge_again(request.user, job_id)
+            judge_job(job_id)
     return job_out(job_id)
 
 

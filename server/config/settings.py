@@ -42,7 +42,7 @@ X_FRAME_OPTIONS = "DENY"
 INSTALLED_APPS = [
     "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.staticfiles",
     "procrastinate.contrib.django",
-    "server.common", "server.accounts", "server.jobs", "server.inspections", "server.parts", "server.fitting", "server.reports",
+    "server.common", "server.accounts", "server.profiles", "server.jobs", "server.inspections", "server.parts", "server.fitting", "server.reports",
     "server.bench", "server.simbench",
 ]
 MIDDLEWARE = [

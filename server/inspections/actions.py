@@ -1,19 +1,22 @@
 """Changes of runs and photos."""
 
 from datetime import timedelta
+from typing import NamedTuple
 
 from django.conf import settings
 from django.db import IntegrityError, transaction
-from django.db.models import F
+from django.db.models import F, QuerySet
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
+from lens.acceptance import Ruling, about, measured
 from lens.errors import BadInput
 from lens.patterns import get_pattern, pattern_set
 from server.accounts.policy import require
+from server.common.errors import Conflict
 from server.common.notify import notify
-from server.inspections import storage, tasks
-from server.inspections.models import Access, Photo, Run
+from server.inspections import core_adapter, storage, tasks
+from server.inspections.models import Access, Judgement, Photo, Run
 from server.jobs.actions import Person, lock_open_job
 from server.jobs.record import write
 
@@ -115,13 +118,74 @@ def add_photo(run: Run, who: str, data: bytes, name: str, client_key: str, patte
     return photo, True
 
 
+def _judge_runs(runs: QuerySet[Run]) -> None:
+    """Judge what was measured anew. A set that is being read just now is judged by its worker when it is stored."""
+    for run in runs.filter(result__isnull=False).select_for_update(of=("self",)).select_related("job"):
+        measured = core_adapter.result_of(run)
+        if measured is not None:
+            run.result = core_adapter.judged(run, measured).model_dump(mode="json")
+            run.save(update_fields=["result"])
+            notify(run.job_id, "run", run.pk)
+
+
+def judge_job(job_id: int) -> None:
+    """Judge every run of a job anew, as after a change of its profile. Call it inside the action's transaction."""
+    _judge_runs(Run.objects.filter(job_id=job_id))
+
+
+def judge_open_jobs(profile_id: str) -> None:
+    """Judge the open jobs that use a profile anew. Call it inside the action's transaction."""
+    _judge_runs(Run.objects.filter(job__profile=profile_id, job__closed_at__isnull=True))
+
+
+class Told(NamedTuple):
+    """A decision as it comes from a screen: the finding by its kind and place, what was decided, and why."""
+
+    kind: str
+    channel: str | None
+    x: float
+    y: float
+    verdict: str
+    becomes: str | None
+    becomes_channel: str | None
+    reason: str
+
+
+DECIDED_WORDS = {"accepted": "confirmed", "rejected": "rejected", "corrected": "corrected", "undo": "decision taken back"}
+
+
 @transaction.atomic
-def judge_again(user: Person, job_id: int) -> None:
-    """Have every measured run of a job judged anew, as after a change of the accepted class; old verdicts stand until then."""
-    require(user, "job.change")
-    for run in Run.objects.filter(job_id=job_id, photos__removed=False).exclude(stage__in=UNMEASURED).distinct():
-        Run.objects.filter(pk=run.pk).update(status="queued")
-        tasks.enqueue(run)
+def decide_finding(user: Person, run_id: int, told: Told) -> None:
+    """Accept, reject or correct a finding, or take that back. The measurement stays; the verdict follows.
+
+    Raises Conflict when the set was measured anew meanwhile and the finding is no longer there.
+    """
+    person = require(user, "job.change")
+    run = get_object_or_404(Run.objects.select_for_update(of=("self",)).select_related("job"), pk=run_id)
+    job = lock_open_job(run.job_id)
+    result = core_adapter.result_of(run)
+    finding = next((f for f in result.findings if (f.kind, f.channel, f.x, f.y) == told[:4]), None) if result else None
+    if finding is None or finding.kind == "cluster":
+        raise Conflict("This finding is no longer there: the photos were measured anew. Look at the list as it is now.")
+    if told.verdict == "corrected" and not told.reason.strip():
+        raise BadInput("Say in a few words what you saw, so that the correction can be understood later.", "reason_missing")
+    as_measured = measured(finding)
+    for earlier in run.judgements.filter(withdrawn=False):
+        if about(Ruling.model_validate(earlier.ruling), as_measured):
+            earlier.withdrawn = True
+            earlier.save(update_fields=["withdrawn"])
+    if told.verdict != "undo":
+        decision = {
+            "verdict": told.verdict, "by": person.username, "reason": told.reason.strip(), "measured_kind": as_measured.kind,
+            "measured_channel": as_measured.channel}
+        ruling = Ruling.model_validate({
+            **as_measured.model_dump(include={"kind", "channel", "x", "y", "w", "h"}), "decision": decision,
+            "becomes": told.becomes, "becomes_channel": told.becomes_channel})
+        Judgement.objects.create(run=run, ruling=ruling.model_dump(mode="json"), by=person)
+    words = f" to {told.becomes.replace('_', ' ')}" if told.verdict == "corrected" and told.becomes else ""
+    write(job, person.username, "decided", f"{as_measured.kind.replace('_', ' ').capitalize()} at {finding.x:.0f}, {finding.y:.0f} "
+          f"({STAGES[run.stage]}): {DECIDED_WORDS[told.verdict]}{words}.", run=run.pk, reason=told.reason.strip())
+    _judge_runs(Run.objects.filter(pk=run.pk))
 
 
 @transaction.atomic

@@ -8,13 +8,13 @@ import segno
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import File, Header, Router, Schema
+from ninja import Field, File, Header, Router, Schema
 from ninja.files import UploadedFile
 
 from lens.patterns import pattern_set, zip_bytes
-from lens.records import Inspection, PhotoReport
+from lens.records import Channel, Inspection, Kind, PhotoReport
 from server.accounts.policy import require
-from server.inspections import actions, storage
+from server.inspections import actions, core_adapter, storage
 from server.inspections.models import Photo, Run
 from server.jobs.core_adapter import to_panel
 
@@ -84,6 +84,19 @@ class SetIn(Schema):
 
 class AccessIn(Schema):
     kind: Literal["glass", "snap"]
+
+
+class DecisionIn(Schema):
+    """The finding by its kind and place, and what was decided; ``undo`` takes a decision back."""
+
+    kind: Kind
+    channel: Channel | None = None
+    x: float
+    y: float
+    verdict: Literal["accepted", "rejected", "corrected", "undo"]
+    becomes: Kind | None = None
+    becomes_channel: Channel | None = None
+    reason: str = Field(default="", max_length=300)
 
 
 class PhotoCorrection(Schema):
@@ -156,6 +169,21 @@ def correct_photo(request: HttpRequest, photo_id: int, body: PhotoCorrection) ->
     if body.removed is not None:
         return actions.remove_photo(request.user, photo_id, body.removed)
     return actions.correct_photo(request.user, photo_id, body.pattern, body.corners)
+
+
+@router.post("/runs/{run_id}/decisions", response=RunOut, operation_id="decideFinding")
+def decide_finding(request: HttpRequest, run_id: int, body: DecisionIn) -> dict[str, Any]:
+    actions.decide_finding(request.user, run_id, actions.Told(**body.model_dump()))
+    return run_out(get_object_or_404(Run, pk=run_id))
+
+
+@router.get("/photos/{photo_id}/closeup", operation_id="photoCloseup")
+def photo_closeup(request: HttpRequest, photo_id: int, x: float, y: float, reach_px: float = 12) -> HttpResponse:
+    """PNG: the place as this photo shows it, upright and enlarged, and beside it its neighbourhood, both stretched alike."""
+    require(request.user, "job.view")
+    photo = get_object_or_404(Photo.objects.select_related("run__job"), pk=photo_id)
+    data = core_adapter.closeup_png(photo, x, y, reach_px)
+    return HttpResponse(data, content_type="image/png", headers={"Cache-Control": "private, max-age=86400"})
 
 
 @router.get("/photos/{photo_id}/image", operation_id="photoImage")

@@ -3,13 +3,17 @@
 from collections import OrderedDict
 from threading import Lock
 
+import cv2
+
+from lens.acceptance import Ruling
 from lens.errors import BadInput
-from lens.inspecting import PhotoFile, inspect_reads, read_file
-from lens.photo import PhotoRead
-from lens.records import Inspection
+from lens.inspecting import PhotoFile, inspect_reads, judge_again, read_file
+from lens.photo import PhotoRead, closeup
+from lens.records import Inspection, PhotoReport
 from server.inspections import storage
 from server.inspections.models import Photo, Run
 from server.jobs.core_adapter import to_panel
+from server.profiles.actions import find_profile
 
 # A read photo of a 1920x1080 panel takes some 40 MB; a set is fused again whenever a photo joins it.
 MAX_READS = 14
@@ -39,8 +43,23 @@ def read(photo: Photo, run: Run) -> PhotoRead | BadInput:
 
 
 def fuse(photos: list[Photo], run: Run) -> Inspection:
-    """All photos of a run, fused and judged against the job's profile."""
-    return inspect_reads(to_panel(run.job), [(photo.name, read(photo, run)) for photo in photos], run.job.profile)
+    """All photos of a run, fused."""
+    return inspect_reads(to_panel(run.job), [(photo.name, read(photo, run)) for photo in photos])
+
+
+def judged(run: Run, measured: Inspection) -> Inspection:
+    """A measurement judged by the job's profile as it stands, people's decisions included."""
+    rulings = [Ruling.model_validate(one.ruling) for one in run.judgements.all() if not one.withdrawn]
+    return judge_again(to_panel(run.job), measured, find_profile(run.job.profile), rulings)
+
+
+def closeup_png(photo: Photo, x: float, y: float, reach_px: float) -> bytes:
+    """A place of the panel cut out of one photo; raises BadInput when the photo was not registered or does not show it."""
+    report = PhotoReport.model_validate(photo.report) if photo.report else None
+    if report is None or report.map is None:
+        raise BadInput("This photo was not registered to the panel, so a place cannot be found in it.", "not_registered")
+    picture = closeup(storage.pixels(photo.sha256), to_panel(photo.run.job), report.map, x, y, reach_px)
+    return bytes(cv2.imencode(".png", picture)[1])
 
 
 def result_of(run: Run | None) -> Inspection | None:

@@ -61,6 +61,19 @@ class Photo(models.Model):
         constraints = [models.UniqueConstraint(fields=("run", "client_key"), name="each_photo_once")]
 
 
+class Judgement(models.Model):
+    """A person's decision on a finding of a run; withdrawn ones stay."""
+
+    run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="judgements")
+    ruling = models.JSONField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    withdrawn = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ("id",)
+
+
 class Access(models.Model):
     """A code in a QR: opens one run only, as glass or as hand camera, until it expires."""
 

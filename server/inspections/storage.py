@@ -1,11 +1,13 @@
 """Photos in Django's storage, named by their SHA-256; location data is gone before anything is written."""
 
 import hashlib
+from functools import lru_cache
 
 import cv2
 import numpy as np
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
+from numpy.typing import NDArray
 
 from lens.photo import decode, strip_metadata
 
@@ -27,6 +29,12 @@ def load(sha256: str) -> bytes:
     """The stored photo."""
     with default_storage.open(_name(sha256), "rb") as file:
         return bytes(file.read())
+
+
+@lru_cache(maxsize=2)
+def pixels(sha256: str) -> NDArray[np.uint8]:
+    """The photo decoded, (h, w, 3) B, G, R; the last few stay in memory, since a magnifier asks for many places of them."""
+    return decode(load(sha256)).pixels
 
 
 def reduced(sha256: str, long_side_px: int) -> tuple[bytes, tuple[int, int]]:

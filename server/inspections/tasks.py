@@ -53,15 +53,20 @@ def _read_one(photo: Photo, run: Run) -> None:
     Photo.objects.filter(pk=photo.pk).update(status="reading")
     notify(run.job_id, "photo", run.pk, photo=photo.pk)
     told = core_adapter.read(photo, run)
-    if isinstance(told, BadInput):
-        with transaction.atomic():
+    with transaction.atomic():
+        if isinstance(told, BadInput):
             Photo.objects.filter(pk=photo.pk).update(status="refused")
             notify(run.job_id, "photo", run.pk, photo=photo.pk)
+        else:
+            # the bench steps on when a good photo of what is shown has come
+            notify(run.job_id, "photo", run.pk, photo=photo.pk, pattern=told.pattern.id, good=not told.problems)
 
 
 def _store(run: Run, photos: list[Photo], result: Inspection | None) -> None:
     with transaction.atomic():
-        locked = Run.objects.select_for_update().get(pk=run.pk)
+        # job, profile and decisions may have changed while the photos were read
+        locked = Run.objects.select_for_update(of=("self",)).select_related("job").get(pk=run.pk)
+        result = core_adapter.judged(locked, result) if result is not None else None
         if result is not None:
             for photo, report in zip(photos, result.photos, strict=True):
                 photo.report = report.model_dump(mode="json")

@@ -7,7 +7,6 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
-from lens.acceptance import get_class
 from lens.diagnosis import DEVICES, load_model
 from lens.errors import BadInput
 from lens.fitting import get_build
@@ -17,6 +16,7 @@ from server.common.errors import Conflict
 from server.jobs.models import Evidence, Job
 from server.jobs.record import write
 from server.jobs.stations import TITLES
+from server.profiles.actions import find_profile
 
 Person = AbstractBaseUser | AnonymousUser
 EDITABLE = (
@@ -39,7 +39,7 @@ def _check_fields(values: dict[str, Any]) -> None:
     if values.get("device_type", DEVICES[0]) not in DEVICES:
         raise BadInput(f"'{values['device_type']}' is no device type: choose {', '.join(DEVICES)}.", "unknown_device")
     if "profile" in values:
-        get_class(values["profile"])
+        find_profile(values["profile"])
     if "build" in values:
         get_build(values["build"])
 

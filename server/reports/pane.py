@@ -25,6 +25,8 @@ def _mark(kind: str, x: float, y: float, w: float, h: float) -> str:
         r = 5 if shape == "diamond" else 3.4
         return f'<path d="M{x:.1f} {y - r:.1f}l{r} {r}l-{r} {r}l-{r} -{r}z" fill="#fff" stroke="#111" stroke-width="1.5"/>'
     box = f'x="{x - w / 2:.1f}" y="{y - h / 2:.1f}" width="{max(w, 2):.1f}" height="{max(h, 2):.1f}"'
+    if kind in ("mura", "discoloration", "bleed", "bright_zone"):
+        return f'<rect {box} fill="none" stroke="#111" stroke-dasharray="{"1 3" if kind == "discoloration" else "4 2"}"/>'
     return f'<rect {box} fill="#111" fill-opacity="0.35" stroke="#111"/>'
 
 

@@ -4,14 +4,14 @@ import base64
 from html import escape
 from typing import Any
 
-from lens.acceptance import get_class
 from lens.fitting import get_build
-from lens.records import Inspection
+from lens.records import Finding, Inspection
 from server.bench.api import job_out
 from server.inspections import storage
 from server.inspections.actions import STAGES
 from server.inspections.core_adapter import result_of
 from server.jobs.models import Job
+from server.profiles.actions import find_profile
 from server.reports.content import CAUTIONS, job_of, unproven
 from server.reports.pane import pane_svg
 
@@ -55,11 +55,20 @@ def _received(job: Job) -> str:
     return "<h2>As received</h2><p>" + "".join(f'<img alt="" src="data:image/jpeg;base64,{data}">' for data in pictures) + "</p>"
 
 
+def _decided(finding: Finding) -> str:
+    """What a person decided about a finding."""
+    told = finding.decision
+    if told is None:
+        return ""
+    was = f", measured as {told.measured_kind.replace('_', ' ')}" if told.verdict == "corrected" else ""
+    return f" <b>{told.verdict.capitalize()} by {escape(told.by)}{was}{': ' + escape(told.reason) if told.reason else ''}.</b>"
+
+
 def _criteria(stage: str, result: Inspection) -> str:
     rows = "".join(f"<tr><td class=word>{WORDS[c.result]}</td><td>{escape(c.text)}</td></tr>" for c in result.verdict.criteria)
     findings = "".join(
         f"<tr><td>{escape(f.kind.replace('_', ' '))} {escape(f.channel or '')}</td><td>{f.x:.0f}, {f.y:.0f}</td><td>{f.confidence:.2f}</td>"
-        f"<td>{escape(' '.join(f.reasons))}</td></tr>" for f in result.findings[:MAX_LISTED])
+        f"<td>{escape(' '.join(f.reasons))}{_decided(f)}</td></tr>" for f in result.findings[:MAX_LISTED])
     more = f"<p class=small>and {len(result.findings) - MAX_LISTED} more, in the CSV.</p>" if len(result.findings) > MAX_LISTED else ""
     table = f"<table><tr><th>Finding</th><th>x, y (px)</th><th>Conf.</th><th>Why</th></tr>{findings}</table>{more}" if findings else ""
     return (
@@ -74,7 +83,7 @@ def report_html(job_id: int) -> str:
     results = {stage: result for stage, result in found.items() if result is not None}
     final = results.get("closed") or results.get("inspect")
     change: Any = out["comparison"]
-    limits = get_class(job.profile)
+    profile = find_profile(job.profile)
     gates = {gate.gate: gate for gate in job.gates.all()}
     fitted = "".join(
         f"<tr><td>{escape(gate.title)}</td><td>{escape(gate.choices.get(gates[gate.id].choice, 'passed'))}</td>"
@@ -87,7 +96,7 @@ def report_html(job_id: int) -> str:
         "<table>", _rows([
             ("Owner", job.owner), ("Complaint", job.complaint), ("Visible damage", job.visible_damage), ("Kept back", job.accessories),
             ("Panel", f"{job.panel_width} x {job.panel_height} px" + (f", {job.diagonal_in:g} in" if job.diagonal_in else "")),
-            ("Accepted", f"{limits.title} of ISO 9241-307 (from memory)"),
+            ("Accepted", profile.title + (", pixel classes of ISO 9241-307 (from memory)" if profile.pixels else "")),
             ("Fitted", f"{job.chosen_offer.panel.name} from {job.chosen_offer.supplier}, {job.chosen_offer.warranty_months} months warranty"
              if job.chosen_offer else ""), ("Note", job.hand_over_note)]), "</table>",
         _received(job),

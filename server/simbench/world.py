@@ -10,6 +10,7 @@ from django.db import transaction
 
 from lens.matching import PanelSpec
 from lens.patterns import SETS
+from lens.simulate import DeviceFault
 from server.accounts.policy import ensure_roles
 from server.inspections.actions import choose_set, open_run
 from server.jobs.actions import answer_check, create_job, go_to_station
@@ -55,9 +56,9 @@ def load_catalogue(world: dict[str, Any]) -> None:
             "price": price, "shipping": shipping, "delivery_days": days, "warranty_months": warranty, "doa_days": doa})
 
 
-def _fault(row: list[Any]) -> dict[str, Any]:
-    kind, x, y, channel = row
-    return {"kind": kind, "x": x, "y": y, "channel": channel}
+def _fault(row: list[Any] | dict[str, Any]) -> dict[str, Any]:
+    told = row if isinstance(row, dict) else dict(zip(("kind", "x", "y", "channel"), row, strict=True))
+    return DeviceFault.model_validate(told).model_dump(mode="json")
 
 
 @transaction.atomic

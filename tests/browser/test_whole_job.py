@@ -6,14 +6,15 @@ import statistics
 import time
 
 from PIL import Image
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from lens.matching import PanelSpec
 from lens.simulate import DeviceFault
 from server.inspections.models import Photo, Run
-from server.jobs.models import Job
+from server.jobs.models import Entry, Job
 from server.parts.models import Offer, PanelModel
 from tests.browser.live import WAIT_MS, Served
+from tests.browser.steps import look_closely, shoot_whole_set, station, take_in
 from tests.server.helpers import photo
 
 SPEC = PanelSpec(
@@ -21,23 +22,6 @@ SPEC = PanelSpec(
     connector_side="right", signal="eDP", lanes=1, touch=False, finish="matt")
 LATENCY_CHANGES = 100
 expect.set_options(timeout=WAIT_MS)
-
-
-def take_in(page: Page, title: str, size: str = "640x400") -> None:
-    page.get_by_role("link", name="Take in a device").click()
-    page.get_by_label("Device", exact=False).first.fill(title)
-    page.get_by_label("Complaint").fill("Small dots.")
-    page.get_by_label("Panel resolution").fill(size)
-    page.get_by_role("button", name="Open the job").click()
-    expect(page.get_by_role("heading", name=title)).to_be_visible()
-
-
-def station(page: Page, name: str) -> None:
-    page.get_by_role("navigation", name="Stations").get_by_role("button", name=name).click()
-
-
-def shoot_whole_set(page: Page) -> None:
-    page.get_by_role("button", name="Simulated camera: whole set").click()
 
 
 class WholeJob(Served):
@@ -73,6 +57,7 @@ class WholeJob(Served):
             expect(page.get_by_role("region", name="Verdict").get_by_text("Fail", exact=True)).to_be_visible()
             expect(page.get_by_role("list", name="Findings").get_by_text("line", exact=True)).to_be_visible()
             self.assert_accessible(page, "inspect")
+            look_closely(self, page)
 
             station(page, "Match")
             page.get_by_role("combobox", name="Panel in the device").click()
@@ -109,13 +94,59 @@ class WholeJob(Served):
             self.assertEqual(page.request.get(f"{self.url}/api/jobs/{job.pk}/report.pdf").headers["content-type"], "application/pdf")
             page.get_by_role("button", name="Hand over", exact=True).last.click()
             page.get_by_role("dialog").get_by_role("button", name="Hand over").dblclick()
-            expect(page.get_by_text(re.compile("^Handed over"))).to_have_count(2)
+            expect(page.get_by_text(re.compile(r"^Handed over \d"))).to_be_visible()
+            expect(page.get_by_role("dialog")).to_have_count(0)
+            self.assertEqual(Entry.objects.filter(kind="handed_over").count(), 1)
         print(f"figure: whole job driven in {time.monotonic() - started:.0f} s")
+
+    def test_two_windows_notice_each_other_and_nothing_typed_is_lost(self) -> None:
+        with self.page() as page:
+            take_in(page, "Shared laptop")
+            complaint = page.get_by_label("Complaint")
+            with self.page() as other:
+                other.goto(page.url)
+                held: list[Route] = []
+                page.route("**/api/jobs/*", lambda route: held.append(route) if route.request.method == "PATCH" else route.continue_())
+                complaint.fill("Flickers when")
+                complaint.blur()
+                while not held:
+                    page.wait_for_timeout(50)
+                other.get_by_label("Complaint").fill("Dark after a fall.")
+                other.get_by_label("Complaint").blur()
+                while Job.objects.get().complaint != "Dark after a fall.":
+                    other.wait_for_timeout(50)
+                held[0].continue_()
+                page.unroute("**/api/jobs/*")
+                expect(page.get_by_text('Somebody else stored "Dark after a fall." meanwhile.')).to_be_visible()
+                expect(complaint).to_have_value("Flickers when")
+                complaint.press("Escape")
+                expect(complaint).to_have_value("Dark after a fall.")
+                # typing on while a save is under way is no clash with oneself
+                complaint.press_sequentially(" Flickers too, and then some.", delay=120)
+                complaint.blur()
+                expect(other.get_by_label("Complaint")).to_have_value("Dark after a fall. Flickers too, and then some.")
+                self.assertEqual(page.get_by_text("Somebody else stored").count(), 0)
+
+    def test_a_double_click_opens_one_job_and_every_refused_file_is_named(self) -> None:
+        with self.page() as page:
+            page.get_by_role("link", name="Take in a device").click()
+            page.get_by_label("Device", exact=False).first.fill("Hasty tablet")
+            page.get_by_role("button", name="Open the job").dblclick()
+            expect(page.get_by_role("heading", name="Hasty tablet")).to_be_visible()
+            self.assertEqual(Job.objects.count(), 1)
+            station(page, "Inspect")
+            page.get_by_label("Photos", exact=True).first.set_input_files([
+                {"name": name, "mimeType": "image/jpeg", "buffer": data} for name, data in (("empty.jpg", b""), ("note.jpg", b"not a photo"))])
+            for name in ("empty.jpg", "note.jpg"):
+                expect(page.get_by_role("alert").filter(has_text=name)).to_be_visible()
+            page.get_by_role("alert").filter(has_text="empty.jpg").get_by_role("button", name="Close").click()
+            expect(page.get_by_role("alert").filter(has_text="empty.jpg")).to_have_count(0)
+            expect(page.get_by_role("alert").filter(has_text="note.jpg")).to_be_visible()
 
     def test_other_views_are_accessible_dark_light_and_narrow(self) -> None:
         for width in (1280, 360):
             with self.page(viewport={"width": width, "height": 800}) as page:
-                for name in ("/jobs", "/jobs/new", "/look"):
+                for name in ("/jobs", "/jobs/new", "/look", "/profiles/grade-a"):
                     page.goto(f"{self.url}{name}")
                     page.get_by_role("heading", level=1).first.wait_for()
                     self.assert_accessible(page, f"{name} at {width}, dark")

@@ -4,8 +4,12 @@ from functools import cache
 
 import numpy as np
 
-from lens.inspecting import PhotoFile
+from lens.faults.light_model import build_light_model
+from lens.faults.pixels import Evidence
+from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import Panel, make_panel
+from lens.photo import read_photo
+from lens.records import Finding
 from lens.simulate import Camera, DeviceFault, FaultyPanel, Shot, shoot_set
 
 PANEL: Panel = make_panel(800, 500, 10.1)
@@ -28,3 +32,15 @@ def shots(faults: tuple[DeviceFault, ...] = FAULTS, patterns: tuple[str, ...] = 
 def files(**kwargs: object) -> list[PhotoFile]:
     """The photos as files, without saying what they show."""
     return [PhotoFile(f"{name}.jpg", shot.data) for name, shot in shots(**kwargs).items()]  # type: ignore[arg-type]
+
+
+def evidence_of(photos: list[PhotoFile]) -> Evidence:
+    """The photos read and put together."""
+    reads = [read_photo(photo.data, PANEL) for photo in photos]
+    return Evidence(PANEL, reads, build_light_model(reads))
+
+
+@cache
+def found(faults: tuple[DeviceFault, ...], seed: int, patterns: tuple[str, ...] = SOLIDS, camera: Camera = CAMERA) -> tuple[Finding, ...]:
+    """The findings of a set of these faults."""
+    return inspect_files(PANEL, files(faults=faults, seed=seed, patterns=patterns, camera=camera)).findings

@@ -2,11 +2,11 @@
 
 from unittest import TestCase
 
-from lens.acceptance import Proven, class_table, get_class, judge, scaled
+from lens.acceptance import Measured, Profile, Ruling, class_table, decided, get_class, get_profile, judge, read_profile, scaled
 from lens.errors import BadInput
 from lens.faults import clusters
 from lens.panel import make_panel
-from lens.records import Finding
+from lens.records import Colour, Criterion, Decision, Finding, Proven, Uniformity, Verdict
 
 MEGAPIXEL = make_panel(1250, 800)  # exactly one million pixels
 SEEN = Proven(pixels=0.99, subpixels=0.99)
@@ -18,6 +18,10 @@ def fault(kind: str, x: float, y: float = 10, channel: str | None = None) -> Fin
 
 def many(kind: str, count: int, start: int = 0) -> list[Finding]:
     return [fault(kind, 20.0 * (start + i)) for i in range(count)]
+
+
+def judged(findings: list[Finding], name: str = "class-II", proven: Proven = SEEN) -> Verdict:
+    return judge(MEGAPIXEL, Measured(findings, proven), get_profile(name))
 
 
 class ClassTable(TestCase):
@@ -38,7 +42,7 @@ class ClassTable(TestCase):
                 self.assertEqual(self._type_3(name, on, off + 1), "fail", (name, on, off + 1))
 
     def _type_3(self, name: str, on: int, off: int) -> str:
-        verdict = judge(MEGAPIXEL, many("bright_subpixel", on) + many("dark_subpixel", off, 200), SEEN, name)
+        verdict = judged(many("bright_subpixel", on) + many("dark_subpixel", off, 200), name)
         return next(c.result for c in verdict.criteria if c.id == "type_3")
 
     def test_scaling_and_its_rounding(self) -> None:
@@ -53,23 +57,23 @@ class ClassTable(TestCase):
 
 class Verdicts(TestCase):
     def test_pass_fail_not_proven(self) -> None:
-        self.assertEqual(judge(MEGAPIXEL, many("dead_pixel", 2), SEEN, "class-II").result, "pass")
-        self.assertEqual(judge(MEGAPIXEL, many("dead_pixel", 3), SEEN, "class-II").result, "fail")
-        self.assertEqual(judge(MEGAPIXEL, [], Proven(pixels=0.97, subpixels=0.97), "class-II").result, "not_proven")
-        self.assertEqual(judge(MEGAPIXEL, many("dead_pixel", 3), Proven(pixels=0.1, subpixels=0.1), "class-II").result, "fail")
+        self.assertEqual(judged(many("dead_pixel", 2), "class-II").result, "pass")
+        self.assertEqual(judged(many("dead_pixel", 3), "class-II").result, "fail")
+        self.assertEqual(judged([], proven=Proven(pixels=0.97, subpixels=0.97)).result, "not_proven")
+        self.assertEqual(judged(many("dead_pixel", 3), proven=Proven(pixels=0.1, subpixels=0.1)).result, "fail")
 
     def test_coarse_photos_prove_pixels_but_not_subpixels(self) -> None:
-        verdict = judge(MEGAPIXEL, [], Proven(pixels=0.99, subpixels=0.2), "class-II")
+        verdict = judged([], proven=Proven(pixels=0.99, subpixels=0.2))
         results = {c.id: c.result for c in verdict.criteria}
         self.assertEqual((results["type_2"], results["type_3"], verdict.result), ("pass", "not_proven", "not_proven"))
 
     def test_a_dead_pixel_is_one_type_2_and_never_three_type_3(self) -> None:
-        values = {c.id: c.value for c in judge(MEGAPIXEL, many("dead_pixel", 1), SEEN, "class-II").criteria}
+        values = {c.id: c.value for c in judged(many("dead_pixel", 1), "class-II").criteria}
         self.assertEqual((values["type_2"], values["type_3"]), (1, 0))
 
     def test_lines_fail_and_dust_does_not_count(self) -> None:
-        self.assertEqual(judge(MEGAPIXEL, [fault("line", 5)], SEEN, "class-IV").result, "fail")
-        self.assertEqual(judge(MEGAPIXEL, [fault("dust", 5), fault("camera", 50)], SEEN, "class-0").result, "pass")
+        self.assertEqual(judged([fault("line", 5)], "class-IV").result, "fail")
+        self.assertEqual(judged([fault("dust", 5), fault("camera", 50)], "class-0").result, "pass")
 
 
 class Clusters(TestCase):
@@ -83,5 +87,106 @@ class Clusters(TestCase):
 
     def test_kinds_of_clusters_are_counted_apart(self) -> None:
         faults = [fault("dead_pixel", 0), fault("dead_pixel", 2), fault("dark_subpixel", 300), fault("bright_subpixel", 302)]
-        values = {c.id: c.value for c in judge(MEGAPIXEL, [*faults, *clusters(faults)], SEEN, "class-II").criteria}
+        values = {c.id: c.value for c in judged([*faults, *clusters(faults)], "class-II").criteria}
         self.assertEqual((values["clusters_12"], values["clusters_3"]), (1, 1))
+
+
+PANEL = make_panel(1920, 1200, 14.0)  # pitch 25.4 x 14 / 2264 = 0.157 mm
+
+
+def demand(profile: dict[str, object], measured: Measured, criterion_id: str) -> Criterion:
+    verdict = judge(PANEL, measured, read_profile({"id": "own", "title": "Own", **profile}))
+    return next(c for c in verdict.criteria if c.id == criterion_id)
+
+
+class OwnProfiles(TestCase):
+    def test_a_figure_decides_only_when_its_whole_interval_lies_on_one_side(self) -> None:
+        for ratio, wanted in ((0.85, "pass"), (0.80, "pass"), (0.78, "not_proven"), (0.72, "not_proven"), (0.69, "fail")):
+            told = Uniformity(ratio=ratio, uncertainty=0.05, points=())
+            self.assertEqual(demand({"uniformity_min": 0.75}, Measured([], SEEN, told), "uniformity").result, wanted, ratio)
+
+    def test_what_was_not_measured_is_not_proven(self) -> None:
+        for limit in ("uniformity_min", "delta_uv_max", "mura_semu_max", "bleed_max"):
+            name = limit.rsplit("_", 1)[0].removesuffix("_semu").replace("delta_uv", "colour")
+            self.assertEqual(demand({limit: 0.1}, Measured([], SEEN), name).result, "not_proven")
+
+    def test_colour_mura_and_bleed_against_their_limits(self) -> None:
+        even = Uniformity(ratio=0.9, uncertainty=0.01, points=())
+        colour = Colour(max_delta_uv=0.008, max_delta_e00=2.0, uncertainty=0.001)
+        marks = [
+            fault("mura", 500).model_copy(update={"w": 80, "h": 80, "contrast": -0.04, "semu": 3.0}),
+            fault("bleed", 5).model_copy(update={"contrast": 0.02})]
+        told = Measured(marks, SEEN, even, colour, frozenset({"black"}))
+        limits = (("delta_uv_max", "colour", 0.01, 0.005), ("mura_semu_max", "mura", 4.0, 2.0), ("bleed_max", "bleed", 0.03, 0.01))
+        for limit, name, loose, tight in limits:
+            self.assertEqual([demand({limit: value}, told, name).result for value in (loose, tight)], ["pass", "fail"], name)
+
+    def test_dot_rules_by_place_distance_and_size(self) -> None:
+        # 100 px of 0.157 mm are 15.7 mm
+        dots = [fault("dead_pixel", 960, 600), fault("dead_pixel", 1055, 600), fault("bright_pixel", 20, 20)]
+        rules = [
+            {"title": "a", "kinds": ["dead_pixel", "bright_pixel"], "limit": 3},
+            {"title": "b", "kinds": ["dead_pixel"], "limit": 1, "where": "middle"},
+            {"title": "c", "kinds": ["dead_pixel", "bright_pixel"], "limit": 0, "where": "outer"},
+            {"title": "d", "kinds": ["dead_pixel"], "limit": 0, "closer_than_mm": 15},
+            {"title": "e", "kinds": ["dead_pixel"], "limit": 0, "closer_than_mm": 14},
+            {"title": "f", "kinds": ["dead_pixel"], "limit": 0, "larger_than_mm": 1.0}]
+        told = Measured(dots, SEEN)
+        self.assertEqual([demand({"rules": rules}, told, f"rule_{n}").value for n in range(1, 7)], [3, 2, 1, 1, 0, 0])
+
+    def test_two_stuck_subpixels_of_a_pixel_are_one_dot(self) -> None:
+        told = Measured([fault("dark_subpixel", 9, 9, "red"), fault("dark_subpixel", 9, 9, "blue")], SEEN)
+        self.assertEqual(demand({"rules": [{"title": "a", "kinds": ["dark_subpixel"], "limit": 0}]}, told, "rule_1").value, 1)
+
+    def test_a_rule_in_millimetres_needs_the_diagonal(self) -> None:
+        profile = read_profile({"id": "own", "title": "Own", "rules": [{"title": "a", "kinds": ["dead_pixel"], "limit": 0, "closer_than_mm": 15}]})
+        criterion = judge(MEGAPIXEL, Measured([], SEEN), profile).criteria[0]
+        self.assertEqual(criterion.result, "not_proven")
+        self.assertIn("diagonal", criterion.text)
+
+    def test_bad_profiles_are_refused_by_their_field(self) -> None:
+        bad: tuple[tuple[dict[str, object], str], ...] = (
+            ({}, "a pixel class, a rule or a limit"), ({"pixels": "class-9"}, "no pixel-fault class"), ({"uniformity_min": 7}, "uniformity_min"),
+            ({"bleed": 1}, "bleed"))
+        for content, words in bad:
+            with self.assertRaisesRegex(BadInput, words):
+                read_profile({"id": "own", "title": "Own", **content})
+        with self.assertRaises(BadInput):
+            read_profile(["not", "a", "profile"])
+
+
+def ruling(about: Finding, verdict: str, becomes: str | None = None) -> Ruling:
+    decision = Decision.model_validate({
+        "verdict": verdict, "by": "mira", "reason": "looked", "measured_kind": about.kind, "measured_channel": about.channel})
+    return Ruling.model_validate({**about.model_dump(include={"kind", "channel", "x", "y", "w", "h"}), "decision": decision, "becomes": becomes})
+
+
+class Decisions(TestCase):
+    profile: Profile = get_profile("class-0")
+
+    def judge(self, findings: tuple[Finding, ...]) -> Verdict:
+        return judge(MEGAPIXEL, Measured(findings, SEEN), self.profile)
+
+    def test_a_rejected_finding_stays_in_sight_and_does_not_count(self) -> None:
+        found = [fault("dead_pixel", 100), fault("dead_pixel", 102)]
+        told = decided([*found, *clusters(found)], [ruling(f, "rejected") for f in found])
+        self.assertEqual([f.counts for f in told], [False, False])  # and no cluster of rejected ones
+        verdict = self.judge(told)
+        self.assertEqual(verdict.result, "pass")
+        self.assertIn("2 rejected by hand", next(c.text for c in verdict.criteria if c.id == "type_2"))
+
+    def test_a_corrected_finding_counts_as_what_it_is_and_remembers_what_was_measured(self) -> None:
+        told = decided([fault("dust", 100)], [ruling(fault("dust", 100), "corrected", "dead_pixel")])
+        self.assertEqual((told[0].kind, told[0].decision and told[0].decision.measured_kind), ("dead_pixel", "dust"))
+        self.assertEqual(self.judge(told).result, "fail")
+        self.assertEqual(decided(told, [])[0], fault("dust", 100))  # taken back, the measurement stands again
+
+    def test_a_decision_holds_when_the_set_is_measured_again_a_little_elsewhere(self) -> None:
+        rules = [ruling(fault("dead_pixel", 100), "rejected")]
+        self.assertFalse(decided([fault("dead_pixel", 101, 11)], rules)[0].counts)
+        self.assertTrue(decided([fault("dead_pixel", 110, 11)], rules)[0].counts)
+        self.assertTrue(decided([fault("line", 101, 11)], rules)[0].counts)
+
+    def test_the_last_decision_stands(self) -> None:
+        about = fault("dead_pixel", 100)
+        self.assertTrue(decided([about], [ruling(about, "rejected"), ruling(about, "accepted")])[0].counts)

@@ -6,6 +6,7 @@ from unittest import TestCase
 from lens.diagnosis import Cause, Check, EvidenceItem, Model, check_model, diagnose, evidence_from_inspection, expected_cost, load_model, posterior
 from lens.errors import BadInput, ModelInconsistent
 from lens.inspecting import inspect_files
+from lens.records import Decision, Finding
 from tests.core.sets import FAULTS, PANEL, files
 
 
@@ -72,6 +73,18 @@ class Advice(TestCase):
         self.assertEqual(item, EvidenceItem(check="photos", outcome="pixels", source="measured"))
         self.assertIsNone(evidence_from_inspection(inspect_files(PANEL, files(faults=())[:1])))
         self.assertTrue(FAULTS)
+
+    def test_what_people_rejected_is_no_evidence_and_a_crack_outweighs_its_lines(self) -> None:
+        whole = inspect_files(PANEL, files(faults=()))
+        dot, line, crack = (
+            Finding.model_validate({"kind": kind, "x": 9, "y": 9, "w": 1, "h": 1, "contrast": -1, "confidence": 0.9})
+            for kind in ("dead_pixel", "line", "crack"))
+        rejected = dot.model_copy(update={"decision": Decision(verdict="rejected", by="mira", measured_kind="dead_pixel")})
+        for findings, outcome in (((rejected,), "clean"), ((dot, line), "lines"), ((line, crack), "crack")):
+            told = evidence_from_inspection(whole.model_copy(update={"findings": findings}))
+            self.assertEqual(told and told.outcome, outcome)
+        sure = diagnose("clamshell", [EvidenceItem(check="photos", outcome="crack", source="measured")])
+        self.assertEqual(sure.causes[0].id, "cell")
 
     def test_bad_evidence_is_refused(self) -> None:
         for device, check, outcome, words in (

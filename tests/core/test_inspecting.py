@@ -5,6 +5,7 @@ from unittest import TestCase
 import cv2
 import numpy as np
 
+from lens.acceptance import get_profile
 from lens.errors import BadInput
 from lens.inspecting import PhotoFile, compare, inspect_files
 from lens.photo import read_photo
@@ -57,7 +58,7 @@ class FaultsOfASet(TestCase):
     def test_a_line_fails_every_class(self) -> None:
         column = (DeviceFault(kind="dark_column", x=333, y=0),)
         for profile in ("class-0", "class-IV"):
-            result = inspect_files(PANEL, files(faults=column, seed=12), profile)
+            result = inspect_files(PANEL, files(faults=column, seed=12), get_profile(profile))
             self.assertEqual(result.verdict.result, "fail")
         line = next(f for f in result.findings if f.kind == "line")
         self.assertEqual((line.x, line.orientation), (333, "column"))
@@ -129,10 +130,11 @@ class Refusals(TestCase):
     def test_a_cut_photo_proves_less(self) -> None:
         pixels = np.asarray(cv2.imdecode(np.frombuffer(shots(faults=())["white"].data, np.uint8), cv2.IMREAD_COLOR))
         corners = np.array(shots(faults=())["white"].corners)
-        cut = pixels[:, int(corners[:, 0].min()) + 400:]
-        result = inspect_files(PANEL, [PhotoFile("cut.png", cv2.imencode(".png", np.ascontiguousarray(cut))[1].tobytes())])
-        self.assertIn("cut", [p.code for p in result.photos[0].problems])
-        self.assertLess(result.photos[0].proven_fraction, 0.8)
+        for beyond_px, code, at_most in ((60, "cut", 0.97), (400, "closeup", 0.8)):
+            cut = pixels[:, int(corners[:, 0].min()) + beyond_px:]
+            result = inspect_files(PANEL, [PhotoFile("cut.png", cv2.imencode(".png", np.ascontiguousarray(cut))[1].tobytes())])
+            self.assertIn(code, [p.code for p in result.photos[0].problems])
+            self.assertLess(result.photos[0].proven_fraction, at_most)
 
 
 class Closing(TestCase):

@@ -7,9 +7,12 @@ import cv2
 import numpy as np
 from PIL import Image
 
+from lens.errors import BadInput
 from lens.inspecting import PhotoFile, inspect_files
 from lens.patterns import get_pattern, marker_layout
 from lens.photo import decode, read_photo
+from lens.photo.markers_seen import grow_markers
+from lens.photo.registration import fit
 from lens.simulate import Camera
 from tests.core.sets import CAMERA, FAULTS, PANEL, SOLIDS, files, shots
 
@@ -70,6 +73,28 @@ class Markers(TestCase):
         self.assertGreater(both.verdict.proven_fraction, first.verdict.proven_fraction)
         self.assertGreater(both.verdict.proven_fraction, 0.998)
         self.assertEqual(both.findings, ())
+
+    def test_all_markers_are_reached_from_three_that_lie_together(self) -> None:
+        # three corners' errors of half a pixel, carried over the whole panel, miss the far markers by many modules
+        rng = np.random.default_rng(5)
+        for name, inverted in (("white", False), ("black", True)):
+            pixels, pattern = pixels_of(name), get_pattern(name)
+            whole = read_photo(shots()[name].data, PANEL).registration
+            three = [m for m in marker_layout(PANEL, pattern) if m.place in (0, 1, 4)]
+            kept = {m.id: whole.to_photo(np.array(m.corners)) + rng.normal(0, 0.5, (4, 2)) for m in three}
+            source, target = np.concatenate([m.corners for m in three]), np.concatenate(list(kept.values()))
+            rough = fit(source, target, (whole.width, whole.height), 2.0)
+            corners = np.array(PANEL.corners)
+            self.assertGreater(np.abs(rough.to_photo(corners) - whole.to_photo(corners)).max(), 3)
+            ids, grown = grow_markers(PANEL, pattern, pixels, kept, rough, inverted)
+            self.assertEqual(sorted(ids), sorted(m.id for m in marker_layout(PANEL, pattern)))
+            self.assertLess(np.abs(grown.to_photo(corners) - whole.to_photo(corners)).max(), 2.5)
+
+    def test_a_few_markers_close_together_are_refused(self) -> None:
+        with self.assertRaises(BadInput) as caught:
+            read_photo(self.cover("white", (2, 3, 5, 6, 7, 8, 9, 10, 11)), PANEL)
+        self.assertIn(caught.exception.code, ("few_markers", "no_markers"))
+        self.assertIn("markers", caught.exception.message)
 
     def test_the_residual_is_small_and_told(self) -> None:
         for name in SOLIDS:

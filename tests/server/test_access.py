@@ -20,7 +20,7 @@ class EveryEndpoint(TestCase):
                 if (method, path) in OPEN:
                     continue
                 concrete = path.replace("{job_id}", "1").replace("{run_id}", "1").replace("{stage}", "inspect").replace("{photo_id}", "1")
-                concrete = concrete.replace("{evidence_id}", "1").replace("{gate_id}", "open")
+                concrete = concrete.replace("{evidence_id}", "1").replace("{gate_id}", "open").replace("{profile_id}", "own")
                 answer = self.client.generic(method.upper(), concrete, "{}", "application/json")
                 self.assertEqual(answer.status_code, 401, f"{method} {path}")
                 self.assertEqual(answer["Content-Type"], "application/problem+json")

@@ -7,6 +7,7 @@ import { JobList } from "./JobList";
 import { JobScreen } from "./JobScreen";
 import { Look } from "./Look";
 import { NewJob } from "./NewJob";
+import { Profiles } from "./Profiles";
 import { ErrorNote, Waiting } from "./parts/notes";
 import { Shell } from "./Shell";
 import { SignIn } from "./SignIn";
@@ -35,6 +36,8 @@ export function App() {
         { path: "/jobs/new", element: <NewJob /> },
         { path: "/jobs/:id", element: <JobScreen /> },
         { path: "/jobs/:id/:station", element: <JobScreen /> },
+        { path: "/profiles", element: <Profiles /> },
+        { path: "/profiles/:id", element: <Profiles /> },
         { path: "/look", element: <Look /> },
         { path: "*", element: <ErrorNote error={new Error("There is no such page. Go back to the list of jobs.")} /> },
       ],

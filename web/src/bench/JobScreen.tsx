@@ -1,14 +1,13 @@
 // One job: the stations in a column, the pane always in view, the station's own work beside it.
 
-import { Box, ToggleButton, ToggleButtonGroup, Typography } from "@mui/material";
-import { useEffect, useMemo, useState } from "react";
+import { Box, Typography } from "@mui/material";
+import { useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { Pane } from "../pane/Pane";
 import type { Job, Run, StationId } from "./api/client";
 import { useJob, useLive } from "./api/hooks";
 import { typing } from "./keys";
-import { FindingList } from "./parts/FindingList";
 import { ErrorNote, Key, Waiting } from "./parts/notes";
+import { PaneBoard } from "./parts/PaneBoard";
 import { StationColumn } from "./StationColumn";
 import { Fit } from "./stations/Fit";
 import { HandOver } from "./stations/HandOver";
@@ -34,40 +33,6 @@ function StationWork({ station, job }: { station: StationId; job: Job }) {
     case "prove": return <Prove job={job} />;
     case "hand_over": return <HandOver job={job} />;
   }
-}
-
-function PaneBoard({ job, stage, onStage }: { job: Job; stage: Run["stage"]; onStage: (stage: Run["stage"]) => void }) {
-  const [selected, setSelected] = useState<number | null>(null);
-  const run = job.runs.find((one) => one.stage === stage);
-  const findings = useMemo(() => run?.result?.findings ?? [], [run]);
-  const fresh = useMemo(() => {
-    if (stage !== "closed" || !job.comparison) return undefined;
-    const added = job.comparison.new;
-    return new Set(findings.flatMap((f, i) => (added.some((n) => n.x === f.x && n.y === f.y && n.kind === f.kind) ? [i] : [])));
-  }, [stage, job.comparison, findings]);
-  const empty = !run || run.photos.filter((photo) => !photo.removed).length === 0 ? "Nothing photographed yet"
-    : !run.result ? "Photos are being read" : undefined;
-  return (
-    <Box sx={{ minWidth: 0, p: { xs: 1, md: 2 }, bgcolor: "background.default" }}>
-      <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center", mb: 1 }}>
-        <ToggleButtonGroup exclusive size="small" value={stage} aria-label="Which inspection the pane shows"
-          onChange={(_, value: Run["stage"] | null) => { if (value) { onStage(value); setSelected(null); } }}>
-          <ToggleButton value="inspect">As received</ToggleButton>
-          <ToggleButton value="dry_fit">Dry fit</ToggleButton>
-          <ToggleButton value="closed">Closed</ToggleButton>
-          {job.runs.some((one) => one.stage === "external") && <ToggleButton value="external">External</ToggleButton>}
-        </ToggleButtonGroup>
-        <Typography variant="body2" color="textSecondary">{job.panel_width} x {job.panel_height} px{job.diagonal_in ? `, ${job.diagonal_in} in` : ""}</Typography>
-      </Box>
-      <Pane panel={{ width: job.panel_width, height: job.panel_height }} findings={findings} unproven={run?.result?.unproven_cells ?? []}
-        selected={selected} onSelect={setSelected} fresh={fresh} empty={empty} maxHeight="min(56vh, 520px)"
-        label={`Pane: ${findings.length} findings`} />
-      {run?.result && (
-        <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>Hatched: not proven. {run.result.smallest_proven}</Typography>
-      )}
-      <FindingList findings={findings} fresh={fresh} selected={selected} onSelect={setSelected} />
-    </Box>
-  );
 }
 
 export function JobScreen() {

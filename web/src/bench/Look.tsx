@@ -8,7 +8,7 @@ import { STATE_WORDS, StateMark, type State } from "../theme/StateMark";
 import { MarkSymbol } from "./parts/FindingList";
 import { Empty, ErrorNote, Key } from "./parts/notes";
 
-const KEYS: [string, string][] = [["Space or →", "next pattern, on bench, glass and hand camera"], ["←", "previous pattern"], ["1 to 7", "stations of the job"], ["F or F11", "full screen on the glass"]];
+const KEYS: [string, string][] = [["Space or →", "next pattern, on bench, glass and hand camera"], ["←", "previous pattern"], ["1 to 7", "stations of the job"], ["N, P", "next and previous finding"], ["A, R, C, U", "confirm, reject, correct a finding, take it back"], ["L", "layer: faults or light"], ["B", "hold to see the inspection before"], ["F or F11", "full screen on the glass"]];
 
 export function Look() {
   return (
@@ -38,7 +38,7 @@ export function Look() {
       <Box>
         <Typography variant="h2">Marks: dark is filled, bright is outlined, not of the panel is crossed</Typography>
         <Box sx={{ display: "flex", flexWrap: "wrap", gap: 2, mt: 1 }}>
-          {[...MARK_KINDS, "dark_zone"].map((kind) => <Box key={kind} sx={{ display: "flex", gap: 1, alignItems: "center" }}><MarkSymbol kind={kind} />{markOf(kind).word}</Box>)}
+          {MARK_KINDS.map((kind) => <Box key={kind} sx={{ display: "flex", gap: 1, alignItems: "center" }}><MarkSymbol kind={kind} />{markOf(kind).word}</Box>)}
         </Box>
         <Box sx={{ maxWidth: 480, mt: 2 }}>
           <Pane panel={{ width: 1280, height: 800 }} label="Example" unproven={[[0, 0, 0], [1, 0, 0.2], [0, 1, 0]]} selected={1} fresh={new Set([3])}

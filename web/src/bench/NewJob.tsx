@@ -3,7 +3,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { client, got, type Job } from "./api/client";
-import { useVocabulary } from "./api/hooks";
+import { useSingle, useVocabulary } from "./api/hooks";
 import { ErrorNote } from "./parts/notes";
 
 const SIZES = ["1366x768", "1920x1080", "2560x1600", "1280x800", "1080x2400", "720x1280"];
@@ -18,7 +18,7 @@ export function NewJob() {
   const [diagonal, setDiagonal] = useState("");
   const [complaint, setComplaint] = useState("");
   const parts = /^\s*(\d{2,5})\s*[x×]\s*(\d{2,5})\s*$/i.exec(size);
-  const create = useMutation({
+  const create = useSingle(useMutation<Job>({
     mutationFn: () => got<Job>(client.POST("/api/jobs", {
       body: {
         title, device_type: device, complaint, owner: "", visible_damage: "", accessories: "", profile: "class-II", build: "ears",
@@ -26,9 +26,9 @@ export function NewJob() {
       },
     })),
     onSuccess: (job) => { void go(`/jobs/${job.id}/intake`, { replace: true }); },
-  });
+  }));
   return (
-    <Box component="form" sx={{ p: 2, maxWidth: 640, display: "grid", gap: 2 }} onSubmit={(event) => { event.preventDefault(); if (!create.isPending) create.mutate(); }}>
+    <Box component="form" sx={{ p: 2, maxWidth: 640, display: "grid", gap: 2 }} onSubmit={(event) => { event.preventDefault(); create.mutate(); }}>
       <Typography variant="h1">Take in a device</Typography>
       <TextField label="Device" helperText="What it is and where it stands" required autoFocus value={title} slotProps={{ htmlInput: { maxLength: 120 } }} onChange={(e) => { setTitle(e.target.value); }} />
       <TextField label="Complaint, in the owner's words" multiline minRows={2} value={complaint} slotProps={{ htmlInput: { maxLength: 2000 } }} onChange={(e) => { setComplaint(e.target.value); }} />

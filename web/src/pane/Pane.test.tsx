@@ -11,6 +11,15 @@ describe("the pane", () => {
     expect(html).toContain("dead pixel at 10, 20");
     expect(html).toContain("bright subpixel, red at 640, 20");
   });
+  it("shades dark extents, lightens bright ones and only outlines faint ones", () => {
+    const drawn = (over: Partial<PaneFinding>) => renderToStaticMarkup(<Pane panel={panel} label="Pane" findings={[dot({ w: 200, h: 100, x: 600, y: 400, ...over })]} />);
+    expect(drawn({ kind: "dark_zone" })).toContain('fill="#000" fill-opacity="0.5"');
+    expect(drawn({ kind: "bright_zone" })).toContain('fill="#fff" fill-opacity="0.25"');
+    expect(drawn({ kind: "mura" })).toContain('stroke-dasharray="7 7"');
+    expect(drawn({ kind: "line", contrast: 0.4 })).toContain('fill="#fff" fill-opacity="0.6"');
+    expect(drawn({ kind: "line", contrast: -0.4 })).toContain('fill="#000" fill-opacity="0.75"');
+    expect(drawn({ kind: "discoloration" })).toContain("tint at 600, 400");
+  });
   it("says what an empty pane means", () => {
     expect(renderToStaticMarkup(<Pane panel={panel} label="Pane" findings={[]} empty="Nothing photographed yet" />)).toContain("Nothing photographed yet");
   });

@@ -2,9 +2,9 @@
 
 import { useId } from "react";
 import { cellBox, drawnBox, drawnHeight, DRAWN_WIDTH, type PanelSize, type Spot } from "./geometry";
-import { isExtended, markOf } from "./marks";
+import { areaOf, isExtended, markOf } from "./marks";
 
-export interface PaneFinding extends Spot { kind: string; channel?: string | null; confidence: number }
+export interface PaneFinding extends Spot { kind: string; channel?: string | null; confidence: number; contrast?: number; decision?: { verdict: string } | null }
 interface Props {
   panel: PanelSize;
   findings: readonly PaneFinding[];
@@ -15,10 +15,28 @@ interface Props {
   fresh?: ReadonlySet<number>;
   label: string;
   empty?: string;
+  /** A part of the panel that is to be photographed: centre and size, panel pixels. */
+  frame?: Spot | null;
+  /** Drawn over the panel and under the marks: the light field. */
+  layer?: React.ReactNode;
   maxHeight?: string;
 }
 
-export function Pane({ panel, findings, unproven = [], selected = null, onSelect, fresh, label, empty, maxHeight = "60vh" }: Props) {
+function Extent({ kind, bright, ...box }: { kind: string; bright: boolean; x: number; y: number; width: number; height: number }) {
+  const area = areaOf(kind, bright);
+  return <rect {...box} fill={area.fill} fillOpacity={area.opacity} stroke="#fff" strokeWidth={area.dash ? 2.4 : 1.5} strokeDasharray={area.dash} />;
+}
+
+/** Corners of a viewfinder around a part of the panel. */
+function Frame({ box }: { box: { x: number; y: number; width: number; height: number } }) {
+  const [right, bottom] = [box.x + box.width, box.y + box.height];
+  const arm = Math.min(60, box.width / 4, box.height / 4);
+  const d = [[box.x, box.y, 1, 1], [right, box.y, -1, 1], [right, bottom, -1, -1], [box.x, bottom, 1, -1]]
+    .map(([x = 0, y = 0, h = 1, v = 1]) => `M${x + h * arm} ${y}H${x}V${y + v * arm}`).join("");
+  return <path data-frame d={d} fill="none" stroke="#fff" strokeWidth="5" />;
+}
+
+export function Pane({ panel, findings, unproven = [], selected = null, onSelect, fresh, label, empty, layer, frame, maxHeight = "60vh" }: Props) {
   const hatch = useId();
   const height = drawnHeight(panel);
   return (
@@ -33,16 +51,18 @@ export function Pane({ panel, findings, unproven = [], selected = null, onSelect
       {unproven.map(([column, row, share]) => share < 0.9 && (
         <rect key={`${column}.${row}`} {...cellBox(panel, column, row)} fill={`url(#${hatch})`} opacity={1 - share} />
       ))}
+      {layer}
       {findings.map((finding, index) => {
         const box = drawnBox(panel, finding);
         const mark = markOf(finding.kind);
         const chosen = selected === index;
-        const words = `${mark.word}${finding.channel ? `, ${finding.channel}` : ""} at ${Math.round(finding.x)}, ${Math.round(finding.y)}`;
+        const rejected = finding.decision?.verdict === "rejected";
+        const words = `${mark.word}${finding.channel ? `, ${finding.channel}` : ""} at ${Math.round(finding.x)}, ${Math.round(finding.y)}${rejected ? ", rejected" : ""}`;
         return (
-          <g key={index} onClick={() => onSelect?.(index)} style={{ cursor: onSelect ? "pointer" : "default" }} data-kind={finding.kind}>
+          <g key={index} onClick={() => onSelect?.(index)} style={{ cursor: onSelect ? "pointer" : "default" }} data-kind={finding.kind} opacity={rejected ? 0.35 : 1}>
             <title>{words}</title>
             {isExtended(finding.kind)
-              ? <rect x={box.x} y={box.y} width={box.width} height={box.height} fill="#000" fillOpacity="0.75" stroke="#fff" strokeWidth="1.5" />
+              ? <Extent kind={finding.kind} bright={(finding.contrast ?? -1) > 0} x={box.x} y={box.y} width={box.width} height={box.height} />
               : (
                 <g transform={`translate(${box.cx} ${box.cy})`}>
                   <circle r="22" fill="transparent" />
@@ -54,6 +74,7 @@ export function Pane({ panel, findings, unproven = [], selected = null, onSelect
           </g>
         );
       })}
+      {frame && <Frame box={drawnBox(panel, frame)} />}
       {empty && (
         <text x={DRAWN_WIDTH / 2} y={height / 2} textAnchor="middle" fontSize={Math.min(30, height / 14)} fill="#e6e6e6">{empty}</text>
       )}

@@ -10,6 +10,7 @@ export type Run = components["schemas"]["RunOut"];
 export type Photo = components["schemas"]["PhotoOut"];
 export type Inspection = components["schemas"]["Inspection"];
 export type Finding = components["schemas"]["Finding"];
+export type NextShot = components["schemas"]["NextShot"];
 export type Verdict = components["schemas"]["Verdict"];
 export type Vocabulary = components["schemas"]["Vocabulary"];
 export type StationState = components["schemas"]["StationState"];
@@ -19,6 +20,9 @@ export type Me = components["schemas"]["Me"];
 export type Access = components["schemas"]["AccessOut"];
 export type Entry = components["schemas"]["EntryOut"];
 export type Panel = components["schemas"]["PanelOut"];
+export type Profile = components["schemas"]["Profile"];
+export type OfferedProfile = components["schemas"]["ProfileOut"];
+export type DotRule = components["schemas"]["DotRule"];
 export type Stage = Run["stage"];
 export type StationId = StationState["id"];
 

@@ -1,12 +1,13 @@
 // What the screens read and do, over react-query. A job's screen is one query; the live link says when it is stale.
 
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
-import { client, cookie, got, problemOf, type Entry, type Job, type JobLine, type Me, type Run, type Stage, type Vocabulary } from "./client";
+import { useMutation, useQuery, useQueryClient, type MutateOptions, type UseMutationResult } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { client, cookie, got, problemOf, type Entry, type Job, type JobLine, type Me, type OfferedProfile, type Run, type Stage, type Vocabulary } from "./client";
 
 export const useMe = () => useQuery({ queryKey: ["me"], queryFn: () => got<Me>(client.GET("/api/me")), staleTime: 60_000 });
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => got<JobLine[]>(client.GET("/api/jobs")), refetchInterval: 10_000 });
 export const useVocabulary = () => useQuery({ queryKey: ["vocabulary"], queryFn: () => got<Vocabulary>(client.GET("/api/vocabulary")), staleTime: Infinity });
+export const useProfiles = () => useQuery({ queryKey: ["profiles"], queryFn: () => got<OfferedProfile[]>(client.GET("/api/profiles")) });
 export const useJob = (id: number) =>
   useQuery({ queryKey: ["job", id], queryFn: () => got<Job>(client.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })) });
 export const useRecord = (id: number) =>
@@ -20,19 +21,32 @@ export function useSignIn() {
   });
 }
 
+/** The same mutation, except that a value which is still on its way is not sent again: a double click does one thing. */
+export function useSingle<D, T>(mutation: UseMutationResult<D, Error, T>) {
+  const underway = useRef(new Set<string>());
+  const mutate = (value: T, options?: MutateOptions<D, Error, T>) => {
+    const key = JSON.stringify(value ?? null);
+    if (underway.current.has(key)) return;
+    underway.current.add(key);
+    mutation.mutateAsync(value, options).catch(() => { /* shown from mutation.error */ }).finally(() => { underway.current.delete(key); });
+  };
+  return { ...mutation, mutate };
+}
+
 /** A change of a job; `send` is given the version that the change is based on. */
 export function useJobChange<T>(id: number, send: (value: T, version: number) => Promise<{ data?: unknown }>) {
   const queries = useQueryClient();
-  return useMutation({
+  return useSingle(useMutation<unknown, Error, T>({
     mutationFn: (value: T) => got<unknown>(send(value, queries.getQueryData<Job>(["job", id])?.version ?? 0)),
     onSuccess: (job) => {
       if (job !== null && typeof job === "object" && "stations" in job) queries.setQueryData(["job", id], job);
-      void queries.invalidateQueries({ queryKey: ["job", id], exact: false });
     },
-  });
+    // not awaited: the next change need not wait for the page to catch up
+    onSettled: () => { void queries.invalidateQueries({ queryKey: ["job", id], exact: false }); },
+  }));
 }
 
-export interface LiveEvent { what: string; run: number | null; pattern?: string; step?: number; photo?: number }
+export interface LiveEvent { what: string; run: number | null; pattern?: string; step?: number; photo?: number; good?: boolean }
 type Listener = (event: LiveEvent) => void;
 const listeners = new Set<Listener>();
 

@@ -211,6 +211,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Profiles */
+        get: operations["listProfiles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles/{profile_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Save Profile */
+        put: operations["saveProfile"];
+        post?: never;
+        /** Retire Profile */
+        delete: operations["retireProfile"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/runs/{stage}": {
         parameters: {
             query?: never;
@@ -345,6 +380,43 @@ export interface paths {
         head?: never;
         /** Correct Photo */
         patch: operations["correctPhoto"];
+        trace?: never;
+    };
+    "/api/runs/{run_id}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Decide Finding */
+        post: operations["decideFinding"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos/{photo_id}/closeup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Photo Closeup
+         * @description PNG: the place as this photo shows it, upright and enlarged, and beside it its neighbourhood, both stretched alike.
+         */
+        get: operations["photoCloseup"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/photos/{photo_id}/image": {
@@ -714,6 +786,38 @@ export interface components {
             unproven: number;
             /** Text */
             text: string;
+            /**
+             * Kinds
+             * @description kinds of findings that it counts
+             * @default []
+             */
+            kinds: ("dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera")[];
+        };
+        /**
+         * Decision
+         * @description What a person decided on a finding after looking at it. The measurement stays beside it.
+         */
+        Decision: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "accepted" | "rejected" | "corrected";
+            /** By */
+            by: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
+             * Measured Kind
+             * @description what the photos said; the finding's own kind is what now counts
+             * @enum {string}
+             */
+            measured_kind: "dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera";
+            /** Measured Channel */
+            measured_channel?: ("red" | "green" | "blue") | null;
         };
         /** Diagnosis */
         Diagnosis: {
@@ -794,6 +898,12 @@ export interface components {
              * @default []
              */
             reasons: string[];
+            /**
+             * Semu
+             * @description visibility of a mura whose size in millimetres is known
+             */
+            semu?: number | null;
+            decision?: components["schemas"]["Decision"] | null;
         };
         /**
          * Glass
@@ -835,6 +945,8 @@ export interface components {
             uniformity: components["schemas"]["Uniformity"] | null;
             colour: components["schemas"]["Colour"] | null;
             verdict: components["schemas"]["Verdict"];
+            proven: components["schemas"]["Proven"];
+            light_map?: components["schemas"]["LightMap"] | null;
             /**
              * Smallest Proven
              * @description the smallest fault that would have been seen, in words
@@ -850,6 +962,12 @@ export interface components {
                 number,
                 number
             ][];
+            /**
+             * Next Shots
+             * @description what to photograph next, the most telling first
+             * @default []
+             */
+            next_shots: components["schemas"]["NextShot"][];
             /** Core Version */
             core_version: string;
         };
@@ -928,6 +1046,42 @@ export interface components {
             runs: components["schemas"]["RunOut"][];
             comparison: components["schemas"]["Comparison"] | null;
         };
+        /**
+         * LightMap
+         * @description Light of the panel over a coarse grid, row by row from the top left, 1 at its median; lens fall-off taken off.
+         */
+        LightMap: {
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
+            /** Light */
+            light: number[];
+        };
+        /**
+         * NextShot
+         * @description Photos that would prove more. ``frame`` is centre and size of the part to show, in panel pixels; None is the whole panel.
+         */
+        NextShot: {
+            /** Pattern */
+            pattern: string;
+            /** Count */
+            count: number;
+            /**
+             * Share
+             * @description share of the panel that they could prove
+             */
+            share: number;
+            /** Text */
+            text: string;
+            /** Frame */
+            frame?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+        };
         /** NextStep */
         NextStep: {
             /**
@@ -946,6 +1100,22 @@ export interface components {
         };
         /** PanelSize */
         PanelSize: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
+        /**
+         * PhotoMap
+         * @description Where each panel pixel lies in the photo: homography (row by row), then radial terms about the photo's centre.
+         */
+        PhotoMap: {
+            /** Homography */
+            homography: number[];
+            /** K1 */
+            k1: number;
+            /** K2 */
+            k2: number;
             /** Width */
             width: number;
             /** Height */
@@ -1020,6 +1190,7 @@ export interface components {
              * @default []
              */
             problems: components["schemas"]["Problem"][];
+            map?: components["schemas"]["PhotoMap"] | null;
         };
         /**
          * Problem
@@ -1030,6 +1201,16 @@ export interface components {
             code: string;
             /** Message */
             message: string;
+        };
+        /**
+         * Proven
+         * @description Share of the panel in which a fault of a whole pixel, and of a single subpixel, would have been found.
+         */
+        Proven: {
+            /** Pixels */
+            pixels: number;
+            /** Subpixels */
+            subpixels: number;
         };
         /** RankedCause */
         RankedCause: {
@@ -1266,6 +1447,92 @@ export interface components {
              */
             reason: string;
         };
+        /**
+         * DotRule
+         * @description At most ``limit`` findings of some kinds: everywhere, in the middle half each way or outside it; with ``closer_than_mm``
+         *     only pairs that lie closer together count; with ``larger_than_mm`` only what is longer than that.
+         */
+        DotRule: {
+            /** Title */
+            title: string;
+            /** Kinds */
+            kinds: ("dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera")[];
+            /** Limit */
+            limit: number;
+            /**
+             * Where
+             * @default everywhere
+             * @enum {string}
+             */
+            where: "everywhere" | "middle" | "outer";
+            /** Closer Than Mm */
+            closer_than_mm?: number | null;
+            /** Larger Than Mm */
+            larger_than_mm?: number | null;
+        };
+        /**
+         * Profile
+         * @description What a panel must fulfil; a limit of None is not judged.
+         */
+        Profile: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Pixels
+             * @description pixel-fault class (ISO 9241-307), per million pixels
+             */
+            pixels?: string | null;
+            /**
+             * Demanded Share
+             * @description share of the panel that must be proven
+             * @default 0.98
+             */
+            demanded_share: number;
+            /**
+             * Uniformity Min
+             * @description darkest to brightest of nine points
+             */
+            uniformity_min?: number | null;
+            /**
+             * Delta Uv Max
+             * @description largest u'v' distance of nine points
+             */
+            delta_uv_max?: number | null;
+            /** Mura Semu Max */
+            mura_semu_max?: number | null;
+            /**
+             * Bleed Max
+             * @description share of white that shows on black
+             */
+            bleed_max?: number | null;
+            /**
+             * Rules
+             * @default []
+             */
+            rules: components["schemas"]["DotRule"][];
+        };
+        /**
+         * ProfileOut
+         * @description ``version`` is 0 for the built-in ones, which cannot be changed.
+         */
+        ProfileOut: {
+            profile: components["schemas"]["Profile"];
+            /** Version */
+            version: number;
+            /** Changed By */
+            changed_by: string;
+        };
+        /** ProfileIn */
+        ProfileIn: {
+            profile: components["schemas"]["Profile"];
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
         /** PatternIn */
         PatternIn: {
             /** Pattern */
@@ -1309,6 +1576,37 @@ export interface components {
             corners?: number[][] | null;
             /** Removed */
             removed?: boolean | null;
+        };
+        /**
+         * DecisionIn
+         * @description The finding by its kind and place, and what was decided; ``undo`` takes a decision back.
+         */
+        DecisionIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera";
+            /** Channel */
+            channel?: ("red" | "green" | "blue") | null;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "accepted" | "rejected" | "corrected" | "undo";
+            /** Becomes */
+            becomes?: ("dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera") | null;
+            /** Becomes Channel */
+            becomes_channel?: ("red" | "green" | "blue") | null;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
         };
         /** PanelOut */
         PanelOut: {
@@ -1869,6 +2167,72 @@ export interface operations {
             };
         };
     };
+    listProfiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileOut"][];
+                };
+            };
+        };
+    };
+    saveProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                profile_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileOut"];
+                };
+            };
+        };
+    };
+    retireProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                profile_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     openRun: {
         parameters: {
             query?: never;
@@ -2078,6 +2442,56 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PhotoOut"];
                 };
+            };
+        };
+    };
+    decideFinding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecisionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+        };
+    };
+    photoCloseup: {
+        parameters: {
+            query: {
+                x: number;
+                y: number;
+                reach_px?: number;
+            };
+            header?: never;
+            path: {
+                photo_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -1,8 +1,8 @@
 import { Box, ButtonBase, Typography } from "@mui/material";
 import { markOf } from "../../pane/marks";
-import type { Finding } from "../api/client";
+import type { Finding, Verdict } from "../api/client";
 
-interface Props { findings: readonly Finding[]; selected: number | null; onSelect: (index: number | null) => void; fresh?: ReadonlySet<number> }
+interface Props { findings: readonly Finding[]; order: readonly number[]; selected: number | null; onSelect: (index: number | null) => void; fresh?: ReadonlySet<number> }
 
 export function MarkSymbol({ kind }: { kind: string }) {
   const mark = markOf(kind);
@@ -13,15 +13,22 @@ export function MarkSymbol({ kind }: { kind: string }) {
   );
 }
 
-/** Findings in the order of what matters: the panel's own first, the surest first. */
-export function FindingList({ findings, selected, onSelect, fresh }: Props) {
+const NOT_PANEL = new Set(["dust", "film", "scratch", "reflection", "camera"]);
+
+/** What decides about the panel as a whole. */
+const WHOLE = new Set<string>(["crack", "artifact", "no_light"]);
+
+/** Indices in the order of what matters to the verdict: what makes it fail, then the panel's own, then what is not of the panel and what
+ * was rejected; the surest first. */
+export function sorted(findings: readonly Finding[], verdict: Verdict | undefined): number[] {
+  const failing = new Set<string>(verdict?.criteria.filter((one) => one.result === "fail").flatMap((one) => one.kinds));
+  const rank = (f: Finding) => (f.decision?.verdict === "rejected" ? 3 : WHOLE.has(f.kind) ? -1 : NOT_PANEL.has(f.kind) ? 2 : failing.has(f.kind) ? 0 : 1);
+  return findings.map((f, index) => ({ index, rank: rank(f), confidence: f.confidence }))
+    .sort((a, b) => a.rank - b.rank || b.confidence - a.confidence).map((one) => one.index);
+}
+
+export function FindingList({ findings, order, selected, onSelect, fresh }: Props) {
   if (findings.length === 0) return null;
-  const notPanel = new Set(["dust", "film", "scratch", "reflection", "camera"]);
-  const order = findings.map((_, index) => index).sort((a, b) => {
-    const fa = findings[a] as Finding;
-    const fb = findings[b] as Finding;
-    return Number(notPanel.has(fa.kind)) - Number(notPanel.has(fb.kind)) || fb.confidence - fa.confidence;
-  });
   return (
     <Box component="ul" aria-label="Findings" sx={{ listStyle: "none", p: 0, m: 0, mt: 1 }}>
       {order.map((index) => {
@@ -32,7 +39,8 @@ export function FindingList({ findings, selected, onSelect, fresh }: Props) {
               sx={{ width: "100%", justifyContent: "flex-start", textAlign: "left", gap: 1.5, py: 0.75, px: 0.5, minHeight: 44, bgcolor: selected === index ? "background.paper" : "transparent" }}>
               <MarkSymbol kind={f.kind} />
               <Box sx={{ minWidth: 0, flex: 1 }}>
-                <Typography component="span" sx={{ fontWeight: 600 }}>{markOf(f.kind).word}{f.channel ? `, ${f.channel}` : ""}{fresh?.has(index) ? " (new since the dry fit)" : ""}</Typography>
+                <Typography component="span" sx={{ fontWeight: 600, textDecoration: f.decision?.verdict === "rejected" ? "line-through" : "none" }}>{markOf(f.kind).word}{f.channel ? `, ${f.channel}` : ""}{fresh?.has(index) ? " (new since the dry fit)" : ""}</Typography>
+                {f.decision && <Typography component="span" variant="body2" color="warning"> {f.decision.verdict === "accepted" ? "confirmed" : f.decision.verdict} by {f.decision.by}</Typography>}
                 <Typography component="span" variant="body2" color="textSecondary" sx={{ display: "block", overflowWrap: "anywhere" }}>{f.reasons.join(" ")}</Typography>
               </Box>
               <Typography component="span" variant="body2" sx={{ whiteSpace: "nowrap", textAlign: "right" }}>{Math.round(f.x)}, {Math.round(f.y)} px<br />{Math.round(f.confidence * 100)} % sure</Typography>

@@ -6,6 +6,7 @@ import { openRun } from "../api/hooks";
 import { LinkDialog } from "./LinkDialog";
 import { ErrorNote } from "./notes";
 import { PhotoList } from "./PhotoList";
+import { Refusals } from "./Refusals";
 import { useSending } from "./sending";
 
 /** Photos of the device as it came in: kept as evidence, not measured. */
@@ -28,7 +29,8 @@ export function IntakePhotos({ job }: { job: Job }) {
         </Box>
       )}
       {sending.open > 0 && <Typography role="status" variant="body2">Sending {sending.open}.</Typography>}
-      <ErrorNote error={sending.failed ?? begin.error} onClose={sending.clear} />
+      <Refusals sending={sending} />
+      <ErrorNote error={begin.error} />
       {run && run.photos.length > 0 && <PhotoList run={run} closed={Boolean(job.closed_at)} />}
       {linking && run && <LinkDialog runId={run.id} kind="snap" onClose={() => { setLinking(false); }} />}
     </Box>

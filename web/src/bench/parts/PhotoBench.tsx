@@ -1,15 +1,17 @@
 // Patterns out, photos in: the same work for the panel as received, at dry fit and when closed.
 
-import { Alert, Box, Button, Chip, Typography } from "@mui/material";
+import { Alert, Box, Button, Chip, FormControlLabel, Switch, Typography } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { client, got, type Job, type Run, type Stage } from "../api/client";
-import { onLive, openRun } from "../api/hooks";
+import { onLive, openRun, useSingle } from "../api/hooks";
 import { typing } from "../keys";
 import { LinkDialog } from "./LinkDialog";
 import { Empty, ErrorNote, Key } from "./notes";
 import { PhotoList } from "./PhotoList";
+import { Refusals } from "./Refusals";
 import { useSending } from "./sending";
+import { nextMissing, useSteppingOn } from "./stepping";
 import { VerdictCard } from "./VerdictCard";
 
 function GlassState({ run }: { run: Run }) {
@@ -34,10 +36,11 @@ export function PhotoBench({ job, stage }: { job: Job; stage: Stage }) {
   const { mutate: start } = begin;
   const missing = !run && !closed;
   useEffect(() => { if (missing) start(); }, [missing, start]);
-  const simulate = useMutation({
+  const simulate = useSingle(useMutation<unknown, Error, string>({
     mutationFn: (pattern: string) => got(client.POST("/api/runs/{run_id}/simulate", { params: { path: { run_id: run?.id ?? 0 } }, body: { pattern } })),
-  });
+  }));
   const show = useMutation({
+    scope: { id: "pattern" }, // one after the other, so that the last press is the last to arrive
     mutationFn: (pattern: string) => got(client.POST("/api/runs/{run_id}/pattern", { params: { path: { run_id: run?.id ?? 0 } }, body: { pattern } })),
   });
   const choose = useMutation({
@@ -46,13 +49,20 @@ export function PhotoBench({ job, stage }: { job: Job; stage: Stage }) {
   });
   const current = shown ?? run?.pattern ?? "white";
   const { mutate: showPattern } = show;
+  // two quick presses come before the page is drawn anew, so the keys step from here and not from what is drawn
+  const latest = useRef(current);
+  useEffect(() => { latest.current = current; }, [current]);
+  const showNow = useCallback((pattern: string) => { latest.current = pattern; setShown(pattern); showPattern(pattern); }, [showPattern]);
   const step = useCallback((by: number) => {
     if (!run || closed) return;
-    const at = run.patterns.indexOf(current);
-    const next = run.patterns[(at + by + run.patterns.length) % run.patterns.length] ?? "white";
-    setShown(next);
-    showPattern(next);
-  }, [run, closed, current, showPattern]);
+    const at = run.patterns.indexOf(latest.current);
+    showNow(run.patterns[(at + by + run.patterns.length) % run.patterns.length] ?? "white");
+  }, [run, closed, showNow]);
+  const after = useCallback((photographed: string) => {
+    const photos = run?.photos.filter((photo) => !photo.removed && photo.report?.px_per_px) ?? [];
+    return run && !closed ? nextMissing(run.patterns, new Set(photos.map((photo) => photo.report?.pattern ?? null)), photographed) : null;
+  }, [run, closed]);
+  const [stepsOn, setStepsOn] = useSteppingOn(run?.id, latest, after, showNow);
   useEffect(() => onLive((event) => {
     if (event.what === "pattern" && event.run === run?.id && event.pattern) setShown(event.pattern);
   }), [run?.id]);
@@ -82,9 +92,10 @@ export function PhotoBench({ job, stage }: { job: Job; stage: Stage }) {
           </Box>
           <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.5, my: 1 }}>
             {run.patterns.map((id) => (
-              <Chip key={id} size="small" clickable variant={id === current ? "filled" : "outlined"} label={have.has(id) ? `✓ ${id}` : id} onClick={() => { setShown(id); showPattern(id); }} sx={{ minHeight: 32 }} />
+              <Chip key={id} size="small" clickable variant={id === current ? "filled" : "outlined"} label={have.has(id) ? `✓ ${id}` : id} onClick={() => { showNow(id); }} sx={{ minHeight: 32 }} />
             ))}
           </Box>
+          <FormControlLabel control={<Switch checked={stepsOn} onChange={(event) => { setStepsOn(event.target.checked); }} />} label="Step on when a good photo has come" />
           <GlassState run={run} />
           <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 1 }}>
             <Button variant="outlined" onClick={() => { setLink("glass"); }}>Open the glass</Button>
@@ -118,7 +129,8 @@ export function PhotoBench({ job, stage }: { job: Job; stage: Stage }) {
           <Typography role="status" variant="body2" sx={{ mt: 0.5 }}>
             {sending.open > 0 ? `Sending ${sending.open}. ` : ""}{busy ? "Photos are being read and judged." : left.length && photos.length ? `Still to shoot: ${left.join(", ")}.` : ""}
           </Typography>
-          <ErrorNote error={sending.failed ?? simulate.error} onClose={sending.clear} />
+          <Refusals sending={sending} />
+          <ErrorNote error={simulate.error} />
         </Box>
       )}
       {run.result && photos.length > 0 && <VerdictCard result={run.result} />}

@@ -5,6 +5,8 @@ import { useJobChange } from "../api/hooks";
 import { CornersDialog } from "./CornersDialog";
 import { Empty, ErrorNote } from "./notes";
 
+// refusals that four corners can help; a file that cannot be decoded has no corners
+const CORNERS_HELP = ["no_markers", "too_dark", "pattern_unread", "pattern_needed", "corners"];
 const WORDS: Record<string, string> = { queued: "waiting", reading: "being read", read: "read", refused: "cannot be used", kept: "kept" };
 
 function Figures({ photo }: { photo: Photo }) {
@@ -25,7 +27,7 @@ export function PhotoList({ run, closed }: { run: Run; closed: boolean }) {
     <Box component="ul" aria-label="Photos" sx={{ listStyle: "none", m: 0, mt: 1, p: 0 }}>
       {run.photos.map((photo) => (
         <Box component="li" key={photo.id} sx={{ display: "flex", gap: 1.5, py: 1, borderTop: 1, borderColor: "divider", opacity: photo.removed ? 0.65 : 1 }}>
-          <Box component="img" loading="lazy" alt="" src={`/api/photos/${photo.id}/image?size=thumb`} sx={{ width: 84, height: 63, objectFit: "cover", bgcolor: "#333", borderRadius: 0.5, flex: "none" }} />
+          <Box component="img" loading="lazy" alt="" onError={(event) => { event.currentTarget.style.visibility = "hidden"; }} src={`/api/photos/${photo.id}/image?size=thumb`} sx={{ width: 84, height: 63, objectFit: "cover", bgcolor: "#333", borderRadius: 0.5, flex: "none" }} />
           <Box sx={{ minWidth: 0, flex: 1 }}>
             <Typography component="h3" sx={{ fontWeight: 600, overflowWrap: "anywhere" }}>{photo.report?.pattern ?? photo.name}: {photo.removed ? "taken out" : WORDS[photo.status] ?? photo.status}</Typography>
             <Figures photo={photo} />
@@ -33,7 +35,7 @@ export function PhotoList({ run, closed }: { run: Run; closed: boolean }) {
             {!closed && (
               <Box sx={{ display: "flex", flexWrap: "wrap" }}>
                 <Button size="small" onClick={() => { remove.mutate({ id: photo.id, removed: !photo.removed }); }}>{photo.removed ? "Put back" : "Take out"}</Button>
-                {photo.status === "refused" && !photo.removed && <Button size="small" onClick={() => { setCorners(photo); }}>Give the corners</Button>}
+                {photo.status === "refused" && !photo.removed && photo.report?.problems.some((one) => CORNERS_HELP.includes(one.code)) && <Button size="small" onClick={() => { setCorners(photo); }}>Give the corners</Button>}
               </Box>
             )}
           </Box>

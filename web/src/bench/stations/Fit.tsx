@@ -54,7 +54,7 @@ export function Fit({ job }: { job: Job }) {
       {job.device_type === "all_in_one" && <Alert severity="error" variant="outlined" sx={{ mb: 1 }}>Mains-powered set: its power board is dangerous even unplugged. Qualified people only.</Alert>}
       <ErrorNote error={pass.error ?? back.error} onClose={() => { pass.reset(); back.reset(); }} />
       {state.data.gates.map((entry) => (
-        <GateCard key={entry.gate.id} entry={entry} job={job} next={entry.gate.id === next} onPass={(choice) => { if (!pass.isPending) pass.mutate({ gate: entry.gate.id, choice }); }} onBack={() => { back.mutate(entry.gate.id); }} />
+        <GateCard key={entry.gate.id} entry={entry} job={job} next={entry.gate.id === next} onPass={(choice) => { pass.mutate({ gate: entry.gate.id, choice }); }} onBack={() => { back.mutate(entry.gate.id); }} />
       ))}
       {!next && <Typography sx={{ mt: 1, fontWeight: 600 }}>All gates are passed. Prove the closed device next.</Typography>}
     </Box>

@@ -1,46 +1,75 @@
 import { Box, MenuItem, TextField, Typography } from "@mui/material";
 import { useEffect, useRef, useState } from "react";
-import { client, type Job, type JobChange } from "../api/client";
+import { client, Problem, type Job, type JobChange } from "../api/client";
 import { useJobChange, useVocabulary } from "../api/hooks";
 import { ErrorNote } from "../parts/notes";
 import { IntakePhotos } from "../parts/IntakePhotos";
 import { RecordList } from "../parts/RecordList";
 
 type Field = Exclude<keyof JobChange, "version">;
+interface Draft { value: string; version: number; clash: boolean }
+interface Answer { stored: (version: number) => void; failed: (clash: boolean) => void }
+type Save = (change: JobChange, answer: Answer) => void;
 const SAVE_AFTER_MS = 700;
+const NUMBERS: Field[] = ["panel_width", "panel_height", "diagonal_in"];
 
-/** A field that stores itself; what is being typed is never overwritten by what comes from the server. */
-function useField(job: Job, field: Field, save: (change: Partial<JobChange>, done: () => void) => void) {
+/** A field that stores itself. What is being typed is never overwritten by what comes from the server, and never overwrites
+ * unseen what somebody else stored meanwhile: a draft keeps the version that it was begun on. */
+function useField(job: Job, field: Field, save: Save) {
   const kept = job[field];
   const stored = kept === null || kept === undefined ? "" : String(kept);
-  const [draft, setDraft] = useState<string | null>(null);
+  const [draft, show] = useState<Draft | null>(null);
+  const now = useRef<Draft | null>(null);
   const timer = useRef(0);
+  const underway = useRef(false);
   useEffect(() => () => { clearTimeout(timer.current); }, []);
-  const send = (value: string) => {
+  const setDraft = (next: Draft | null) => { now.current = next; show(next); };
+  const send = () => {
     clearTimeout(timer.current);
-    if (value === stored) return;
-    const number = ["panel_width", "panel_height", "diagonal_in"].includes(field);
-    if (number && value.trim() === "" && field !== "diagonal_in") return;
-    const change = number ? (value.trim() === "" ? null : Number(value.replace(",", "."))) : value;
-    save({ [field]: change }, () => { setDraft((now) => (now === value ? null : now)); });
+    const sent = now.current;
+    if (!sent || sent.clash || underway.current) return;
+    const { value, version } = sent;
+    if (NUMBERS.includes(field) && value.trim() === "" && field !== "diagonal_in") return;
+    const change = NUMBERS.includes(field) ? (value.trim() === "" ? null : Number(value.replace(",", "."))) : value;
+    underway.current = true;
+    save({ [field]: change, version }, {
+      stored: (newest) => {
+        underway.current = false;
+        if (now.current?.value === value) { setDraft(null); return; }
+        if (now.current) setDraft({ ...now.current, version: newest });
+        send();
+      },
+      failed: (clash) => {
+        underway.current = false;
+        if (clash && now.current) setDraft({ ...now.current, clash });
+      },
+    });
   };
   return {
-    value: draft ?? stored,
+    value: draft?.value ?? stored,
     disabled: Boolean(job.closed_at),
+    ...(draft?.clash && { error: true, helperText: `Somebody else stored "${stored}" meanwhile. Enter yours again to replace it, or press Escape to take theirs.` }),
     onChange: (event: { target: { value: string } }) => {
-      const value = event.target.value;
-      setDraft(value);
+      // after a clash the value stored now has been seen, so typing on replaces it
+      const base = now.current && !now.current.clash ? now.current.version : job.version;
+      setDraft({ value: event.target.value, version: base, clash: false });
       clearTimeout(timer.current);
-      timer.current = window.setTimeout(() => { send(value); }, SAVE_AFTER_MS);
+      timer.current = window.setTimeout(send, SAVE_AFTER_MS);
     },
-    onBlur: () => { if (draft !== null) send(draft); },
+    onBlur: send,
+    onKeyDown: (event: { key: string }) => { if (event.key === "Escape" && now.current?.clash) setDraft(null); },
   };
 }
 
 export function Intake({ job }: { job: Job }) {
   const vocabulary = useVocabulary();
-  const change = useJobChange<Partial<JobChange>>(job.id, (values, version) => client.PATCH("/api/jobs/{job_id}", { params: { path: { job_id: job.id } }, body: { ...values, version } }));
-  const save = (values: Partial<JobChange>, done: () => void) => { change.mutate(values, { onSuccess: done }); };
+  const change = useJobChange<JobChange>(job.id, (body) => client.PATCH("/api/jobs/{job_id}", { params: { path: { job_id: job.id } }, body }));
+  const save: Save = (values, answer) => {
+    change.mutate(values, {
+      onSuccess: (job) => { answer.stored((job as Job).version); },
+      onError: (error) => { answer.failed(error instanceof Problem && error.status === 409); },
+    });
+  };
   const title = useField(job, "title", save);
   const owner = useField(job, "owner", save);
   const complaint = useField(job, "complaint", save);
@@ -68,7 +97,7 @@ export function Intake({ job }: { job: Job }) {
         <TextField label="Height (px)" inputMode="numeric" {...height} />
         <TextField label="Diagonal (in)" inputMode="decimal" {...diagonal} />
       </Box>
-      <TextField select label="Accepted pixel-fault class" helperText={vocabulary.data?.profile_source} {...profile}>
+      <TextField select label="Acceptance profile" helperText={vocabulary.data?.profile_source} {...profile}>
         {(vocabulary.data?.profiles ?? [{ id: job.profile, title: job.profile }]).map((one) => <MenuItem key={one.id} value={one.id}>{one.title}</MenuItem>)}
       </TextField>
       <IntakePhotos job={job} />

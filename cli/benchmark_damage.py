@@ -1,0 +1,71 @@
+"""Accuracy of cracks and of wrong pictures on seeded sets."""
+
+import statistics
+from collections.abc import Sequence
+
+import numpy as np
+
+from cli.benchmark_zones import PANEL, camera_for, inspected, random_lines
+from lens.inspecting import PhotoFile, inspect_files
+from lens.records import Inspection
+from lens.simulate import Camera, DeviceFault, FaultyPanel, crack_mask, shoot_set
+
+SOLIDS = ("white", "black", "red", "green", "blue", "grey50")
+WIRINGS: tuple[tuple[tuple[int | None, int | None, int | None], bool, str], ...] = (
+    ((2, 1, 0), False, "exchanged"), ((1, 0, 2), False, "exchanged"), ((0, 2, 1), False, "exchanged"), ((None, 1, 2), False, "No red"),
+    ((0, None, 2), False, "No green"), ((0, 1, None), False, "No blue"), ((0, 1, 2), True, "inverted"))
+
+
+def random_crack(rng: np.random.Generator) -> DeviceFault:
+    """From a small star to a quarter of the panel."""
+    return DeviceFault(
+        kind="crack", x=float(rng.uniform(100, PANEL.width - 100)), y=float(rng.uniform(80, PANEL.height - 80)),
+        size_px=float(rng.uniform(20, 140)), w=int(rng.integers(4, 10)), h=float(rng.uniform(150, 500)), depth=float(rng.uniform(0, 1)))
+
+
+def _cracked(result: Inspection) -> float | None:
+    """The live share that the crack's finding tells, None without a crack."""
+    crack = next((f for f in result.findings if f.kind == "crack"), None)
+    return None if crack is None else 1 + crack.contrast
+
+
+def _crack_rows(sets: int, seed: int) -> None:
+    errors, missed, false = [], 0, 0
+    for number in range(sets):
+        rng = np.random.default_rng(seed + number)
+        fault = random_crack(rng)
+        live = _cracked(inspected([fault], camera_for(rng), rng))
+        missed += live is None
+        if live is not None:
+            errors.append(abs(live - 1 + float((crack_mask(PANEL, fault) > 0.5).mean())))
+        lines = random_lines(rng)
+        false += _cracked(inspected(lines, camera_for(rng), rng)) is not None
+    print(
+        f"{'crack':16s} {sets:5d} {sets:6d} {sets - missed:6d} {missed:7d}   live share: error median {statistics.median(errors):.3f}, "
+        f"largest {max(errors):.3f}; {false} of {sets} sets of lines called cracked", flush=True)
+
+
+def _picture_row(sets: int, seed: int) -> None:
+    named = false = put = 0
+    for number in range(sets):
+        rng = np.random.default_rng(seed + number)
+        camera = camera_for(rng)
+        wiring, inverted, word = WIRINGS[number % len(WIRINGS)]
+        for device, wanted in ((FaultyPanel(panel=PANEL, wiring=wiring, inverted=inverted), word), (FaultyPanel(panel=PANEL), "")):
+            told = _artifacts(device, ("white", "black") if inverted else SOLIDS, camera, rng)
+            put += bool(wanted)
+            named += bool(wanted) and wanted in told
+            false += not wanted and bool(told)
+    print(f"{'wrong picture':16s} {sets:5d} {put:6d} {named:6d} {put - named:7d}   {false} of {sets} right pictures called wrong", flush=True)
+
+
+def _artifacts(device: FaultyPanel, patterns: Sequence[str], camera: Camera, rng: np.random.Generator) -> str:
+    shots = shoot_set(device, tuple(patterns), camera, rng)
+    result = inspect_files(PANEL, [PhotoFile(f"{name}.jpg", shot.data) for name, shot in shots.items()])
+    return " ".join(f.reasons[0] for f in result.findings if f.kind == "artifact")
+
+
+def print_damage(sets: int, first_seed: int) -> None:
+    """The rows of cracks and wrong pictures."""
+    _crack_rows(sets, first_seed)
+    _picture_row(sets, first_seed)

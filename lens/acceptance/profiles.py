@@ -1,0 +1,81 @@
+"""Acceptance profiles: a pixel-fault class and whatever else was agreed, as data."""
+
+import difflib
+from functools import cache
+from pathlib import Path
+from typing import Literal
+
+import yaml
+from pydantic import Field, ValidationError, model_validator
+
+from lens.acceptance.classes import get_class
+from lens.errors import BadInput
+from lens.records.base import Record
+from lens.records.findings import Kind
+
+DATA = Path(__file__).with_name("profiles.yaml")
+DEFAULT_PROFILE = "class-II"
+DEMANDED_SHARE = 0.98
+MIDDLE_SHARE = 0.5  # of width and of height
+
+
+class DotRule(Record):
+    """At most ``limit`` findings of some kinds: everywhere, in the middle half each way or outside it; with ``closer_than_mm``
+    only pairs that lie closer together count; with ``larger_than_mm`` only what is longer than that."""
+
+    title: str = Field(min_length=1, max_length=80)
+    kinds: tuple[Kind, ...] = Field(min_length=1)
+    limit: int = Field(ge=0, le=100_000)
+    where: Literal["everywhere", "middle", "outer"] = "everywhere"
+    closer_than_mm: float | None = Field(default=None, gt=0, le=2000)
+    larger_than_mm: float | None = Field(default=None, gt=0, le=2000)
+
+
+class Profile(Record):
+    """What a panel must fulfil; a limit of None is not judged."""
+
+    id: str = Field(pattern=r"^[a-zA-Z0-9][a-zA-Z0-9-]{0,39}$")
+    title: str = Field(min_length=1, max_length=80)
+    pixels: str | None = Field(default=None, description="pixel-fault class (ISO 9241-307), per million pixels")
+    demanded_share: float = Field(default=DEMANDED_SHARE, ge=0.5, le=1.0, description="share of the panel that must be proven")
+    uniformity_min: float | None = Field(default=None, gt=0, le=1, description="darkest to brightest of nine points")
+    delta_uv_max: float | None = Field(default=None, gt=0, le=0.5, description="largest u'v' distance of nine points")
+    mura_semu_max: float | None = Field(default=None, gt=0, le=100)
+    bleed_max: float | None = Field(default=None, gt=0, le=1, description="share of white that shows on black")
+    rules: tuple[DotRule, ...] = Field(default=(), max_length=20)
+
+    @model_validator(mode="after")
+    def _judges_something(self) -> "Profile":
+        if self.pixels is not None:
+            get_class(self.pixels)
+        limits = (self.uniformity_min, self.delta_uv_max, self.mura_semu_max, self.bleed_max)
+        if self.pixels is None and not self.rules and all(limit is None for limit in limits):
+            raise ValueError("a profile needs a pixel class, a rule or a limit")
+        return self
+
+
+def read_profile(content: object) -> Profile:
+    """A checked profile from parsed YAML or JSON; raises BadInput that names the field."""
+    try:
+        return Profile.model_validate(content)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join(str(part) for part in first["loc"]) or "the profile"
+        raise BadInput(f"Acceptance profile, {where}: {first['msg'].removeprefix('Value error, ')}.", "profile") from None
+
+
+@cache
+def built_in_profiles() -> dict[str, Profile]:
+    """The profiles that ship with the core."""
+    content = yaml.safe_load(DATA.read_text(encoding="utf-8"))
+    return {name: read_profile({"id": name, **one}) for name, one in content["profiles"].items()}
+
+
+def get_profile(name: str) -> Profile:
+    """The built-in profile of that name; raises BadInput with the known ones."""
+    known = built_in_profiles()
+    if name in known:
+        return known[name]
+    near = difflib.get_close_matches(name, known, n=1)
+    hint = f" Did you mean '{near[0]}'?" if near else ""
+    raise BadInput(f"There is no acceptance profile '{name}'.{hint} Known: {', '.join(known)}.", "unknown_profile")

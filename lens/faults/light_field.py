@@ -1,0 +1,134 @@
+"""The light of the panel as a whole: one smooth field from all lit photos, with the lens's fall-off told apart.
+
+A fall-off moves with the camera, an uneven panel does not. Photos from different poses so tell the two apart; where they do
+not, the ordinary fall-off of lenses stands in, and its spread goes into the stated uncertainty.
+"""
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from lens.faults.light_model import LightModel, background
+from lens.panel import Panel
+from lens.photo import BLOCK_PX, PhotoRead
+
+# Light lost in the corners of the frame: 15 to 40 % for ordinary phone cameras (common practice).
+USUAL_FALL_OFF, FALL_OFF_SPREAD = 0.27, 0.12
+FALL_OFFS = np.linspace(0.0, 0.6, 61)
+THIN = 3  # every third block each way is enough for one number
+INDEPENDENT_SHARE = 1 / 30  # of the blocks: what is left over after smoothing runs over several of them
+CLIPPED_TOO_FAR = 0.2
+LONE_NOISE, LEAST_NOISE = 0.004, 5e-4  # of a block, where one photo alone cannot tell it; and as little as 8-bit codes allow
+TUKEY, FITS = 4.0, 10
+Field = NDArray[np.float64]
+
+
+class LightField(NamedTuple):
+    """Fields are (h, w) on blocks of BLOCK_PX.
+
+    light : luminance, 1 at its median, the lens's fall-off taken off
+    rgb : (n, h, w, 3) light of the panel's red, green and blue in each white or grey photo, 1 at their medians; None without
+    fall_off, fall_off_sd : light lost in the corner of the frame, and its standard deviation
+    radius2 : mean over the photos of the squared distance from the frame's centre, 1 in its corner
+    noise : standard deviation of one block of ``log(light)``
+    """
+
+    light: Field
+    rgb: Field | None
+    fall_off: float
+    fall_off_sd: float
+    radius2: Field
+    noise: float
+
+
+def block_centres(panel: Panel, shape: tuple[int, ...]) -> Field:
+    """(h, w, 2) panel coordinates of the blocks' centres; the last ones may reach over the rim."""
+    y, x = np.mgrid[:shape[0], :shape[1]] * BLOCK_PX + (BLOCK_PX - 1) / 2
+    return np.stack([np.minimum(x, panel.width - 1), np.minimum(y, panel.height - 1)], axis=-1)
+
+
+def frame_radius2(panel: Panel, photo: PhotoRead) -> Field:
+    """(h, w) squared distance of each block from the photo's centre, 1 in the corner of the frame."""
+    centres = block_centres(panel, photo.view.level.shape)
+    r = photo.registration
+    at = r.to_photo(centres.reshape(-1, 2)) - np.array([(r.width - 1) / 2, (r.height - 1) / 2])
+    return np.asarray(((at**2).sum(axis=1) / ((r.width**2 + r.height**2) / 4)).reshape(centres.shape[:2]), float)
+
+
+def measure_light_field(panel: Panel, photos: Sequence[PhotoRead], model: LightModel) -> LightField | None:
+    """The field of a set, None when no lit solid of the whole panel is in it or all are badly over-exposed."""
+    lit = [
+        (photo, seen) for photo, seen in zip(photos, model.seen, strict=True)
+        if photo.pattern.solid and max(photo.pattern.drive) > 0 and photo.view.whole
+        and photo.view.clipped_fraction < CLIPPED_TOO_FAR]
+    if not lit:
+        return None
+    logs, radii = [], []
+    for photo, _ in lit:
+        channel = int(np.argmax(background(photo)))
+        level = np.log(np.maximum(photo.view.level[..., channel].astype(float), 1e-6))
+        logs.append(level - np.median(level))
+        radii.append(frame_radius2(panel, photo))
+    log, radius2 = np.array(logs), np.array(radii)
+    fall_off, sd = _fall_off(log[:, ::THIN, ::THIN], radius2[:, ::THIN, ::THIN])
+    own = _without(log, radius2, fall_off)
+    # moire stands in one photo or two, the panel's light in all: so the median
+    middle = np.median(own, axis=0)
+    noise = LONE_NOISE if len(lit) == 1 else float(1.4826 * np.median(np.abs(own - middle)) / np.sqrt(len(lit) - 1))
+    full = [(photo, seen) for photo, seen in lit if min(photo.pattern.drive) > 0]
+    rgb = np.array([_rgb(photo, seen) for photo, seen in full]) if full else None
+    return LightField(np.exp(middle - np.median(middle)), rgb, fall_off, sd, radius2.mean(axis=0), max(noise, LEAST_NOISE))
+
+
+def _without(log: Field, radius2: Field, fall_off: float) -> Field:
+    own = log - np.log(np.maximum(1 - fall_off * radius2, 0.1))
+    return np.asarray(own - np.median(own, axis=(1, 2), keepdims=True), float)
+
+
+def _fall_off(log: Field, radius2: Field) -> tuple[float, float]:
+    """Mean and standard deviation of the share lost in the corner, from what the photos disagree about and what is usual."""
+    believed = -((FALL_OFFS - USUAL_FALL_OFF) ** 2) / (2 * FALL_OFF_SPREAD**2)
+    if len(log) > 1:
+        left = np.empty((len(FALL_OFFS), log.size))
+        for n, share in enumerate(FALL_OFFS):
+            own = _without(log, radius2, float(share))
+            left[n] = np.abs(own - own.mean(axis=0)).ravel()
+        spread = 1.4826 * float(np.median(left[int(np.argmin(np.median(left, axis=1)))])) + 1e-5
+        squares = np.minimum(left / spread, TUKEY) ** 2
+        believed = believed - squares.sum(axis=1) / 2 * INDEPENDENT_SHARE
+    chance = np.exp(believed - believed.max())
+    chance /= chance.sum()
+    mean = float(chance @ FALL_OFFS)
+    return mean, float(np.sqrt(chance @ (FALL_OFFS - mean) ** 2 + (FALL_OFFS[1] - FALL_OFFS[0]) ** 2 / 12))
+
+
+def _rgb(photo: PhotoRead, seen: Field) -> Field:
+    """(h, w, 3) light of the panel's own colours: the camera's view of them, measured on the colour solids, undone."""
+    colours = photo.view.level.astype(float) @ np.linalg.pinv(seen).T
+    return np.asarray(colours / np.maximum(np.median(colours, axis=(0, 1)), 1e-9), float)
+
+
+def detrended(field: Field) -> Field:
+    """What differs from a quadratic surface (robust fit with Tukey's weights: Huber, Ronchetti, Robust Statistics, 2nd ed., 7.8)."""
+    height, width = field.shape
+    y, x = np.meshgrid(np.linspace(-1, 1, height), np.linspace(-1, 1, width), indexing="ij")
+    basis = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1).reshape(-1, 6)
+    some = np.zeros(field.shape, bool)
+    some[::2, ::2] = True
+    part, seen = basis[some.ravel()], field[some]
+    weight: Field = np.ones(len(seen))
+    solution: Field = np.zeros(6)
+    for _ in range(FITS):
+        solution = np.asarray(np.linalg.lstsq(part.T @ (part * weight[:, None]), part.T @ (seen * weight), rcond=None)[0], float)
+        rest = seen - part @ solution
+        spread = max(1.4826 * float(np.median(np.abs(rest))), 1e-4)
+        weight = np.asarray(np.maximum(1 - (rest / (TUKEY * 1.5 * spread)) ** 2, 0) ** 2, float)
+    return np.asarray(field - (basis @ solution).reshape(field.shape), float)
+
+
+def smoothed(field: Field, sigma_blocks: float) -> Field:
+    """The field smoothed with a Gaussian, the rim reflected."""
+    return np.asarray(cv2.GaussianBlur(field, (0, 0), sigma_blocks, borderType=cv2.BORDER_REFLECT), float)

@@ -1,0 +1,75 @@
+"""What belongs to what: evidence that a line, a zone, a crack or a marker explains already is told once."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from lens.faults.crack import Crack
+from lens.faults.groups import Group
+from lens.faults.lines import LINE_MAX_WIDTH_PX, Line
+from lens.faults.zones import covers
+from lens.panel import Panel
+from lens.patterns import marker_layout
+from lens.photo import PhotoRead
+from lens.records import Finding
+
+MARKER_HALO_PX = 12
+LINE_HALO_PX, LONG_LINE_PX = 4, 100
+ZONE_EDGE_PX, STRONG_ZONE = 16, 0.15
+
+
+def beside_crack(
+    crack: Crack, lines: list[Line], told: list[Finding], zones: list[Finding],
+) -> tuple[list[Line], list[Finding], list[Finding]]:
+    """What is left of lines and zones when those that are the crack's own rays and ink are taken out; straight long lines stay."""
+    kept = [n for n, line in enumerate(lines) if _straight(line) or not _mostly_in(crack, told[n])]
+    return [lines[n] for n in kept], [told[n] for n in kept], [zone for zone in zones if not covers(crack.finding, zone.x, zone.y)]
+
+
+def _straight(line: Line) -> bool:
+    return line.width_px <= LINE_MAX_WIDTH_PX and line.stop - line.start >= LONG_LINE_PX
+
+
+def _mostly_in(crack: Crack, finding: Finding) -> bool:
+    """True when half of a finding's box lies in what the crack spoils."""
+    rows = slice(max(0, round(finding.y - finding.h / 2)), round(finding.y + finding.h / 2) + 1)
+    columns = slice(max(0, round(finding.x - finding.w / 2)), round(finding.x + finding.w / 2) + 1)
+    return bool(crack.mask[rows, columns].mean() > 0.5)
+
+
+def part_of(zones: Sequence[Finding], place: Group) -> bool:
+    """An uneven area that a zone of the light field covers already, or a place on the very edge of a strong one."""
+    x, y = place.x0 + (place.width - 1) / 2, place.y0 + (place.height - 1) / 2
+    if place.shape == "area":
+        return any(covers(zone, x, y, ZONE_EDGE_PX + zone.w / 4) for zone in zones)
+    strong = [zone for zone in zones if abs(zone.contrast) >= STRONG_ZONE]
+    return any(covers(zone, x, y, ZONE_EDGE_PX) and not covers(zone, x, y, -ZONE_EDGE_PX) for zone in strong)
+
+
+def edge_of(zones: Sequence[Finding], line: Line) -> bool:
+    """The pixel evidence knows no zones: their straight edges stand in it as wide lines."""
+    middle = (line.start + line.stop) / 2
+    x, y = (middle, line.across) if line.orientation == "row" else (line.across, middle)
+    return line.width_px > LINE_MAX_WIDTH_PX and any(covers(zone, x, y, ZONE_EDGE_PX) for zone in zones)
+
+
+def halo_of_marker(panel: Panel, photos: Sequence[PhotoRead], place: Group) -> bool:
+    """An area right beside a marker is what lens and JPEG coder make of the marker's edge; a zone of the panel reaches further."""
+    if place.shape != "area":
+        return False
+    for photo in photos:
+        for marker in marker_layout(panel, photo.pattern):
+            inside_x = marker.x - MARKER_HALO_PX <= place.x0 and place.x0 + place.width <= marker.x + marker.side_px + MARKER_HALO_PX
+            inside_y = marker.y - MARKER_HALO_PX <= place.y0 and place.y0 + place.height <= marker.y + marker.side_px + MARKER_HALO_PX
+            if inside_x and inside_y:
+                return True
+    return False
+
+
+def hide_line(snr: NDArray[np.float32], line: Line) -> None:
+    """What a line lights or darkens around itself is no fault of its own."""
+    reach = line.width_px // 2 + LINE_HALO_PX
+    along = slice(max(0, line.start - LINE_HALO_PX), line.stop + 1 + LINE_HALO_PX)
+    across = slice(max(0, round(line.across) - reach), round(line.across) + reach + 1)
+    snr[(across, along) if line.orientation == "row" else (along, across)] = 0

@@ -1,0 +1,77 @@
+"""What is seen against what was sent: colours that are swapped, missing or inverted."""
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import nnls
+
+from lens.faults.light_model import CHANNELS, TYPICAL_VIEW, background
+from lens.faults.words import listed
+from lens.panel import Panel
+from lens.photo import PhotoRead
+from lens.records import Finding
+
+# The camera's own colours are not known here, so only what no white balance can make is told: a balance may halve or double.
+OTHER_COLOUR, MISSING_COLOUR = 2.5, 0.08
+CONFIDENCE_OF_ONE, CONFIDENCE_OF_MORE = 0.8, 0.95
+
+
+class _Seen(NamedTuple):
+    """The panel's red, green and blue light in a photo, in shares of the brightest."""
+
+    photo: PhotoRead
+    shares: NDArray[np.float64]
+
+
+def wrong_picture(panel: Panel, photos: Sequence[PhotoRead]) -> list[Finding]:
+    """Artifacts of the whole picture that the solids of a set show."""
+    inverted = sorted({photo.pattern.id for photo in photos if photo.inverted})
+    found = []
+    if inverted:
+        found.append(_finding(panel, inverted, f"Dark and light are exchanged on {listed(inverted)}: the picture is inverted."))
+    seen = [_Seen(photo, _shares(photo)) for photo in photos if photo.pattern.solid and max(photo.pattern.drive) > 0 and not photo.inverted]
+    for sent, channel in enumerate(CHANNELS):
+        found += _swapped(panel, seen, sent)
+        lacking = [s.photo.pattern.id for s in seen if min(s.photo.pattern.drive) > 0 and s.shares[sent] < MISSING_COLOUR]
+        if lacking:
+            found.append(_finding(panel, lacking, f"No {channel} in {listed(lacking)}: one colour of the picture is missing."))
+    return found
+
+
+def usable(photo: PhotoRead) -> bool:
+    """False when the picture is so wrong that faults of the panel cannot be told from it."""
+    if photo.inverted:
+        return False
+    drive = photo.pattern.drive
+    if sum(d > 0 for d in drive) != 1:
+        return True
+    shares = _shares(photo)
+    return bool(shares[int(np.argmax(drive))] * OTHER_COLOUR > shares.max())
+
+
+def _swapped(panel: Panel, seen: Sequence[_Seen], sent: int) -> list[Finding]:
+    """Photos of one pure colour that show another."""
+    own = [s for s in seen if s.photo.pattern.drive[sent] > 0 and sum(d > 0 for d in s.photo.pattern.drive) == 1]
+    other = [s for s in own if s.shares[sent] * OTHER_COLOUR < s.shares.max()]
+    if not other:
+        return []
+    shown = CHANNELS[int(np.argmax(other[0].shares))]
+    reason = f"{CHANNELS[sent].capitalize()} was sent and {shown} is seen: colours are exchanged."
+    return [_finding(panel, [s.photo.pattern.id for s in other], reason)]
+
+
+def _shares(photo: PhotoRead) -> NDArray[np.float64]:
+    """Non-negative least squares on an ordinary phone's view of an ordinary panel."""
+    light = background(photo)
+    shares = nnls(TYPICAL_VIEW, light)[0]
+    return np.asarray(shares / max(float(shares.max()), 1e-9), float)
+
+
+def _finding(panel: Panel, patterns: Sequence[str], reason: str) -> Finding:
+    names = tuple(dict.fromkeys(patterns))
+    return Finding(
+        kind="artifact", x=(panel.width - 1) / 2, y=(panel.height - 1) / 2, w=panel.width, h=panel.height, contrast=0.0,
+        confidence=CONFIDENCE_OF_MORE if len(names) > 1 else CONFIDENCE_OF_ONE, patterns=names,
+        reasons=(reason, "Reseat the cable and look at an external screen before blaming the panel."))

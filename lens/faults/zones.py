@@ -1,0 +1,223 @@
+"""Zones of the light field: dark and bright ones, bands, mura, bleed on black, and tints."""
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from lens.faults.light_field import Field, LightField, detrended, frame_radius2, smoothed
+from lens.faults.light_model import LightModel
+from lens.faults.uniformity import SRGB_TO_XYZ
+from lens.panel import Panel
+from lens.patterns import marker_mask
+from lens.photo import BLOCK_PX, PhotoRead
+from lens.records import Finding, Kind
+
+SMOOTH_BLOCKS = 1.2
+NOISE_SIGMAS = 6.0
+FAINTEST_ZONE, ZONE_CONTRAST = 0.012, 0.08
+LARGE_SHARE, LARGE_CONTRAST = 0.02, 0.05
+BAND_LENGTH, BAND_WIDTH, BAND_FILL = 0.95, 0.35, 0.75
+MIN_BLOCKS = 6
+LEAST_SEMU, UNSCALED_MURA = 2.0, 0.03
+FAINTEST_BLEED = 0.004
+FAINTEST_TINT = 0.004
+MAX_ZONES = 20
+BRIDGE_BLOCKS = 2.0
+LINE_SPOILS_PX, MARKER_SPOILS_PX = 24, 12
+
+
+class Region(NamedTuple):
+    """A place where a field stands out: the box of its half-depth contour (blocks), its peak and the blocks inside."""
+
+    x0: int
+    y0: int
+    width: int
+    height: int
+    peak: float
+    inside: NDArray[np.bool_]
+
+    @property
+    def fill(self) -> float:
+        return float(self.inside.mean())
+
+
+def regions(field: Field, threshold: float) -> list[Region]:
+    """Where a (h, w) field exceeds a threshold, each told by the contour at half of its peak."""
+    found = []
+    count, labels, stats, _ = cv2.connectedComponentsWithStats((field > threshold).astype(np.uint8), connectivity=4)
+    for n in range(1, count):
+        if stats[n, cv2.CC_STAT_AREA] < MIN_BLOCKS:
+            continue
+        own = labels == n
+        # one block may be noise or dirt: the peak is what three of a hundred exceed
+        peak = float(np.percentile(field[own], 97))
+        half = (field > peak / 2).astype(np.uint8)
+        top = np.unravel_index(int(np.argmax(np.where(own, field, -np.inf))), field.shape)
+        _, parts = cv2.connectedComponents(half, connectivity=4)
+        mine = parts == parts[top]
+        ys, xs = np.nonzero(mine)
+        x0, y0 = int(xs.min()), int(ys.min())
+        found.append(Region(x0, y0, int(np.ptp(xs)) + 1, int(np.ptp(ys)) + 1, peak, mine[y0:ys.max() + 1, x0:xs.max() + 1]))
+    return sorted(found, key=lambda r: -r.peak * r.inside.sum())[:MAX_ZONES]
+
+
+def _box(panel: Panel, region: Region) -> dict[str, float]:
+    left, top = region.x0 * BLOCK_PX, region.y0 * BLOCK_PX
+    right, bottom = min(panel.width, left + region.width * BLOCK_PX), min(panel.height, top + region.height * BLOCK_PX)
+    return {"x": (left + right - 1) / 2, "y": (top + bottom - 1) / 2, "w": right - left, "h": bottom - top}
+
+
+def _finding(
+    panel: Panel, region: Region, kind: Kind, contrast: float, patterns: Sequence[str], reasons: Sequence[str], orientation: str | None = None,
+    strength: float | None = None,
+) -> Finding:
+    return Finding.model_validate({
+        **_box(panel, region), "kind": kind, "orientation": orientation, "contrast": round(contrast, 3), "confidence": 0.9,
+        "patterns": tuple(patterns), "reasons": tuple(reasons), "semu": strength})
+
+
+def semu(contrast: float, area_mm2: float) -> float:
+    """Visibility of a mura of this contrast (share) and area: Cx / (1.97 / S^0.33 + 0.72), Cx in percent (SEMI D31, from memory)."""
+    return abs(100 * contrast) / (1.97 / max(area_mm2, 1e-3) ** 0.33 + 0.72)
+
+
+def _bridged(field: Field, hidden: NDArray[np.bool_] | None) -> Field:
+    """The field with the hidden blocks told by what lies around them."""
+    if hidden is None or not hidden.any():
+        return field
+    seen = np.where(hidden, 0.0, 1.0)
+    around = smoothed(field * seen, BRIDGE_BLOCKS) / np.maximum(smoothed(seen, BRIDGE_BLOCKS), 1e-3)
+    return np.where(hidden, around, field)
+
+
+def light_zones(panel: Panel, field: LightField, patterns: Sequence[str], hidden: NDArray[np.bool_] | None = None) -> list[Finding]:
+    """Dark and bright zones, wide bands and mura of the light field; ``hidden`` are (h, w) blocks that lines or markers spoil."""
+    rest = smoothed(_bridged(detrended(np.log(np.maximum(field.light, 1e-3))), hidden), SMOOTH_BLOCKS)
+    threshold = max(FAINTEST_ZONE, NOISE_SIGMAS * field.noise)
+    findings = []
+    for sign in (-1, 1):
+        for region in regions(sign * rest, threshold):
+            contrast = float(np.expm1(sign * region.peak))
+            finding = _told(panel, region, contrast, patterns)
+            if finding is not None:
+                findings.append(finding)
+    return findings
+
+
+def _told(panel: Panel, region: Region, contrast: float, patterns: Sequence[str]) -> Finding | None:
+    rows, columns = -(-panel.height // BLOCK_PX), -(-panel.width // BLOCK_PX)
+    word = "darker" if contrast < 0 else "brighter"
+    percent = f"{100 * abs(contrast):.0f} % {word} than its surroundings"
+    along_row, along_column = region.width >= BAND_LENGTH * columns, region.height >= BAND_LENGTH * rows
+    if region.fill >= BAND_FILL and ((along_row and region.height <= BAND_WIDTH * rows) or (along_column and region.width <= BAND_WIDTH * columns)):
+        across, side = (region.height, "width") if along_row else (region.width, "height")
+        reason = f"Runs over the whole {side}, about {across * BLOCK_PX} px wide, {percent}."
+        return _finding(panel, region, "band", contrast, patterns, [reason], "row" if along_row else "column")
+    share = float(region.inside.sum()) / (rows * columns)
+    if abs(contrast) >= ZONE_CONTRAST or (share >= LARGE_SHARE and abs(contrast) >= LARGE_CONTRAST):
+        reasons = [f"A zone of {100 * share:.1f} % of the panel, {percent}."]
+        if region.fill >= 0.92 and min(region.width, region.height) >= 4:
+            reasons.append("Its straight edges speak for a driver's share of the panel, not for the backlight.")
+        elif contrast < 0 and (region.y0 + region.height >= rows - 1 or region.y0 <= 1 or region.x0 <= 1 or region.x0 + region.width >= columns - 1):
+            reasons.append("It reaches the rim: look for a failed lamp or string there.")
+        return _finding(panel, region, "dark_zone" if contrast < 0 else "bright_zone", contrast, patterns, reasons)
+    if panel.ppi is None:
+        visible, strength, words = abs(contrast) >= UNSCALED_MURA, None, "its visibility needs the panel's diagonal"
+    else:
+        area_mm2 = float(region.inside.sum()) * (BLOCK_PX * 25.4 / panel.ppi) ** 2
+        strength = round(semu(contrast, area_mm2), 2)
+        visible, words = strength >= LEAST_SEMU, f"{area_mm2:.0f} mm2, {strength:.1f} SEMU"
+    return _finding(panel, region, "mura", contrast, patterns, [f"A faint spot, {percent}; {words}."], strength=strength) if visible else None
+
+
+def bleed_zones(panel: Panel, black: PhotoRead, seen: Field, field: LightField, hidden: NDArray[np.bool_]) -> list[Finding]:
+    """Light that comes through the black pattern, against the white that the same exposure would show."""
+    white = seen.sum(axis=1)
+    channel = int(np.argmax(white))
+    fall = np.maximum(1 - field.fall_off * frame_radius2(panel, black), 0.1)
+    light = black.view.level[..., channel].astype(float) / fall / max(float(white[channel]), 1e-9)
+    excess = smoothed(_bridged(light - float(np.median(light)), hidden), SMOOTH_BLOCKS)
+    noise = 1.4826 * float(np.median(np.abs(excess)))
+    return [
+        _finding(panel, region, "bleed", region.peak, [black.pattern.id], [
+            f"Light comes through on black: {100 * region.peak:.1f} % of white, over {100 * region.inside.sum() / light.size:.1f} % of the panel."])
+        for region in regions(excess, max(FAINTEST_BLEED, NOISE_SIGMAS * noise))]
+
+
+def tint_zones(panel: Panel, field: LightField, patterns: Sequence[str], hidden: NDArray[np.bool_] | None = None) -> list[Finding]:
+    """Zones whose colour differs: distance in CIE 1976 u'v' from their surroundings, the panel's colours taken as sRGB."""
+    if field.rgb is None or len(field.rgb) < 2:
+        return []  # one photo's coloured moire looks just like a tint
+    log = np.log(np.clip(field.rgb, 1e-3, None))
+    shift = np.stack([
+        _agreed(np.array([smoothed(_bridged(detrended(one[..., c] - one[..., 1]), hidden), SMOOTH_BLOCKS) for one in log])) for c in (0, 2)],
+        axis=-1)
+    xyz = np.exp(np.stack([shift[..., 0], np.zeros(shift.shape[:2]), shift[..., 1]], axis=-1)) @ SRGB_TO_XYZ.T
+    total = xyz @ np.array([1.0, 15.0, 3.0])
+    uv = np.stack([4 * xyz[..., 0] / total, 9 * xyz[..., 1] / total], axis=-1)
+    white = SRGB_TO_XYZ.sum(axis=1)
+    delta = uv - np.array([4 * white[0], 9 * white[1]]) / (white @ np.array([1.0, 15.0, 3.0]))
+    distance = np.hypot(delta[..., 0], delta[..., 1])
+    noise = 1.4826 * float(np.median(np.abs(delta)))
+    findings = []
+    for region in regions(distance, max(FAINTEST_TINT, NOISE_SIGMAS * noise)):
+        part = (slice(region.y0, region.y0 + region.height), slice(region.x0, region.x0 + region.width))
+        du, dv = (float(np.median(delta[part][region.inside][:, c])) for c in (0, 1))
+        reason = f"{_hue(du, dv)}, {region.peak:.3f} in u'v' from its surroundings."
+        findings.append(_finding(panel, region, "discoloration", 0.0, patterns, [reason]))
+    return findings
+
+
+def _agreed(fields: Field) -> Field:
+    """What all photos agree on, of (n, h, w): the smallest of one sign, 0 where they differ. Coloured moire stands in one only."""
+    least = np.abs(fields).min(axis=0)
+    return np.where((fields > 0).all(axis=0), least, np.where((fields < 0).all(axis=0), -least, 0.0))
+
+
+def _hue(du: float, dv: float) -> str:
+    """The tint in a word: v' grows to yellow and falls to blue, u' grows to pink and falls to green."""
+    if abs(dv) > abs(du):
+        return "Yellowish" if dv > 0 else "Bluish"
+    return "Pinkish" if du > 0 else "Greenish"
+
+
+def _spoiled(panel: Panel, shape: tuple[int, ...], boxes: Sequence[tuple[float, float, float, float]]) -> NDArray[np.bool_]:
+    """(h, w) blocks that any of the boxes (centre, size in px) touches."""
+    out = np.zeros(shape, bool)
+    for x, y, w, h in boxes:
+        top, left = (max(0, int((v - s / 2) // BLOCK_PX)) for v, s in ((y, h), (x, w)))
+        out[top:int((y + h / 2) // BLOCK_PX) + 1, left:int((x + w / 2) // BLOCK_PX) + 1] = True
+    return out
+
+
+def find_zones(
+    panel: Panel, photos: Sequence[PhotoRead], model: LightModel, field: LightField | None, lines: Sequence[Finding] = (),
+) -> list[Finding]:
+    """All zones of a set; the lines found already are left out of the light."""
+    if field is None:
+        return []
+    names = tuple(dict.fromkeys(p.pattern.id for p in photos if max(p.pattern.drive) > 0))
+    full = tuple(dict.fromkeys(p.pattern.id for p in photos if min(p.pattern.drive) > 0))
+    grow = 2 * LINE_SPOILS_PX
+    hidden = _spoiled(panel, field.light.shape, [(f.x, f.y, f.w + grow, f.h + grow) for f in lines])
+    black = next(
+        ((p, seen) for p, seen in zip(photos, model.seen, strict=True) if max(p.pattern.drive) == 0 and p.view.whole
+         and p.ink_level is not None), None)
+    bleed: list[Finding] = []
+    if black:
+        height, width = hidden.shape
+        marked = np.zeros((height * BLOCK_PX, width * BLOCK_PX), bool)
+        marked[:panel.height, :panel.width] = marker_mask(panel, black[0].pattern, MARKER_SPOILS_PX)
+        beside = marked.reshape(height, BLOCK_PX, width, BLOCK_PX).any(axis=(1, 3))
+        bleed = bleed_zones(panel, *black, field, hidden | beside)
+    # light that leaks through black brightens the dim patterns too: told once
+    lit = [zone for zone in light_zones(panel, field, names, hidden) if zone.contrast < 0 or not any(covers(b, zone.x, zone.y) for b in bleed)]
+    return lit + tint_zones(panel, field, full, hidden) + bleed
+
+
+def covers(zone: Finding, x: float, y: float, beyond_px: float = 0.0) -> bool:
+    """Whether a point lies in a zone's box, or that far beyond it."""
+    return abs(x - zone.x) <= zone.w / 2 + beyond_px and abs(y - zone.y) <= zone.h / 2 + beyond_px

@@ -1,0 +1,124 @@
+"""The cheapest photos that would prove what is not proven yet."""
+
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from lens.faults import Evidence, Seen, listed
+from lens.panel import Panel
+from lens.patterns import SETS, get_pattern, marker_mask
+from lens.photo import BLOCK_PX, PhotoRead
+from lens.records import NextShot
+
+DEMANDED_SHARE = 0.98
+SOLIDS = tuple(name for name in SETS["standard"] if get_pattern(name).solid)
+BESIDE_MARKER_PX = 16
+LEAST_SHARE = 0.002  # of the panel: what is less is not worth a photo
+LARGE_SHARE = 0.5
+ONCE_MORE = 2.0  # a second photo like the first doubles what is known
+CLOSER = 1.15  # margin on the scale that is asked for
+BLURRED_PHOTO_PX = 1.4  # a sharp phone photo has 0.6 to 1.1
+MAX_SHOTS = 4
+
+
+class _Need(NamedTuple):
+    """Blocks where a pattern tells too little, and how many times too little in the middle of them."""
+
+    pattern: str
+    blocks: NDArray[np.bool_]
+    lack: float
+
+
+def next_shots(panel: Panel, evidence: Evidence, proven: float) -> tuple[NextShot, ...]:
+    """What to shoot next, the most telling first; empty when enough is proven. ``proven`` is the share of the panel."""
+    if proven >= DEMANDED_SHARE:
+        return ()
+    photos = evidence.photos
+    have = {photo.pattern.id.removesuffix("-b") for photo in photos}
+    missing = [name for name in SOLIDS if name not in have]
+    if missing:
+        return (NextShot(pattern=missing[0], count=len(missing), share=round(1 - proven, 3), text=(
+            f"Photograph {listed(missing)} too: each colour shows faults that the others hide.")),)
+    seen = evidence.seen()
+    marked = _marked(panel, photos, seen.known.shape[:2])
+    needs = _needs(seen, marked)
+    shots = [_shot(panel, photos, need) for need in needs]
+    hidden = float((marked & (seen.known.min(axis=2) < seen.demand)).mean())
+    if hidden > LEAST_SHARE and not any(photo.pattern.variant for photo in photos):
+        shots.append(NextShot(pattern="white-b", count=len(SOLIDS), share=round(hidden, 3), text=(
+            "Shoot the thorough set: its second half has the markers elsewhere, so that what lies under them is seen.")))
+    return tuple(sorted(shots, key=lambda shot: -shot.share)[:MAX_SHOTS])
+
+
+def _marked(panel: Panel, photos: Sequence[PhotoRead], shape: tuple[int, ...]) -> NDArray[np.bool_]:
+    """(h, w) blocks that markers hide in all photos, or whose images of markers spoil them."""
+    masks = {photo.pattern.variant: marker_mask(panel, photo.pattern, BESIDE_MARKER_PX) for photo in photos}
+    hidden = np.logical_and.reduce(list(masks.values()))
+    whole = np.zeros((shape[0] * BLOCK_PX, shape[1] * BLOCK_PX), bool)
+    whole[:panel.height, :panel.width] = hidden
+    return np.asarray(whole.reshape(shape[0], BLOCK_PX, shape[1], BLOCK_PX).any(axis=(1, 3)))
+
+
+def _needs(seen: Seen, marked: NDArray[np.bool_]) -> list[_Need]:
+    """Every pattern that a weak kind of fault would show best on."""
+    needs: list[_Need] = []
+    for number, fault in enumerate(seen.kinds):
+        if len(fault.channels) != 1:
+            continue
+        weak = (seen.known[..., number] < seen.demand) & ~marked
+        if weak.mean() < LEAST_SHARE:
+            continue
+        pattern = "black" if fault.lit else ("red", "green", "blue")[fault.channels[0]]
+        lack = seen.demand / max(float(np.median(seen.known[..., number][weak])), 1e-6)
+        same = next((n for n in needs if n.pattern == pattern), None)
+        if same is not None:
+            needs.remove(same)
+            weak, lack = weak | same.blocks, max(lack, same.lack)
+        needs.append(_Need(pattern, weak, lack))
+    return needs
+
+
+def _shot(panel: Panel, photos: Sequence[PhotoRead], need: _Need) -> NextShot:
+    share = round(float(need.blocks.mean()), 3)
+    own = [photo for photo in photos if photo.pattern.id.removesuffix("-b") == need.pattern]
+    best = max(own, key=lambda photo: photo.px_per_px)
+    clipped = max(photo.view.clipped_fraction for photo in own)
+    if clipped > 1 - DEMANDED_SHARE:
+        return NextShot(pattern=need.pattern, count=1, share=share, text=(
+            f"Photograph {need.pattern} again with less exposure: {100 * clipped:.0f} % of it is over-exposed."))
+    if best.blur_px > BLURRED_PHOTO_PX:
+        return NextShot(pattern=need.pattern, count=1, share=share, text=(
+            f"Photograph {need.pattern} again, focused and held still: its blur is {best.blur_px:.1f} camera pixels, up to 1 is sharp."))
+    frame = _box(panel, need.blocks)
+    if need.lack <= ONCE_MORE and frame[2] * frame[3] > LARGE_SHARE * panel.pixels:
+        return NextShot(pattern=need.pattern, count=1, share=share, text=f"One more sharp photo of {need.pattern} is enough.")
+    scale = best.px_per_px * min(math.sqrt(need.lack) * CLOSER, 3.0)
+    across = math.ceil(frame[2] / (0.92 * best.registration.width / scale))
+    down = math.ceil(frame[3] / (0.92 * best.registration.height / scale))
+    count = across * down
+    tiles = "a close-up" if count == 1 else f"{count} close-ups ({across} by {down})"
+    return NextShot(
+        pattern=need.pattern, count=count, share=share, frame=frame,
+        text=f"On {need.pattern}, take {tiles} of {_place(panel, frame)} at {scale:.1f} camera px per panel px or more, four markers in each.")
+
+
+def _box(panel: Panel, blocks: NDArray[np.bool_]) -> tuple[float, float, float, float]:
+    """Centre and size in panel px of nearly all weak blocks; a few strays do not widen it."""
+    y, x = np.nonzero(blocks)
+    left, right = (float(v) * BLOCK_PX for v in np.percentile(x, (2, 98)) + (0, 1))
+    top, bottom = (float(v) * BLOCK_PX for v in np.percentile(y, (2, 98)) + (0, 1))
+    right, bottom = min(right, panel.width), min(bottom, panel.height)
+    return ((left + right - 1) / 2, (top + bottom - 1) / 2, right - left, bottom - top)
+
+
+def _place(panel: Panel, frame: tuple[float, float, float, float]) -> str:
+    """A part of the panel in words."""
+    x, y, w, h = frame
+    if w > 0.8 * panel.width and h > 0.8 * panel.height:
+        return "the whole panel"
+    down = "" if h > 0.8 * panel.height else "upper " if y < panel.height / 3 else "lower " if y > 2 * panel.height / 3 else "middle "
+    across = "" if w > 0.8 * panel.width else "left" if x < panel.width / 3 else "right" if x > 2 * panel.width / 3 else "middle"
+    return f"the {(down + across).strip()} part".replace("middle middle", "middle")

@@ -1,0 +1,48 @@
+"""Acceptance profiles: read by all, written by leads; jobs that use a changed one are judged anew."""
+
+from django.db import transaction
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from lens.acceptance import Profile
+from server.accounts.policy import require
+from server.inspections.actions import judge_open_jobs
+from server.profiles import actions
+
+router = Router(tags=["profiles"])
+
+
+class ProfileOut(Schema):
+    """``version`` is 0 for the built-in ones, which cannot be changed."""
+
+    profile: Profile
+    version: int
+    changed_by: str
+
+
+class ProfileIn(Schema):
+    profile: Profile
+    version: int = 0
+
+
+@router.get("/profiles", response=list[ProfileOut], operation_id="listProfiles")
+def list_profiles(request: HttpRequest) -> list[ProfileOut]:
+    require(request.user, "job.view")
+    return [
+        ProfileOut(profile=profile, version=own.version if own else 0, changed_by=own.changed_by.username if own else "")
+        for profile, own in actions.offered_profiles()]
+
+
+@router.put("/profiles/{profile_id}", response=ProfileOut, operation_id="saveProfile")
+def save_profile(request: HttpRequest, profile_id: str, body: ProfileIn) -> ProfileOut:
+    profile = body.profile.model_copy(update={"id": profile_id})
+    with transaction.atomic():
+        stored = actions.save_profile(request.user, profile, body.version)
+        judge_open_jobs(profile_id)
+    return ProfileOut(profile=profile, version=stored.version, changed_by=stored.changed_by.username)
+
+
+@router.delete("/profiles/{profile_id}", response={204: None}, operation_id="retireProfile")
+def retire_profile(request: HttpRequest, profile_id: str) -> tuple[int, None]:
+    actions.retire_profile(request.user, profile_id)
+    return 204, None

@@ -1,0 +1,1 @@
+"""Acceptance profiles of the shop, beside those that ship with the core."""

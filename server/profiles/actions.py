@@ -1,0 +1,48 @@
+"""Finding and changing acceptance profiles."""
+
+from django.contrib.auth.models import AbstractBaseUser, AnonymousUser
+from django.db import transaction
+
+from lens.acceptance import Profile, built_in_profiles, get_profile, read_profile
+from lens.errors import BadInput
+from server.accounts.policy import require
+from server.common.errors import Conflict
+from server.profiles.models import OwnProfile
+
+Person = AbstractBaseUser | AnonymousUser
+
+
+def find_profile(profile_id: str) -> Profile:
+    """The shop's own profile of that name, else the built-in one; raises BadInput when there is none."""
+    own = OwnProfile.objects.filter(slug=profile_id).first()
+    return read_profile(own.content) if own else get_profile(profile_id)
+
+
+def offered_profiles() -> list[tuple[Profile, OwnProfile | None]]:
+    """All profiles that a job may choose, the built-in ones first."""
+    own = [(read_profile(one.content), one) for one in OwnProfile.objects.filter(retired=False)]
+    return [*((profile, None) for profile in built_in_profiles().values()), *own]
+
+
+@transaction.atomic
+def save_profile(user: Person, profile: Profile, version: int) -> OwnProfile:
+    """Write a profile; ``version`` is the one it was read at, 0 for a new one. Raises Conflict when it changed since."""
+    person = require(user, "profile.change")
+    if profile.id in built_in_profiles():
+        raise BadInput(f"'{profile.id}' ships with Clear Lens. Give yours a name of its own.", "profile_taken")
+    stored = OwnProfile.objects.select_for_update().filter(slug=profile.id).first()
+    if (stored.version if stored else 0) != version:
+        raise Conflict(f"Somebody else saved '{profile.id}' meanwhile. Look at what is stored now, then save yours under another name or again.")
+    content = profile.model_dump(mode="json")
+    if stored is None:
+        return OwnProfile.objects.create(slug=profile.id, content=content, changed_by=person)
+    stored.content, stored.changed_by, stored.version, stored.retired = content, person, version + 1, False
+    stored.save()
+    return stored
+
+
+@transaction.atomic
+def retire_profile(user: Person, profile_id: str) -> None:
+    """Offer a profile no longer; jobs that have it keep it."""
+    person = require(user, "profile.change")
+    OwnProfile.objects.filter(slug=profile_id).update(retired=True, changed_by=person)

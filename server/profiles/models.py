@@ -1,0 +1,18 @@
+"""The shop's own acceptance profiles."""
+
+from django.conf import settings
+from django.db import models
+
+
+class OwnProfile(models.Model):
+    """A profile of the core (lens.acceptance.Profile) that this shop wrote. Retired ones stay: old verdicts name them."""
+
+    slug = models.CharField(max_length=40, unique=True)
+    content = models.JSONField()
+    retired = models.BooleanField(default=False)
+    version = models.PositiveIntegerField(default=1)
+    changed_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    changed_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ("slug",)

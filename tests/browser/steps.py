@@ -1,0 +1,48 @@
+"""Steps through the interface that several browser tests take."""
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.live import Served
+
+
+def take_in(page: Page, title: str, size: str = "640x400") -> None:
+    page.get_by_role("link", name="Take in a device").click()
+    page.get_by_label("Device", exact=False).first.fill(title)
+    page.get_by_label("Complaint").fill("Small dots.")
+    page.get_by_label("Panel resolution").fill(size)
+    page.get_by_role("button", name="Open the job").click()
+    expect(page.get_by_role("heading", name=title)).to_be_visible()
+
+
+def station(page: Page, name: str) -> None:
+    page.get_by_role("navigation", name="Stations").get_by_role("button", name=name).click()
+
+
+def shoot_whole_set(page: Page) -> None:
+    page.get_by_role("button", name="Simulated camera: whole set").click()
+
+
+def look_closely(case: Served, page: Page) -> None:
+    """By keyboard: the light layer, the first finding, its close-ups, a correction and taking it back."""
+    page.keyboard.press("l")
+    expect(page.get_by_role("img", name="Light field")).to_be_visible()
+    case.assert_accessible(page, "light layer")
+    page.keyboard.press("l")
+    page.keyboard.press("n")
+    detail = page.get_by_role("region", name="Finding")
+    expect(detail.get_by_role("heading", name=re.compile("^line at"))).to_be_visible()
+    picture = detail.get_by_role("img", name=re.compile("^white"))
+    expect(picture).to_have_js_property("complete", True)
+    case.assertGreater(int(picture.evaluate("image => image.naturalWidth")), 400)
+    page.keyboard.press("c")
+    page.get_by_role("combobox", name="It is a").click()
+    page.get_by_role("option", name="scratch").click()
+    page.get_by_label("What you saw").fill("A scratch in the cover glass.")
+    page.get_by_label("What you saw").press("Enter")
+    expect(detail.get_by_role("heading", name=re.compile("^scratch at"))).to_be_visible()
+    expect(detail.get_by_text("the photos said line")).to_be_visible()
+    case.assert_accessible(page, "finding")
+    page.keyboard.press("u")
+    expect(page.get_by_role("list", name="Findings").get_by_text("line", exact=True)).to_be_visible()

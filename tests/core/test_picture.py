@@ -1,0 +1,44 @@
+"""A picture that is not the one that was sent: swapped, missing and inverted colours, by white balances of ordinary phones."""
+
+from unittest import TestCase
+
+import numpy as np
+
+from lens.inspecting import PhotoFile, inspect_files
+from lens.records import Inspection
+from lens.simulate import FaultyPanel, shoot_set
+from tests.core.sets import CAMERA, PANEL, SOLIDS
+
+
+def looked_at(patterns: tuple[str, ...] = SOLIDS, seed: int = 6, **device: object) -> Inspection:
+    panel = FaultyPanel.model_validate({"panel": PANEL, **device})
+    shots = shoot_set(panel, patterns, CAMERA, np.random.default_rng(seed))
+    return inspect_files(PANEL, [PhotoFile(f"{name}.jpg", shot.data) for name, shot in shots.items()])
+
+
+def told(result: Inspection) -> str:
+    return " ".join(f.reasons[0] for f in result.findings if f.kind == "artifact")
+
+
+class WrongPicture(TestCase):
+    def test_exchanged_colours_are_named(self) -> None:
+        for wiring, words in (((2, 1, 0), ("Red was sent and blue is seen", "Blue was sent and red is seen")),
+                              ((1, 0, 2), ("Red was sent and green is seen", "Green was sent and red is seen"))):
+            result = looked_at(wiring=wiring)
+            for word in words:
+                self.assertIn(word, told(result))
+            self.assertEqual(result.verdict.result, "fail")
+
+    def test_a_missing_colour_is_named(self) -> None:
+        for channel, name in enumerate(("red", "green", "blue")):
+            wiring = [None if c == channel else c for c in range(3)]
+            result = looked_at(("white", "grey50"), wiring=wiring)
+            self.assertIn(f"No {name} in white and grey50", told(result))
+
+    def test_an_inverted_picture_is_no_dead_panel(self) -> None:
+        result = looked_at(("white", "black"), inverted=True)
+        self.assertIn("the picture is inverted", told(result))
+        self.assertEqual({f.kind for f in result.findings}, {"artifact"})
+
+    def test_a_right_picture_raises_nothing(self) -> None:
+        self.assertEqual(told(looked_at()), "")

@@ -1,0 +1,99 @@
+// Acceptance profiles: what a panel must fulfil. Everybody reads them, leads write the shop's own.
+
+import { Box, Button, ButtonBase, MenuItem, TextField, Typography } from "@mui/material";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { client, got, type OfferedProfile, type Profile } from "./api/client";
+import { useMe, useProfiles, useSingle } from "./api/hooks";
+import { DotRules } from "./parts/DotRules";
+import { Empty, ErrorNote, Waiting } from "./parts/notes";
+
+const CLASSES = ["class-0", "class-I", "class-II", "class-III", "class-IV"];
+const LIMITS: [keyof Profile & ("uniformity_min" | "delta_uv_max" | "mura_semu_max" | "bleed_max"), string, string][] = [
+  ["uniformity_min", "Uniformity, at least", "Darkest to brightest of nine points, 0 to 1"],
+  ["delta_uv_max", "Colour, at most", "Largest u'v' distance of nine points, for example 0.010"],
+  ["mura_semu_max", "Mura, at most", "In SEMU; needs the panel's diagonal"],
+  ["bleed_max", "Bleed on black, at most", "Share of white, for example 0.01"],
+];
+const EMPTY: Profile = { id: "", title: "", pixels: "class-II", demanded_share: 0.98, rules: [], uniformity_min: null, delta_uv_max: null, mura_semu_max: null, bleed_max: null };
+const asNumber = (text: string): number | null => (text.trim() === "" ? null : Number(text.replace(",", ".")));
+
+function Editor({ start, version, own, mayWrite }: { start: Profile; version: number; own: boolean; mayWrite: boolean }) {
+  const queries = useQueryClient();
+  const go = useNavigate();
+  const [draft, setDraft] = useState<Profile>(start);
+  const [texts, setTexts] = useState<Record<string, string>>(() => Object.fromEntries([...LIMITS.map(([name]) => [name, start[name]?.toString() ?? ""]), ["demanded", String(100 * (start.demanded_share ?? 0.98))]]) as Record<string, string>);
+  const done = () => queries.invalidateQueries({ queryKey: ["profiles"] }).then(() => queries.invalidateQueries({ queryKey: ["vocabulary"] }));
+  const save = useSingle(useMutation<OfferedProfile, Error, Profile>({
+    mutationFn: (profile: Profile) => got<OfferedProfile>(client.PUT("/api/profiles/{profile_id}", { params: { path: { profile_id: profile.id } }, body: { profile, version: own ? version : 0 } })),
+    onSuccess: (stored) => { void done(); void go(`/profiles/${stored.profile.id}`); },
+  }));
+  const retire = useMutation({ mutationFn: () => got(client.DELETE("/api/profiles/{profile_id}", { params: { path: { profile_id: draft.id } } })), onSuccess: () => { void done(); void go("/profiles"); } });
+  const limits = Object.fromEntries(LIMITS.map(([name]) => [name, asNumber(texts[name] ?? "")])) as Pick<Profile, (typeof LIMITS)[number][0]>;
+  const bad = [...Object.values(limits), asNumber(texts.demanded ?? "")].some((value) => value !== null && Number.isNaN(value));
+  const ready = draft.id.trim() !== "" && draft.title.trim() !== "" && !bad;
+  return (
+    <Box component="form" aria-label="Profile" sx={{ display: "grid", gap: 1.75, maxWidth: 620 }}
+      onSubmit={(event: { preventDefault: () => void }) => { event.preventDefault(); if (ready) save.mutate({ ...draft, ...limits, demanded_share: (asNumber(texts.demanded ?? "") ?? 98) / 100 }); }}>
+      {!mayWrite && <Typography color="textSecondary">A lead writes profiles; you can read them.</Typography>}
+      {mayWrite && !own && start.id !== "" && <Typography color="textSecondary">This one ships with Clear Lens and stays as it is. Save it under a name of your own to change it.</Typography>}
+      <Box sx={{ display: "grid", gridTemplateColumns: { xs: "1fr", sm: "1fr 2fr" }, gap: 1.5 }}>
+        <TextField label="Name (letters, digits, -)" value={draft.id} onChange={(event) => { setDraft({ ...draft, id: event.target.value }); }} slotProps={{ input: { readOnly: own || !mayWrite }, htmlInput: { maxLength: 40, pattern: "[a-zA-Z0-9][a-zA-Z0-9\\-]*" } }} />
+        <TextField label="Title" value={draft.title} onChange={(event) => { setDraft({ ...draft, title: event.target.value }); }} slotProps={{ input: { readOnly: !mayWrite }, htmlInput: { maxLength: 80 } }} />
+      </Box>
+      <Box sx={{ display: "grid", gridTemplateColumns: { xs: "1fr", sm: "2fr 1fr" }, gap: 1.5 }}>
+        <TextField select label="Pixel-fault class" value={draft.pixels ?? ""} slotProps={{ select: { readOnly: !mayWrite } }} helperText="ISO 9241-307, per million pixels (from memory)" onChange={(event) => { setDraft({ ...draft, pixels: event.target.value || null }); }}>
+          <MenuItem value="">none</MenuItem>
+          {CLASSES.map((id) => <MenuItem key={id} value={id}>{id}</MenuItem>)}
+        </TextField>
+        <TextField label="Must be proven (%)" value={texts.demanded} slotProps={{ input: { readOnly: !mayWrite } }} inputMode="decimal" onChange={(event) => { setTexts({ ...texts, demanded: event.target.value }); }} />
+      </Box>
+      <Box sx={{ display: "grid", gridTemplateColumns: { xs: "1fr", sm: "1fr 1fr" }, gap: 1.5 }}>
+        {LIMITS.map(([name, label, help]) => (
+          <TextField key={name} label={label} helperText={help} value={texts[name] ?? ""} slotProps={{ input: { readOnly: !mayWrite } }} inputMode="decimal" error={Number.isNaN(limits[name] ?? 0)} onChange={(event) => { setTexts({ ...texts, [name]: event.target.value }); }} />
+        ))}
+      </Box>
+      <DotRules rules={draft.rules ?? []} readOnly={!mayWrite} onChange={(rules) => { setDraft({ ...draft, rules }); }} />
+      <ErrorNote error={save.error ?? retire.error} />
+      {mayWrite && (
+        <Box sx={{ display: "flex", gap: 1 }}>
+          <Button type="submit" variant="contained" disabled={!ready || save.isPending}>{own ? "Save" : "Save as own"}</Button>
+          {own && <Button onClick={() => { retire.mutate(); }}>Offer it no longer</Button>}
+        </Box>
+      )}
+      {own && mayWrite && <Typography variant="body2" color="textSecondary">Open jobs with this profile are judged anew when it is saved. Closed ones keep their verdict.</Typography>}
+    </Box>
+  );
+}
+
+export function Profiles() {
+  const { id } = useParams();
+  const go = useNavigate();
+  const me = useMe();
+  const profiles = useProfiles();
+  if (profiles.isPending) return <Waiting words="Loading the profiles" />;
+  if (profiles.isError) return <ErrorNote error={profiles.error} onRetry={() => void profiles.refetch()} />;
+  const mayWrite = me.data?.roles.includes("lead") ?? false;
+  const chosen = profiles.data.find((one) => one.profile.id === id);
+  return (
+    <Box sx={{ display: "grid", gridTemplateColumns: { xs: "minmax(0, 1fr)", md: "280px minmax(0, 1fr)" }, gap: 2, p: 2 }}>
+      <Box component="nav" aria-label="Profiles">
+        <Typography variant="h1" sx={{ mb: 1 }}>Acceptance</Typography>
+        {profiles.data.map((one) => (
+          <ButtonBase key={one.profile.id} aria-current={one.profile.id === id} onClick={() => { void go(`/profiles/${one.profile.id}`); }}
+            sx={{ display: "block", width: "100%", textAlign: "left", minHeight: 44, px: 1, py: 0.75, borderTop: 1, borderColor: "divider", bgcolor: one.profile.id === id ? "background.paper" : "transparent" }}>
+            <Typography component="span" sx={{ fontWeight: 600 }}>{one.profile.title}</Typography>
+            <Typography component="span" variant="body2" color="textSecondary" sx={{ display: "block" }}>{one.profile.id}{one.version ? `, by ${one.changed_by}` : ""}</Typography>
+          </ButtonBase>
+        ))}
+        {mayWrite && <Button variant="outlined" sx={{ mt: 1.5 }} onClick={() => { void go("/profiles/new"); }}>New profile</Button>}
+      </Box>
+      <Box sx={{ minWidth: 0 }}>
+        {id === "new" ? <Editor key="new" start={EMPTY} version={0} own={false} mayWrite={mayWrite} />
+          : chosen ? <Editor key={`${chosen.profile.id}.${chosen.version}`} start={chosen.profile} version={chosen.version} own={chosen.version > 0} mayWrite={mayWrite} />
+            : <Empty>Choose a profile: it says what a panel must fulfil, and each job names one at its intake.</Empty>}
+      </Box>
+    </Box>
+  );
+}
