@@ -4,6 +4,8 @@ import json
 from typing import Any
 
 from django.db import connection
+from django.db.models import Expression, Func, Model, QuerySet, TextField, Value
+from django.db.models.functions import Cast, JSONObject
 
 CHANNEL = "clear_lens"
 
@@ -13,3 +15,10 @@ def notify(job_id: int, what: str, run_id: int | None = None, **data: Any) -> No
     message = json.dumps({"job": job_id, "run": run_id, "what": what, **data})
     with connection.cursor() as cursor:
         cursor.execute("select pg_notify(%s, %s)", (CHANNEL, message))
+
+
+def notify_of(rows: QuerySet[Model], **fields: Expression | str) -> int:
+    """Tell the pages what the rows now hold, in the one query that reads them; the number of rows. A page far away waits for
+    every round trip to the database. ``fields`` are those of ``notify``, as expressions."""
+    message = Cast(JSONObject(**fields), TextField())
+    return len(rows.values_list(Func(Value(CHANNEL), message, function="pg_notify", output_field=TextField())))

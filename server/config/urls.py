@@ -13,7 +13,6 @@ urlpatterns = [
     path("g/<str:code>", public.glass_page),
     path("g/<str:code>/state", public.glass_state),
     path("g/<str:code>/report", public.glass_report),
-    path("g/<str:code>/painted", public.glass_painted),
     path("g/<str:code>/step", public.step),
     path("g/<str:code>/events", run_events),
     path("g/<str:code>/<str:pattern_id>.png", public.glass_pattern),

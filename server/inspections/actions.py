@@ -5,7 +5,8 @@ from typing import NamedTuple
 
 from django.conf import settings
 from django.db import IntegrityError, transaction
-from django.db.models import F, QuerySet
+from django.db.models import F, QuerySet, Value
+from django.http import Http404
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
@@ -14,7 +15,7 @@ from lens.errors import BadInput
 from lens.patterns import get_pattern, pattern_set
 from server.accounts.policy import require
 from server.common.errors import Conflict
-from server.common.notify import notify
+from server.common.notify import notify, notify_of
 from server.inspections import core_adapter, storage, tasks
 from server.inspections.models import Access, Judgement, Photo, Run
 from server.jobs.actions import Person, lock_open_job
@@ -52,8 +53,9 @@ def show_pattern(user: Person, run_id: int, pattern: str) -> None:
 
 def _show(run_id: int, pattern: str) -> None:
     Run.objects.filter(pk=run_id).update(pattern=pattern, pattern_step=F("pattern_step") + 1)
-    run = get_object_or_404(Run.objects.only("job_id", "pattern", "pattern_step"), pk=run_id)
-    notify(run.job_id, "pattern", run.pk, pattern=run.pattern, step=run.pattern_step)
+    told = notify_of(Run.objects.filter(pk=run_id), job="job_id", run="pk", what=Value("pattern"), pattern="pattern", step="pattern_step")
+    if not told:
+        raise Http404
 
 
 def step_pattern(run_id: int, move: int) -> None:

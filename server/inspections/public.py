@@ -114,16 +114,6 @@ def glass_report(request: HttpRequest, access: Access) -> HttpResponse:
 
 @csrf_exempt
 @require_POST
-@by_code("glass")
-def glass_painted(request: HttpRequest, access: Access) -> HttpResponse:
-    """The glass has painted a step; the bench is told so that its person can shoot."""
-    told = _small_json(request)
-    notify(access.run.job_id, "painted", access.run_id, step=_number(told, "step"), pattern=str(told.get("pattern", ""))[:30])
-    return JsonResponse({"ok": True})
-
-
-@csrf_exempt
-@require_POST
 @by_code()
 def step(request: HttpRequest, access: Access) -> HttpResponse:
     """Next or previous pattern of the set, from the glass or the hand camera: the same keys on all three surfaces."""

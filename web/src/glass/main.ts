@@ -77,17 +77,16 @@ function paint(): void {
   context.drawImage(picture, placement.x, placement.y, placement.width, placement.height);
   if (painted !== state.step) {
     painted = state.step;
-    const told = { step: state.step, pattern: state.pattern };
+    const step = state.step;
     requestAnimationFrame(() => {
-      canvas.dataset.step = String(told.step);
+      canvas.dataset.step = String(step);
       canvas.dataset.paintedAt = String(Date.now());
-      post("/painted", told);
     });
   }
   reportSoon();
 }
 
-/** Say what this screen is, once and whenever it changes; what was painted is told step by step. */
+/** Say what this screen is, once and whenever it changes. */
 function reportSoon(): void {
   clearTimeout(reportTimer);
   reportTimer = window.setTimeout(() => {

@@ -71,7 +71,7 @@ export function useLive(id: number): boolean {
     source.onmessage = (message: MessageEvent<string>) => {
       const event = JSON.parse(message.data) as LiveEvent;
       listeners.forEach((listener) => { listener(event); });
-      if (event.what !== "painted" && event.what !== "pattern") refetch(120);
+      if (event.what !== "pattern") refetch(120);
     };
     return () => { clearTimeout(timer); source.close(); };
   }, [id, queries]);

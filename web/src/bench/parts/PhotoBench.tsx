@@ -2,7 +2,7 @@
 
 import { Alert, Box, Button, Chip, FormControlLabel, Switch, Typography } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { startTransition, useCallback, useEffect, useRef, useState } from "react";
 import { client, got, type Job, type Run, type Stage } from "../api/client";
 import { onLive, openRun, useSingle } from "../api/hooks";
 import { typing } from "../keys";
@@ -52,7 +52,11 @@ export function PhotoBench({ job, stage }: { job: Job; stage: Stage }) {
   // two quick presses come before the page is drawn anew, so the keys step from here and not from what is drawn
   const latest = useRef(current);
   useEffect(() => { latest.current = current; }, [current]);
-  const showNow = useCallback((pattern: string) => { latest.current = pattern; setShown(pattern); showPattern(pattern); }, [showPattern]);
+  const showNow = useCallback((pattern: string) => {
+    latest.current = pattern;
+    showPattern(pattern);
+    startTransition(() => { setShown(pattern); }); // drawing this page must not hold up the message to the glass
+  }, [showPattern]);
   const step = useCallback((by: number) => {
     if (!run || closed) return;
     const at = run.patterns.indexOf(latest.current);
