@@ -13,7 +13,7 @@ from lens.diagnosis import EvidenceItem, diagnose
 from lens.errors import BadInput
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import parse_panel
-from lens.patterns import SETS, write_folder
+from lens.patterns import PatternSet, get_set, read_set, write_folder
 from lens.reporting import verify_report
 from lens.schema import all_schemas
 
@@ -45,8 +45,13 @@ def _json(text: bytes, path: str) -> object:
         raise BadInput(f"'{path}' is no JSON file.", "not_json") from None
 
 
+def chosen_set(text: str) -> PatternSet:
+    """A built-in set by name, or an own one from a YAML file."""
+    return read_set(_read(text).decode("utf-8", "replace")) if text.endswith((".yaml", ".yml")) else get_set(text)
+
+
 def _patterns(options: argparse.Namespace) -> int:
-    written = write_folder(parse_panel(options.panel), Path(options.out), options.set)
+    written = write_folder(parse_panel(options.panel), Path(options.out), chosen_set(options.set))
     print(f"{len(written)} files in {options.out}")
     return 0
 
@@ -128,7 +133,7 @@ def build_parser() -> argparse.ArgumentParser:
     patterns = commands.add_parser("patterns", help="test patterns as PNG files with a manifest")
     patterns.add_argument("--panel", required=True, help="native resolution, e.g. 1920x1080")
     patterns.add_argument("--out", required=True, help="folder, made when missing")
-    patterns.add_argument("--set", default="standard", choices=sorted(SETS))
+    patterns.add_argument("--set", default="standard", help="triage, standard, tones, thorough, or a YAML file with title and patterns")
     patterns.set_defaults(run=_patterns)
     inspect = commands.add_parser("inspect", help="photos of a panel to findings and a verdict")
     inspect.add_argument("--panel", required=True, help="native resolution, e.g. 1920x1080")

@@ -8,7 +8,7 @@ import numpy as np
 
 from lens.errors import BadInput
 from lens.panel import parse_panel
-from lens.patterns import SETS, pattern_set
+from lens.patterns import built_in_sets, get_set
 from lens.simulate import FaultyPanel, random_camera, random_faults, shoot_set
 
 
@@ -24,7 +24,7 @@ def _simulate(options: argparse.Namespace) -> int:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise BadInput(f"Cannot write to '{folder}': {error.strerror}.", "no_file") from None
-    shots = shoot_set(device, tuple(p.id for p in pattern_set(options.set)), camera, rng)
+    shots = shoot_set(device, get_set(options.set).patterns, camera, rng)
     for pattern_id, shot in shots.items():
         (folder / f"{pattern_id}.jpg").write_bytes(shot.data)
     truth = {
@@ -44,6 +44,6 @@ def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") 
     parser.add_argument("--panel", default="1920x1080")
     parser.add_argument("--out", required=True)
     parser.add_argument("--faults", type=int, default=10, help="single pixel and subpixel faults of mixed kinds")
-    parser.add_argument("--set", default="standard", choices=sorted(SETS))
+    parser.add_argument("--set", default="standard", choices=sorted(built_in_sets()))
     parser.add_argument("--seed", type=int, default=1)
     parser.set_defaults(run=_simulate)

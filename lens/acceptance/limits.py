@@ -4,9 +4,9 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from lens.acceptance.profiles import MIDDLE_SHARE, DotRule, Profile
+from lens.acceptance.profiles import MIDDLE_SHARE, USUAL_GAMMA, DotRule, Profile
 from lens.panel import Panel
-from lens.records import Colour, Criterion, Finding, Kind, Outcome, Proven, Uniformity
+from lens.records import Colour, Criterion, Finding, Greys, Kind, Outcome, Proven, Uniformity
 
 BLEED_UNCERTAINTY, SEMU_UNCERTAINTY = 0.2, 0.2  # shares of the value; from the spread on simulated sets
 
@@ -19,6 +19,7 @@ class Measured(NamedTuple):
     uniformity: Uniformity | None = None
     colour: Colour | None = None
     patterns: frozenset[str] = frozenset()
+    greys: Greys | None = None
 
 
 def of_count(
@@ -61,7 +62,7 @@ def _lies(panel: Panel, finding: Finding, where: str) -> bool:
 
 
 def of_figures(panel: Panel, measured: Measured, profile: Profile) -> list[Criterion]:
-    """Uniformity, colour, mura and bleed, as far as the profile limits them."""
+    """Uniformity, colour, greys, mura and bleed, as far as the profile limits them."""
     out, kept = [], [f for f in measured.findings if f.counts]
     if profile.uniformity_min is not None:
         told = measured.uniformity
@@ -73,6 +74,15 @@ def of_figures(panel: Panel, measured: Measured, profile: Profile) -> list[Crite
         out.append(_figure(
             "colour", (colour.max_delta_uv, colour.uncertainty) if colour else None, profile.delta_uv_max, "Largest u'v' distance of nine points",
             "at most", 4, ("discoloration",)))
+    greys = measured.greys
+    if profile.gamma_off_max is not None:
+        out.append(_figure(
+            "gamma", (abs(greys.gamma - USUAL_GAMMA), greys.uncertainty) if greys else None, profile.gamma_off_max,
+            f"Gamma's distance from {USUAL_GAMMA}", "at most", 2))
+    if profile.grey_delta_uv_max is not None:
+        out.append(_figure(
+            "greys", (greys.max_delta_uv, greys.delta_uv_uncertainty) if greys else None, profile.grey_delta_uv_max,
+            "Largest u'v' distance of a grey from white", "at most", 4))
     if profile.mura_semu_max is not None:
         out.append(_mura(panel, [f for f in kept if f.kind == "mura"], measured, profile.mura_semu_max))
     if profile.bleed_max is not None:

@@ -17,6 +17,7 @@ DATA = Path(__file__).with_name("profiles.yaml")
 DEFAULT_PROFILE = "class-II"
 DEMANDED_SHARE = 0.98
 MIDDLE_SHARE = 0.5  # of width and of height
+USUAL_GAMMA = 2.2  # what panels for sRGB pictures are made to (common practice)
 
 
 class DotRule(Record):
@@ -40,6 +41,8 @@ class Profile(Record):
     demanded_share: float = Field(default=DEMANDED_SHARE, ge=0.5, le=1.0, description="share of the panel that must be proven")
     uniformity_min: float | None = Field(default=None, gt=0, le=1, description="darkest to brightest of nine points")
     delta_uv_max: float | None = Field(default=None, gt=0, le=0.5, description="largest u'v' distance of nine points")
+    gamma_off_max: float | None = Field(default=None, gt=0, le=2, description="largest distance of gamma from 2.2; needs the grey ladder")
+    grey_delta_uv_max: float | None = Field(default=None, gt=0, le=0.5, description="largest u'v' distance of a grey from white; likewise")
     mura_semu_max: float | None = Field(default=None, gt=0, le=100)
     bleed_max: float | None = Field(default=None, gt=0, le=1, description="share of white that shows on black")
     rules: tuple[DotRule, ...] = Field(default=(), max_length=20)
@@ -48,7 +51,8 @@ class Profile(Record):
     def _judges_something(self) -> "Profile":
         if self.pixels is not None:
             get_class(self.pixels)
-        limits = (self.uniformity_min, self.delta_uv_max, self.mura_semu_max, self.bleed_max)
+        limits = (
+            self.uniformity_min, self.delta_uv_max, self.gamma_off_max, self.grey_delta_uv_max, self.mura_semu_max, self.bleed_max)
         if self.pixels is None and not self.rules and all(limit is None for limit in limits):
             raise ValueError("a profile needs a pixel class, a rule or a limit")
         return self

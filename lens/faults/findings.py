@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from scipy.special import ndtr
 
 from lens.faults.crack import find_crack
+from lens.faults.greys import measure_greys
 from lens.faults.groups import Group, group
 from lens.faults.light_field import LightField, measure_light_field
 from lens.faults.light_model import CHANNELS, build_light_model
@@ -18,11 +19,12 @@ from lens.faults.overlaps import beside_crack, edge_of, halo_of_marker, hide_lin
 from lens.faults.picture import usable, wrong_picture
 from lens.faults.pixels import HYPOTHESES, Evidence, Explained, explain, survey
 from lens.faults.softness import dot_shape
+from lens.faults.tone import learn_tone, usable_ladder
 from lens.faults.words import listed
 from lens.faults.zones import find_zones
 from lens.panel import Panel
 from lens.photo import PhotoRead
-from lens.records import Finding, Kind
+from lens.records import Finding, Greys, Kind
 
 LUMINANCE_SHARE = (0.2126, 0.7152, 0.0722)  # of white, sRGB primaries (IEC 61966-2-1)
 MAX_IN_GROUP = 12
@@ -35,26 +37,30 @@ REMAINDER_SHARE, REMAINDER_REACH_PX, TOUCHING_SHARE, REMAINDER_AMPLITUDE = 0.35,
 
 class Found(NamedTuple):
     """Findings, the (H, W) bool maps of what was proven (see ``Survey``), the light field (None without a lit solid), and the
-    evidence that can be asked about any pixel (None when the picture is too wrong to tell faults from it)."""
+    evidence that can be asked about any pixel (None when the picture is too wrong to tell faults from it), and the greys of a ladder."""
 
     findings: tuple[Finding, ...]
     proven: NDArray[np.bool_]
     proven_pixels: NDArray[np.bool_]
     field: LightField | None
     evidence: Evidence | None
+    greys: Greys | None = None
 
 
 def find_faults(panel: Panel, photos: Sequence[PhotoRead]) -> Found:
     """Everything that a set of photos shows: pixels, lines, zones, and a picture that is not the one that was sent."""
     wrong = wrong_picture(panel, photos)
     photos = [photo for photo in photos if usable(photo)]
-    if not photos:
-        nothing = np.zeros((panel.height, panel.width), bool)
-        return Found(tuple(wrong), nothing, nothing, None, None)
+    ladder = usable_ladder(photos)
+    tone = learn_tone(ladder) if ladder else None
+    greys = measure_greys(ladder, tone)
     # the registration pattern's dots say where the panel is, not how it is; it serves where nothing else was shot
-    solids = [photo for photo in photos if photo.pattern.solid] or photos
+    solids = [photo for photo in photos if photo.pattern.solid] or [photo for photo in photos if photo.pattern.figure == "dots"]
+    if not solids:
+        nothing = np.zeros((panel.height, panel.width), bool)
+        return Found(tuple(wrong), nothing, nothing, None, None, greys)
     model = build_light_model(solids)
-    field = measure_light_field(panel, solids, model)
+    field = measure_light_field(panel, solids, model, tone)
     evidence = Evidence(panel, solids, model)
     result = survey(evidence)
     lines = find_lines(evidence)
@@ -82,7 +88,7 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead]) -> Found:
     findings = _camera_defects(evidence, findings)
     return Found(
         findings=(*findings, *clusters(findings)), proven=result.proven, proven_pixels=result.proven_pixels, field=field,
-        evidence=evidence)
+        evidence=evidence, greys=greys)
 
 
 def _crowd(panel: Panel, rest: Sequence[Group]) -> Finding:

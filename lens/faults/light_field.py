@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lens.faults.light_model import LightModel, background
+from lens.faults.tone import Tone
 from lens.panel import Panel
 from lens.photo import BLOCK_PX, PhotoRead
 
@@ -23,6 +24,8 @@ INDEPENDENT_SHARE = 1 / 30  # of the blocks: what is left over after smoothing r
 CLIPPED_TOO_FAR = 0.2
 LONE_NOISE, LEAST_NOISE = 0.004, 5e-4  # of a block, where one photo alone cannot tell it; and as little as 8-bit codes allow
 TUKEY, FITS = 4.0, 10
+# How much steeper or flatter than sRGB phones draw the light range of a lit panel (common practice), and what a learned curve leaves.
+UNKNOWN_SLOPE_SD, LEAST_SLOPE_SD = 0.06, 0.01
 Field = NDArray[np.float64]
 
 
@@ -34,6 +37,7 @@ class LightField(NamedTuple):
     fall_off, fall_off_sd : light lost in the corner of the frame, and its standard deviation
     radius2 : mean over the photos of the squared distance from the frame's centre, 1 in its corner
     noise : standard deviation of one block of ``log(light)``
+    slope_sd : standard deviation of the camera's tone curve, as a share of the logarithms of light
     """
 
     light: Field
@@ -42,6 +46,7 @@ class LightField(NamedTuple):
     fall_off_sd: float
     radius2: Field
     noise: float
+    slope_sd: float
 
 
 def block_centres(panel: Panel, shape: tuple[int, ...]) -> Field:
@@ -58,8 +63,9 @@ def frame_radius2(panel: Panel, photo: PhotoRead) -> Field:
     return np.asarray(((at**2).sum(axis=1) / ((r.width**2 + r.height**2) / 4)).reshape(centres.shape[:2]), float)
 
 
-def measure_light_field(panel: Panel, photos: Sequence[PhotoRead], model: LightModel) -> LightField | None:
-    """The field of a set, None when no lit solid of the whole panel is in it or all are badly over-exposed."""
+def measure_light_field(panel: Panel, photos: Sequence[PhotoRead], model: LightModel, tone: Tone | None = None) -> LightField | None:
+    """The field of a set through the camera's curve (sRGB when it is not known), None when no lit solid of the whole panel is in it
+    or all are badly over-exposed."""
     lit = [
         (photo, seen) for photo, seen in zip(photos, model.seen, strict=True)
         if photo.pattern.solid and max(photo.pattern.drive) > 0 and photo.view.whole
@@ -69,7 +75,7 @@ def measure_light_field(panel: Panel, photos: Sequence[PhotoRead], model: LightM
     logs, radii = [], []
     for photo, _ in lit:
         channel = int(np.argmax(background(photo)))
-        level = np.log(np.maximum(photo.view.level[..., channel].astype(float), 1e-6))
+        level = np.log(_true(tone, np.maximum(photo.view.level[..., channel].astype(float), 1e-6)))
         logs.append(level - np.median(level))
         radii.append(frame_radius2(panel, photo))
     log, radius2 = np.array(logs), np.array(radii)
@@ -79,8 +85,13 @@ def measure_light_field(panel: Panel, photos: Sequence[PhotoRead], model: LightM
     middle = np.median(own, axis=0)
     noise = LONE_NOISE if len(lit) == 1 else float(1.4826 * np.median(np.abs(own - middle)) / np.sqrt(len(lit) - 1))
     full = [(photo, seen) for photo, seen in lit if min(photo.pattern.drive) > 0]
-    rgb = np.array([_rgb(photo, seen) for photo, seen in full]) if full else None
-    return LightField(np.exp(middle - np.median(middle)), rgb, fall_off, sd, radius2.mean(axis=0), max(noise, LEAST_NOISE))
+    rgb = np.array([_rgb(photo, seen, tone) for photo, seen in full]) if full else None
+    slope_sd = UNKNOWN_SLOPE_SD if tone is None else max(LEAST_SLOPE_SD, tone.misfit)
+    return LightField(np.exp(middle - np.median(middle)), rgb, fall_off, sd, radius2.mean(axis=0), max(noise, LEAST_NOISE), slope_sd)
+
+
+def _true(tone: Tone | None, seen: Field) -> Field:
+    return seen if tone is None else tone.light(seen)
 
 
 def _without(log: Field, radius2: Field, fall_off: float) -> Field:
@@ -105,9 +116,9 @@ def _fall_off(log: Field, radius2: Field) -> tuple[float, float]:
     return mean, float(np.sqrt(chance @ (FALL_OFFS - mean) ** 2 + (FALL_OFFS[1] - FALL_OFFS[0]) ** 2 / 12))
 
 
-def _rgb(photo: PhotoRead, seen: Field) -> Field:
+def _rgb(photo: PhotoRead, seen: Field, tone: Tone | None) -> Field:
     """(h, w, 3) light of the panel's own colours: the camera's view of them, measured on the colour solids, undone."""
-    colours = photo.view.level.astype(float) @ np.linalg.pinv(seen).T
+    colours = _true(tone, photo.view.level.astype(float)) @ np.linalg.pinv(_true(tone, seen)).T
     return np.asarray(colours / np.maximum(np.median(colours, axis=(0, 1)), 1e-9), float)
 
 

@@ -267,8 +267,9 @@ def _follow(direction: _Direction, across: int, window: NDArray[np.int32], score
     centre, width, height, rival = _profile(direction, across, hypothesis, slice(start, stop + 1))
     if height / along < FAINT_AMPLITUDE and (rival > RIVAL_SHARE * height or _only_tinted(direction.evidence, line)):
         return None
-    if not moved and abs(centre - across) >= 1:
-        again = _follow(direction, round(centre), window, score, moved=True)
+    own = min(max(round(centre), 0), direction.count - 1)
+    if not moved and abs(own - across) >= 1:
+        again = _follow(direction, own, window, score, moved=True)
         if again is not None:
             return again
     line = line._replace(across=centre, width_px=width, amplitude=height / along)

@@ -14,7 +14,7 @@ from lens.records import Colour, Uniformity, UniformityPoint
 SHARES = (0.1, 0.5, 0.9)
 SRGB_TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])  # IEC 61966-2-1
 WITHIN_90 = 1.645  # standard deviations in half of a two-sided 90 % interval
-FORM_UNCERTAINTY = 0.012  # no lens falls off with exactly the square of the radius, and no tone curve is exactly sRGB
+FORM_UNCERTAINTY = 0.012  # no lens falls off with exactly the square of the radius
 
 
 def nine_points(panel: Panel) -> NDArray[np.float64]:
@@ -43,7 +43,8 @@ def measure_uniformity(panel: Panel, field: LightField | None) -> tuple[Uniformi
     ratio = float(luminance[dark] / luminance[bright])
     radius2 = disc_means(panel, field.radius2)
     lever = abs(float(radius2[dark] - radius2[bright])) / max(1 - field.fall_off * float(radius2.max()), 0.2)
-    uncertainty = WITHIN_90 * float(np.hypot(field.fall_off_sd * lever * ratio, field.noise)) + FORM_UNCERTAINTY
+    parts = (field.fall_off_sd * lever * ratio, field.noise, field.slope_sd * ratio * abs(float(np.log(ratio))))
+    uncertainty = WITHIN_90 * float(np.linalg.norm(parts)) + FORM_UNCERTAINTY
     points = tuple(
         UniformityPoint(x=float(x), y=float(y), level=round(float(value / luminance.max()), 3))
         for (x, y), value in zip(nine_points(panel), luminance, strict=True))
@@ -51,10 +52,15 @@ def measure_uniformity(panel: Panel, field: LightField | None) -> tuple[Uniformi
     return uniformity, None if field.rgb is None else _colour(np.maximum(disc_means(panel, field.rgb.mean(axis=0)), 1e-6))
 
 
+def uv_of(xyz: NDArray[np.float64]) -> NDArray[np.float64]:
+    """(n, 2) u'v' of (n, 3) XYZ (CIE 1976 uniform chromaticity scale)."""
+    total = xyz @ np.array([1.0, 15.0, 3.0])
+    return np.stack([4 * xyz[:, 0] / total, 9 * xyz[:, 1] / total], axis=1)
+
+
 def _colour(rgb: NDArray[np.float64]) -> Colour:
     xyz = rgb @ SRGB_TO_XYZ.T
-    total = xyz @ np.array([1.0, 15.0, 3.0])
-    uv = np.stack([4 * xyz[:, 0] / total, 9 * xyz[:, 1] / total], axis=1)
+    uv = uv_of(xyz)
     distance = np.linalg.norm(uv[:, None] - uv[None], axis=2)
     lab = _lab(xyz / xyz[4] * np.array([0.9505, 1.0, 1.089]))
     e00 = max(delta_e00(lab[i], lab[j]) for i in range(9) for j in range(i))

@@ -62,10 +62,12 @@ def inspect_reads(panel: Panel, reads: Sequence[tuple[str, PhotoRead | BadInput]
     shots = next_shots(panel, found.evidence, proven.subpixels) if found and found.evidence else ()
     uniformity, colour = measure_uniformity(panel, field)
     shown = [read.pattern.id for read in used]
-    measured = Measured(findings, proven, uniformity, colour, frozenset(shown))
+    greys = found.greys if found else None
+    measured = Measured(findings, proven, uniformity, colour, frozenset(shown), greys)
     return Inspection(
         panel=PanelSize(width=panel.width, height=panel.height),
         photos=tuple(_report(name, read) for name, read in reads), findings=findings, uniformity=uniformity, colour=colour,
+        greys=greys,
         verdict=judge(panel, measured, profile or get_profile(DEFAULT_PROFILE)), proven=proven, light_map=_light_map(panel, field),
         smallest_proven=_smallest(proven, shown), unproven_cells=_unproven_cells(proven_map), next_shots=shots, core_version=CORE_VERSION)
 
@@ -74,7 +76,7 @@ def judge_again(panel: Panel, inspection: Inspection, profile: Profile, rulings:
     """The same measurement judged by another profile, or with other decisions of people on its findings."""
     findings = decided(inspection.findings, rulings)
     shown = frozenset(photo.pattern for photo in inspection.photos if photo.used and photo.pattern)
-    measured = Measured(findings, inspection.proven, inspection.uniformity, inspection.colour, shown)
+    measured = Measured(findings, inspection.proven, inspection.uniformity, inspection.colour, shown, inspection.greys)
     return inspection.model_copy(update={"findings": findings, "verdict": judge(panel, measured, profile)})
 
 

@@ -9,12 +9,12 @@ from numpy.typing import NDArray
 
 from lens.faults import Evidence, Seen, listed
 from lens.panel import Panel
-from lens.patterns import SETS, get_pattern, marker_mask
+from lens.patterns import get_pattern, get_set, marker_mask
 from lens.photo import BLOCK_PX, PhotoRead
 from lens.records import NextShot
 
 DEMANDED_SHARE = 0.98
-SOLIDS = tuple(name for name in SETS["standard"] if get_pattern(name).solid)
+SOLIDS = tuple(name for name in get_set("standard").patterns if get_pattern(name).solid)
 BESIDE_MARKER_PX = 16
 LEAST_SHARE = 0.002  # of the panel: what is less is not worth a photo
 LARGE_SHARE = 0.5

@@ -1,6 +1,7 @@
-"""The patterns themselves: what each shows, and the sets they are shot in."""
+"""The patterns themselves: what each shows."""
 
 import difflib
+from typing import Literal
 
 from lens.errors import BadInput
 from lens.records.base import Record
@@ -17,12 +18,12 @@ class Pattern(Record):
     variant: int = 0
     drive: Drive
     ink: Drive
-    lattice: bool = False
+    figure: Literal["none", "dots", "ladder"] = "none"
 
     @property
     def solid(self) -> bool:
         """True when every pixel outside the markers shows the same level."""
-        return not self.lattice
+        return self.figure == "none"
 
 
 # Ink is what the markers are drawn with: black on light, a mid grey on black. Half drive keeps the dim markers of the
@@ -44,20 +45,12 @@ def _catalogue() -> dict[str, Pattern]:
         Pattern(id=f"{i}-b", title=f"{t}, markers elsewhere", code=c, variant=1, drive=d, ink=k)
         for i, t, c, d, k in _SOLIDS
     ]
-    patterns.append(Pattern(id="registration", title="Registration", code=6, drive=(255, 255, 255), ink=_BLACK, lattice=True))
+    patterns.append(Pattern(id="registration", title="Registration", code=6, drive=(255, 255, 255), ink=_BLACK, figure="dots"))
+    patterns.append(Pattern(id="ladder", title="Grey ladder", code=7, drive=(255, 255, 255), ink=_BLACK, figure="ladder"))
     return {pattern.id: pattern for pattern in patterns}
 
 
 PATTERNS: dict[str, Pattern] = _catalogue()
-SETS: dict[str, tuple[str, ...]] = {
-    "triage": ("white", "black", "grey50"),
-    "standard": ("white", "black", "red", "green", "blue", "grey50", "registration"),
-    "thorough": (
-        "white", "black", "red", "green", "blue", "grey50", "registration",
-        "white-b", "black-b", "red-b", "green-b", "blue-b", "grey50-b",
-    ),
-}
-
 
 def get_pattern(pattern_id: str) -> Pattern:
     """The pattern of that name; raises BadInput with the nearest name."""
@@ -66,10 +59,3 @@ def get_pattern(pattern_id: str) -> Pattern:
     near = difflib.get_close_matches(pattern_id, PATTERNS, n=1)
     hint = f" Did you mean '{near[0]}'?" if near else f" Known patterns: {', '.join(PATTERNS)}."
     raise BadInput(f"There is no pattern '{pattern_id}'.{hint}", "unknown_pattern")
-
-
-def pattern_set(name: str) -> tuple[Pattern, ...]:
-    """The patterns of a named set, in the order in which they are shot."""
-    if name not in SETS:
-        raise BadInput(f"There is no pattern set '{name}': choose {', '.join(SETS)}.", "unknown_set")
-    return tuple(PATTERNS[pattern_id] for pattern_id in SETS[name])

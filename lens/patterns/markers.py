@@ -21,7 +21,6 @@ from numpy.typing import NDArray
 from lens.errors import BadInput
 from lens.panel import Panel
 from lens.patterns.catalogue import PATTERNS, Pattern
-from lens.patterns.lattice import dot_px, lattice_points
 from lens.records.base import Record
 
 DICTIONARY = cv2.aruco.DICT_5X5_1000
@@ -140,22 +139,6 @@ def probe_layout(panel: Panel, pattern: Pattern) -> tuple[Probe, ...]:
                 step = marker.side_px / min(len(PROBE_CHANNELS), max(1, marker.side_px // PROBE_STEP_PX))
                 probes.append(Probe(x=x, y=marker.y + int((i + 0.5) * step), channels=channels, lit=lit))
     return tuple(probes)
-
-
-def marker_mask(panel: Panel, pattern: Pattern, grow_px: int = 0) -> NDArray[np.bool_]:
-    """(H, W) bool, true where a marker, a probe or a lattice dot (grown by ``grow_px``) hides the panel."""
-    mask = np.zeros((panel.height, panel.width), bool)
-    for marker in marker_layout(panel, pattern):
-        x, y, side = marker.x, marker.y, marker.side_px
-        mask[max(0, y - grow_px):y + side + grow_px, max(0, x - grow_px):x + side + grow_px] = True
-    for probe in probe_layout(panel, pattern):
-        x, y = probe.x, probe.y
-        mask[max(0, y - grow_px):y + 1 + grow_px, max(0, x - grow_px):x + 1 + grow_px] = True
-    if pattern.lattice:
-        side = dot_px(panel)
-        for x, y in lattice_points(panel):
-            mask[max(0, y - grow_px):y + side + grow_px, max(0, x - grow_px):x + side + grow_px] = True
-    return mask
 
 
 @cache

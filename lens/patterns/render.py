@@ -6,6 +6,7 @@ from numpy.typing import NDArray
 
 from lens.panel import Panel
 from lens.patterns.catalogue import Pattern
+from lens.patterns.ladder import draw_ladder
 from lens.patterns.lattice import dot_px, lattice_points
 from lens.patterns.markers import marker_layout, marker_modules, probe_layout
 
@@ -14,7 +15,9 @@ def render(panel: Panel, pattern: Pattern, run: int = 0) -> NDArray[np.uint8]:
     """(H, W, 3) uint8 in R, G, B order, with the markers of ``run`` (0 for exported files)."""
     image = np.empty((panel.height, panel.width, 3), np.uint8)
     image[:] = pattern.drive
-    if pattern.lattice:
+    if pattern.figure == "ladder":
+        draw_ladder(image, panel)
+    if pattern.figure == "dots":
         side = dot_px(panel)
         for x, y in lattice_points(panel):
             image[y:y + side, x:x + side] = pattern.ink

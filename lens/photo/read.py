@@ -14,6 +14,7 @@ from lens.patterns.markers import PLACES
 from lens.photo.alignment import align_markers
 from lens.photo.blur import marker_edges, measure_blur
 from lens.photo.decode import Decoded, decode
+from lens.photo.ladder_seen import PatchSeen, see_ladder
 from lens.photo.light import light_at
 from lens.photo.markers_seen import (
     ENOUGH_MARKERS,
@@ -43,7 +44,7 @@ ANCHORED_SHARE = 0.25
 
 class PhotoRead(NamedTuple):
     """A photo that shows a known pattern of the panel, with everything that the fusion needs. ``inverted`` when dark and light are
-    exchanged in it."""
+    exchanged in it; ``ladder`` are the patches of a photo of the grey ladder."""
 
     pattern: Pattern
     run: int | None
@@ -55,6 +56,7 @@ class PhotoRead(NamedTuple):
     ink_level: NDArray[np.float64] | None
     problems: tuple[Problem, ...]
     inverted: bool = False
+    ladder: tuple[PatchSeen, ...] = ()
 
 
 def read_photo(
@@ -186,7 +188,7 @@ def _finish(
     return PhotoRead(
         pattern=pattern, run=run, registration=registration, corners=tuple((float(x), float(y)) for x, y in outline),
         px_per_px=px_per_px, blur_px=float(main), view=view, ink_level=_ink_level(panel, pattern, pixels, registration, marker_ids),
-        problems=tuple(problems))
+        problems=tuple(problems), ladder=see_ladder(panel, pixels, registration, px_per_px, main) if pattern.figure == "ladder" else ())
 
 
 def _anchored_share(panel: Panel, pattern: Pattern, marker_ids: list[int]) -> float:

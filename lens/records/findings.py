@@ -63,6 +63,24 @@ class Uniformity(Record):
     points: tuple[UniformityPoint, ...]
 
 
+class GreyLevel(Record):
+    level: int = Field(description="8-bit drive")
+    light: float = Field(description="luminance as a share of white")
+    delta_uv: float | None = Field(description="u'v' distance from white; None where it is too dark to tell")
+
+
+class Greys(Record):
+    """Gamma and grey tracking, from the grey ladder."""
+
+    gamma: float
+    uncertainty: float = Field(description="half-width of gamma at 90 %")
+    channels: tuple[float, ...] = Field(description="the gammas of red, green and blue")
+    max_delta_uv: float = Field(description="largest u'v' distance of a grey from white")
+    delta_uv_uncertainty: float = Field(description="half-width at 90 %")
+    camera_curve_learned: bool = Field(description="False: the camera's tone curve was taken as sRGB, so gamma is uncertain")
+    points: tuple[GreyLevel, ...]
+
+
 class Colour(Record):
     """Largest colour distance between any two of the nine points; never without its uncertainty."""
 

@@ -3,7 +3,7 @@
 from pydantic import Field
 
 from lens.records.base import Record
-from lens.records.findings import Colour, Finding, Uniformity
+from lens.records.findings import Colour, Finding, Greys, Uniformity
 from lens.records.verdict import Verdict
 
 Point = tuple[float, float]
@@ -83,6 +83,7 @@ class Inspection(Record):
     findings: tuple[Finding, ...]
     uniformity: Uniformity | None
     colour: Colour | None
+    greys: Greys | None = None
     verdict: Verdict
     proven: Proven
     light_map: LightMap | None = None

@@ -17,7 +17,8 @@ RASTER_X, RASTER_Y = 3, 2  # cells a panel pixel is cut into: its three stripes,
 
 
 class Camera(Record):
-    """What the camera does to light. Levels are shares of full scale."""
+    """What the camera does to light. Levels are shares of full scale; ``contrast`` bends the tone curve, sRGB at 0, to an S that is
+    steeper by that share in its middle."""
 
     width: int = 4000
     height: int = 3000
@@ -28,6 +29,7 @@ class Camera(Record):
     full_well_e: float = 6000.0
     read_noise_e: float = 3.0
     sharpening: float = 0.3
+    contrast: float = 0.0
     jpeg_quality: int = 92
     orientation: int = 1
     hot_pixels: tuple[tuple[int, int], ...] = ()
@@ -171,6 +173,7 @@ def photograph(light: NDArray[np.float32], camera: Camera, pose: Pose, rng: np.r
     np.clip(linear, 0, 1, out=linear)
     codes = np.arange(4096) / 4095
     curve = np.where(codes <= 0.0031308, 12.92 * codes, 1.055 * codes ** (1 / 2.4) - 0.055)
+    curve = curve - camera.contrast * np.sin(2 * np.pi * curve) / (2 * np.pi)
     picture = np.round(curve * 255).astype(np.uint8)[(linear * 4095 + 0.5).astype(np.uint16)]
     buffer = io.BytesIO()
     exif = Image.Exif()

@@ -44,16 +44,19 @@ class DeviceFault(Record):
 
 class FaultyPanel(Record):
     """A panel with its true faults. ``wiring`` says which colour of the signal each of red, green and blue shows, None for none;
-    an ``inverted`` one shows the negative."""
+    an ``inverted`` one shows the negative. ``gamma`` are the exponents of red, green and blue; None is the sRGB curve."""
 
     panel: Panel
     faults: tuple[DeviceFault, ...] = ()
     inverted: bool = False
     wiring: tuple[int | None, int | None, int | None] = (0, 1, 2)
+    gamma: tuple[float, float, float] | None = None
 
 
-def _to_light(image: NDArray[np.uint8]) -> NDArray[np.float32]:
+def _to_light(image: NDArray[np.uint8], gamma: tuple[float, float, float] | None) -> NDArray[np.float32]:
     code = np.arange(256) / 255.0
+    if gamma is not None:
+        return np.stack([(code ** exponent).astype(np.float32)[image[..., c]] for c, exponent in enumerate(gamma)], axis=-1)
     table = np.where(code <= 0.04045, code / 12.92, ((code + 0.055) / 1.055) ** 2.4).astype(np.float32)
     return table[image]
 
@@ -107,7 +110,7 @@ def emit(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.float32]:
     if device.wiring != (0, 1, 2):
         none = np.zeros(image.shape[:2], np.uint8)
         image = np.stack([none if source is None else image[..., source] for source in device.wiring], axis=-1)
-    light = BLACK_LEAK + (1 - BLACK_LEAK) * _to_light(image)
+    light = BLACK_LEAK + (1 - BLACK_LEAK) * _to_light(image, device.gamma)
     for fault in device.faults:
         x, y = int(round(fault.x)), int(round(fault.y))
         channel = slice(None) if fault.channel is None else CHANNELS.index(fault.channel)

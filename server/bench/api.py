@@ -13,7 +13,7 @@ from lens.acceptance import class_table
 from lens.diagnosis import DEVICES, Diagnosis, load_model
 from lens.fitting import builds
 from lens.inspecting import Comparison
-from lens.patterns import PATTERNS, SETS
+from lens.patterns import PATTERNS, PatternSet, built_in_sets
 from lens.records import Inspection
 from server.accounts.policy import require
 from server.bench.progress import comparison, stations
@@ -149,7 +149,7 @@ class Vocabulary(Schema):
     profile_source: str
     builds: list[Choice]
     patterns: list[Choice]
-    pattern_sets: dict[str, list[str]]
+    pattern_sets: dict[str, PatternSet]
     checks: list[CheckOut]
 
 
@@ -160,7 +160,7 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
     return Vocabulary(
         devices=list(DEVICES), profiles=[Choice(id=p.id, title=p.title) for p, _ in offered_profiles()], profile_source=table.source,
         builds=[Choice(id=i, title=b.title) for i, b in builds().items()],
-        patterns=[Choice(id=p.id, title=p.title) for p in PATTERNS.values()], pattern_sets={name: list(ids) for name, ids in SETS.items()},
+        patterns=[Choice(id=p.id, title=p.title) for p in PATTERNS.values()], pattern_sets=built_in_sets(),
         checks=[
             CheckOut(id=i, title=c.title, how=c.how, minutes=c.minutes, outcomes=[Choice(id=o, title=t) for o, t in c.outcomes.items()])
             for i, c in load_model().checks.items()

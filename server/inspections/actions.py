@@ -12,7 +12,7 @@ from django.utils import timezone
 
 from lens.acceptance import Ruling, about, measured
 from lens.errors import BadInput
-from lens.patterns import get_pattern, pattern_set
+from lens.patterns import get_pattern, get_set, read_set
 from server.accounts.policy import require
 from server.common.errors import Conflict
 from server.common.notify import notify, notify_of
@@ -61,19 +61,22 @@ def _show(run_id: int, pattern: str) -> None:
 def step_pattern(run_id: int, move: int) -> None:
     """Next (+1) or previous (-1) pattern of the set. The caller has checked who may: a person, or the holder of a code."""
     run = get_object_or_404(Run, pk=run_id)
-    ids = [p.id for p in pattern_set(run.pattern_set)]
+    ids = run.chosen_set.patterns
     at = ids.index(run.pattern) if run.pattern in ids else -move
     _show(run_id, ids[(at + move) % len(ids)])
 
 
 @transaction.atomic
-def choose_set(user: Person, run_id: int, set_name: str) -> Run:
-    """Choose the pattern set that is shot."""
+def choose_set(user: Person, run_id: int, set_name: str, own_yaml: str = "") -> Run:
+    """Choose the pattern set that is shot: one that ships by its name, or an own one by its YAML."""
     require(user, "job.change")
     run = get_object_or_404(Run, pk=run_id)
-    pattern_set(set_name)
-    run.pattern_set = set_name
-    run.save(update_fields=["pattern_set"])
+    if own_yaml:
+        run.own_set = read_set(own_yaml).model_dump(mode="json")
+    else:
+        get_set(set_name)
+        run.pattern_set, run.own_set = set_name, None
+    run.save(update_fields=["pattern_set", "own_set"])
     notify(run.job_id, "run", run.pk)
     return run
 

@@ -11,7 +11,7 @@ from django.shortcuts import get_object_or_404
 from ninja import Field, File, Header, Router, Schema
 from ninja.files import UploadedFile
 
-from lens.patterns import pattern_set, zip_bytes
+from lens.patterns import MAX_YAML_CHARACTERS, zip_bytes
 from lens.records import Channel, Inspection, Kind, PhotoReport
 from server.accounts.policy import require
 from server.inspections import actions, core_adapter, storage
@@ -56,6 +56,7 @@ class RunOut(Schema):
     stage: RunStage
     title: str
     pattern_set: str
+    set_title: str
     patterns: list[str]
     pattern: str
     pattern_step: int
@@ -79,7 +80,10 @@ class PatternIn(Schema):
 
 
 class SetIn(Schema):
-    pattern_set: str
+    """A set that ships, by its name, or the YAML of an own one."""
+
+    pattern_set: str = ""
+    own_yaml: str = Field(default="", max_length=MAX_YAML_CHARACTERS)
 
 
 class AccessIn(Schema):
@@ -108,8 +112,9 @@ class PhotoCorrection(Schema):
 def run_out(run: Run) -> dict[str, Any]:
     """A run with its photos and result; two queries whatever the number of photos."""
     return {
-        "id": run.pk, "job_id": run.job_id, "stage": run.stage, "title": actions.STAGES[run.stage], "pattern_set": run.pattern_set,
-        "patterns": [p.id for p in pattern_set(run.pattern_set)], "pattern": run.pattern, "pattern_step": run.pattern_step,
+        "id": run.pk, "job_id": run.job_id, "stage": run.stage, "title": actions.STAGES[run.stage],
+        "pattern_set": "" if run.own_set else run.pattern_set,
+        "set_title": run.chosen_set.title, "patterns": run.chosen_set.patterns, "pattern": run.pattern, "pattern_step": run.pattern_step,
         "status": run.status, "glass": run.glass, "photos": list(run.photos.all()), "result": run.result,
     }
 
@@ -133,7 +138,7 @@ def show_pattern(request: HttpRequest, run_id: int, body: PatternIn) -> tuple[in
 
 @router.post("/runs/{run_id}/set", response=RunOut, operation_id="chooseSet")
 def choose_set(request: HttpRequest, run_id: int, body: SetIn) -> dict[str, Any]:
-    return run_out(actions.choose_set(request.user, run_id, body.pattern_set))
+    return run_out(actions.choose_set(request.user, run_id, body.pattern_set, body.own_yaml))
 
 
 @router.post("/runs/{run_id}/access", response=AccessOut, operation_id="makeAccess")
@@ -149,7 +154,7 @@ def make_access(request: HttpRequest, run_id: int, body: AccessIn) -> AccessOut:
 def patterns_zip(request: HttpRequest, run_id: int) -> HttpResponse:
     require(request.user, "job.view")
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
-    data = zip_bytes(to_panel(run.job), run.pattern_set, run.run_code)
+    data = zip_bytes(to_panel(run.job), run.chosen_set, run.run_code)
     name = f"patterns-job{run.job_id}-{run.stage}-{run.job.panel_width}x{run.job.panel_height}.zip"
     return HttpResponse(data, content_type="application/zip", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 

@@ -5,7 +5,7 @@ import secrets
 from django.conf import settings
 from django.db import models
 
-from lens.patterns import MAX_RUN_CODE
+from lens.patterns import MAX_RUN_CODE, PatternSet, get_set
 
 CODE_ALPHABET = "23456789abcdefghjkmnpqrstuvwxyz"
 CODE_LENGTH = 13  # 31^13, about 64 bits
@@ -28,6 +28,7 @@ class Run(models.Model):
     stage = models.CharField(max_length=20)
     run_code = models.PositiveIntegerField(default=new_run_code)
     pattern_set = models.CharField(max_length=20, default="standard")
+    own_set = models.JSONField(null=True, blank=True)  # title and patterns of a set that the shop wrote itself
     pattern = models.CharField(max_length=30, default="white")
     pattern_step = models.PositiveIntegerField(default=0)
     glass = models.JSONField(null=True, blank=True)
@@ -38,6 +39,10 @@ class Run(models.Model):
     class Meta:
         ordering = ("id",)
         constraints = [models.UniqueConstraint(fields=("job", "stage"), name="one_run_a_stage")]
+
+    @property
+    def chosen_set(self) -> PatternSet:
+        return PatternSet.model_validate(self.own_set) if self.own_set else get_set(self.pattern_set)
 
 
 class Photo(models.Model):

@@ -13,7 +13,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from lens.errors import BadInput
 from lens.panel import make_panel
-from lens.patterns import encode_png, get_pattern, pattern_set, render
+from lens.patterns import encode_png, get_pattern, render
 from server.common.errors import problem
 from server.common.notify import notify
 from server.common.pages import page
@@ -61,7 +61,7 @@ def glass_state(request: HttpRequest, access: Access) -> HttpResponse:
     run = access.run
     return JsonResponse({
         "job": run.job.title, "stage": STAGES[run.stage], "panel": {"width": run.job.panel_width, "height": run.job.panel_height},
-        "pattern": run.pattern, "step": run.pattern_step, "patterns": [p.id for p in pattern_set(run.pattern_set)],
+        "pattern": run.pattern, "step": run.pattern_step, "patterns": run.chosen_set.patterns,
     })
 
 

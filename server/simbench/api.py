@@ -10,7 +10,6 @@ from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.types import JSONValue
 
 from lens.errors import BadInput
-from lens.patterns import pattern_set
 from server.accounts.policy import require
 from server.inspections.models import Run
 from server.simbench.tasks import WHO, simulate_photos
@@ -32,11 +31,11 @@ def simulate(request: HttpRequest, run_id: int, body: Shoot) -> tuple[int, None]
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     if run.job.closed_at:
         raise BadInput("The job is handed over and closed. A lead can reopen it.", "job_closed")
-    wanted = [p.id for p in pattern_set(run.pattern_set)]
+    wanted = run.chosen_set.patterns
     if body.pattern:
         if body.pattern not in wanted:
             raise BadInput("This pattern is not part of the chosen set.", "unknown_pattern")
-        wanted = [body.pattern]
+        wanted = (body.pattern,)
     take = 1 + run.photos.filter(sent_by=WHO, name=f"{wanted[0]}.jpg").count()
     lock = f"simulate-{run.pk}-{take}-{wanted[0]}"
     with contextlib.suppress(AlreadyEnqueued):  # a double click

@@ -35,6 +35,12 @@ def faults_at(job: Job, stage: str) -> tuple[DeviceFault, ...]:
     return tuple(DeviceFault.model_validate(fault) for part in parts for fault in device.get(part, []))
 
 
+def _gamma_at(job: Job, stage: str) -> tuple[float, float, float] | None:
+    """The gammas of the original panel's colours where they are not as they should be."""
+    told = (job.simulated or {}).get("gamma") if stage in ("received", "inspect") else None
+    return None if told is None else (float(told[0]), float(told[1]), float(told[2]))
+
+
 def _camera(job: Job, rng: np.random.Generator) -> Camera:
     """A 4:3 camera that is just good enough for the panel, since simulating pixels takes time."""
     long_px = int(min(MAX_CAMERA_PX, max(MIN_CAMERA_PX, CAMERA_PX_PER_PANEL_PX * max(job.panel_width, job.panel_height)))) // 8 * 8
@@ -48,6 +54,7 @@ def shoot(run: Run, pattern_id: str, seed: int) -> bytes:
     panel = to_panel(run.job)
     rng = np.random.default_rng([run.pk, seed])
     pattern = get_pattern(pattern_id)
-    light = emit(FaultyPanel(panel=panel, faults=faults_at(run.job, run.stage)), render(panel, pattern, run.run_code))
+    device = FaultyPanel(panel=panel, faults=faults_at(run.job, run.stage), gamma=_gamma_at(run.job, run.stage))
+    light = emit(device, render(panel, pattern, run.run_code))
     camera = _camera(run.job, rng)
     return photograph(light, camera, random_pose(panel, camera, rng), rng).data

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from procrastinate.contrib.django import app
 
 from lens.errors import BadInput
-from lens.patterns import SETS
+from lens.patterns import PATTERNS
 from server.inspections.actions import add_photo
 from server.inspections.models import Run
 from server.simbench.device import shoot
@@ -26,7 +26,7 @@ def shoot_one(run_id: int, pattern: str, take: int) -> bool:
     key = f"simulated-{take}-{pattern}"
     if run.photos.filter(client_key=key).exists():
         return True
-    data = shoot(run, pattern, seed=1000 * take + SETS["thorough"].index(pattern))
+    data = shoot(run, pattern, seed=1000 * take + list(PATTERNS).index(pattern))
     try:
         add_photo(run, WHO, data, f"{pattern}.jpg", key)
     except BadInput:

@@ -9,7 +9,7 @@ from django.contrib.auth.models import Group, User
 from django.db import transaction
 
 from lens.matching import PanelSpec
-from lens.patterns import SETS
+from lens.patterns import get_set
 from lens.simulate import DeviceFault
 from server.accounts.policy import ensure_roles
 from server.inspections.actions import choose_set, open_run
@@ -66,8 +66,10 @@ def make_job(user: User, told: dict[str, Any]) -> Job:
     """A job with its answers and its panel; photos and gates come later."""
     width, height, diagonal = told["panel"]
     values = {name: told.get(name, "") for name in ("title", "device_type", "owner", "complaint", "visible_damage", "accessories")}
-    job = create_job(user, {**values, "panel_width": width, "panel_height": height, "diagonal_in": diagonal, "profile": "class-II", "build": "ears"})
+    profile = told.get("profile", "class-II")
+    job = create_job(user, {**values, "panel_width": width, "panel_height": height, "diagonal_in": diagonal, "profile": profile, "build": "ears"})
     job.simulated = {part: [_fault(row) for row in rows] for part, rows in told["faults"].items()}
+    job.simulated["gamma"] = told.get("gamma")
     job.save(update_fields=["simulated"])
     for check, outcome in told.get("answers", {}).items():
         answer_check(user, job.pk, check, outcome, "seen")
@@ -86,7 +88,7 @@ def shoot_and_wait(user: User, job: Job, stage: str, set_name: str) -> None:
     """All photos of a stage, analysed by the worker."""
     run = open_run(user, job.pk, stage)
     choose_set(user, run.pk, set_name)
-    for pattern in SETS[set_name]:
+    for pattern in get_set(set_name).patterns:
         shoot_one(run.pk, pattern, 1)
     end = time.monotonic() + WAIT_S
     while time.monotonic() < end:

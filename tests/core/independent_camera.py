@@ -19,16 +19,21 @@ PHOTO = (1300, 1750)
 MIX = np.array([[0.86, 0.12, 0.02], [0.09, 0.82, 0.09], [0.02, 0.13, 0.85]])
 
 
-def _decoded(png: bytes) -> np.ndarray:
-    """The exported PNG as a viewer would show it, in linear light."""
+def _decoded(png: bytes, gamma: float | None) -> np.ndarray:
+    """The exported PNG as a panel of that gamma (sRGB when None) would show it, in linear light."""
     value = np.asarray(Image.open(io.BytesIO(png)).convert("RGB")) / 255
+    if gamma is not None:
+        return value**gamma
     return np.where(value <= 0.04045, value / 12.92, ((value + 0.055) / 1.055) ** 2.4)
 
 
-def independent_photo(panel: Panel, pattern: str, faults: tuple[DeviceFault, ...], seed: int) -> bytes:
-    """A JPEG of the exported pattern on a panel with these faults."""
+def independent_photo(
+    panel: Panel, pattern: str, faults: tuple[DeviceFault, ...], seed: int, gamma: float | None = None, curve: float | None = None,
+) -> bytes:
+    """A JPEG of the exported pattern on a panel with these faults and this gamma; the camera codes light by the power ``1 / curve``,
+    by sRGB when it is None."""
     rng = np.random.default_rng(1000 + seed)
-    light = 0.001 + 0.999 * _decoded(encode_png(render(panel, get_pattern(pattern))))
+    light = 0.001 + 0.999 * _decoded(encode_png(render(panel, get_pattern(pattern))), gamma)
     names = ["red", "green", "blue"]
     for fault in faults:
         part = slice(None) if fault.channel is None else names.index(fault.channel)
@@ -48,7 +53,7 @@ def independent_photo(panel: Panel, pattern: str, faults: tuple[DeviceFault, ...
     seen = seen @ MIX.T * 0.7
     seen = rng.poisson(np.maximum(seen, 0) * 5000) / 5000 + rng.normal(0, 0.0006, seen.shape)
     seen = np.clip(seen, 0, 1)
-    code = np.where(seen <= 0.0031308, 12.92 * seen, 1.055 * seen ** (1 / 2.4) - 0.055)
+    code = np.where(seen <= 0.0031308, 12.92 * seen, 1.055 * seen ** (1 / 2.4) - 0.055) if curve is None else seen ** (1 / curve)
     buffer = io.BytesIO()
     Image.fromarray(np.round(code * 255).astype(np.uint8)).save(buffer, "JPEG", quality=93)
     return buffer.getvalue()

@@ -106,8 +106,10 @@ class OwnProfiles(TestCase):
             self.assertEqual(demand({"uniformity_min": 0.75}, Measured([], SEEN, told), "uniformity").result, wanted, ratio)
 
     def test_what_was_not_measured_is_not_proven(self) -> None:
-        for limit in ("uniformity_min", "delta_uv_max", "mura_semu_max", "bleed_max"):
-            name = limit.rsplit("_", 1)[0].removesuffix("_semu").replace("delta_uv", "colour")
+        for limit, name in (
+            ("uniformity_min", "uniformity"), ("delta_uv_max", "colour"), ("gamma_off_max", "gamma"), ("grey_delta_uv_max", "greys"),
+            ("mura_semu_max", "mura"), ("bleed_max", "bleed"),
+        ):
             self.assertEqual(demand({limit: 0.1}, Measured([], SEEN), name).result, "not_proven")
 
     def test_colour_mura_and_bleed_against_their_limits(self) -> None:

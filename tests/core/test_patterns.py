@@ -10,7 +10,19 @@ import numpy as np
 
 from lens.errors import BadInput
 from lens.panel import make_panel
-from lens.patterns import MAX_RUN_CODE, PATTERNS, encode_png, get_pattern, marker_layout, marker_mask, read_symbols, render, zip_bytes
+from lens.patterns import (
+    MAX_RUN_CODE,
+    PATTERNS,
+    built_in_sets,
+    encode_png,
+    get_pattern,
+    marker_layout,
+    marker_mask,
+    read_set,
+    read_symbols,
+    render,
+    zip_bytes,
+)
 
 SIZES = ((320, 240), (1366, 768), (1920, 1080), (1080, 2400), (7680, 4320))
 
@@ -29,7 +41,7 @@ class Rendering(TestCase):
         for width, height in SIZES:
             panel = make_panel(width, height)
             for pattern in PATTERNS.values():
-                if not pattern.lattice:
+                if pattern.solid:
                     self.assertLessEqual(marker_mask(panel, pattern).mean(), 0.01, f"{pattern.id} at {width}x{height}")
                 for marker in marker_layout(panel, pattern):
                     self.assertTrue(0 <= marker.x <= width - marker.side_px and 0 <= marker.y <= height - marker.side_px)
@@ -72,10 +84,30 @@ class Symbols(TestCase):
 
 class Export(TestCase):
     def test_the_zip_holds_the_manifest_and_its_files(self) -> None:
-        archive = zipfile.ZipFile(io.BytesIO(zip_bytes(make_panel(640, 400), "standard", 5)))
+        archive = zipfile.ZipFile(io.BytesIO(zip_bytes(make_panel(640, 400), run=5)))
         manifest = json.loads(archive.read("manifest.json"))
         self.assertEqual(manifest["panel"], {"width": 640, "height": 400})
         self.assertEqual([p["id"] for p in manifest["patterns"]], ["white", "black", "red", "green", "blue", "grey50", "registration"])
         for pattern in manifest["patterns"]:
             image = cv2.imdecode(np.frombuffer(archive.read(pattern["file"]), np.uint8), cv2.IMREAD_COLOR)
             self.assertEqual(np.asarray(image).shape, (400, 640, 3))
+
+
+class Sets(TestCase):
+    def test_an_own_set_is_read_from_yaml(self) -> None:
+        own = read_set("title: Night shift\npatterns: [black, white]\n")
+        self.assertEqual((own.title, own.patterns), ("Night shift", ("black", "white")))
+
+    def test_bad_sets_are_refused_in_words(self) -> None:
+        for text, word in (
+            ("title: A\npatterns: [whit]", "Did you mean 'white'"), ("title: A\npatterns: [white, white]", "listed twice"), ("- a", "needs"), ("", "needs"),
+            ("title: [", "no YAML"), ("title: A\npatterns: []", "patterns"), ("x" * 20_000, "at most"), ("title: A\npatterns: [white]\nspeed: 3", "speed"),
+        ):
+            with self.assertRaises(BadInput) as told:
+                read_set(text)
+            self.assertIn(word, told.exception.message)
+
+    def test_every_set_that_ships_names_known_patterns_and_starts_with_white(self) -> None:
+        for name, one in built_in_sets().items():
+            self.assertEqual(one.patterns[0], "white", name)
+            self.assertLessEqual(set(one.patterns), set(PATTERNS))

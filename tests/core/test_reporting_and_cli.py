@@ -83,6 +83,10 @@ class CommandLine(TestCase):
     def test_patterns_and_simulate_write_what_they_say(self) -> None:
         self.assertEqual(run("patterns", "--panel", "640x400", "--out", str(self.folder / "p"))[0], 0)
         self.assertTrue({"white.png", "registration.png", "manifest.json"} <= {p.name for p in (self.folder / "p").iterdir()})
+        own = self.folder / "own.yaml"
+        own.write_text("title: Night shift\npatterns: [black, ladder]\n")
+        self.assertEqual(run("patterns", "--panel", "640x400", "--out", str(self.folder / "o"), "--set", str(own))[0], 0)
+        self.assertEqual({p.name for p in (self.folder / "o").iterdir()}, {"black.png", "ladder.png", "manifest.json"})
         self.assertEqual(run("simulate", "--panel", "640x400", "--faults", "2", "--set", "triage", "--out", str(self.folder / "s"))[0], 0)
         self.assertEqual(len(json.loads((self.folder / "s" / "truth.json").read_text())["faults"]), 2)
 

@@ -10,13 +10,15 @@ import { DotRules } from "./parts/DotRules";
 import { Empty, ErrorNote, Waiting } from "./parts/notes";
 
 const CLASSES = ["class-0", "class-I", "class-II", "class-III", "class-IV"];
-const LIMITS: [keyof Profile & ("uniformity_min" | "delta_uv_max" | "mura_semu_max" | "bleed_max"), string, string][] = [
+const LIMITS: [keyof Profile & ("uniformity_min" | "delta_uv_max" | "gamma_off_max" | "grey_delta_uv_max" | "mura_semu_max" | "bleed_max"), string, string][] = [
   ["uniformity_min", "Uniformity, at least", "Darkest to brightest of nine points, 0 to 1"],
   ["delta_uv_max", "Colour, at most", "Largest u'v' distance of nine points, for example 0.010"],
+  ["gamma_off_max", "Gamma off 2.2, at most", "For example 0.2; needs the grey ladder"],
+  ["grey_delta_uv_max", "Greys off white, at most", "Largest u'v' distance, for example 0.006; needs the grey ladder"],
   ["mura_semu_max", "Mura, at most", "In SEMU; needs the panel's diagonal"],
   ["bleed_max", "Bleed on black, at most", "Share of white, for example 0.01"],
 ];
-const EMPTY: Profile = { id: "", title: "", pixels: "class-II", demanded_share: 0.98, rules: [], uniformity_min: null, delta_uv_max: null, mura_semu_max: null, bleed_max: null };
+const EMPTY: Profile = { id: "", title: "", pixels: "class-II", demanded_share: 0.98, rules: [], uniformity_min: null, delta_uv_max: null, gamma_off_max: null, grey_delta_uv_max: null, mura_semu_max: null, bleed_max: null };
 const asNumber = (text: string): number | null => (text.trim() === "" ? null : Number(text.replace(",", ".")));
 
 function Editor({ start, version, own, mayWrite }: { start: Profile; version: number; own: boolean; mayWrite: boolean }) {

@@ -676,6 +676,21 @@ export interface components {
             title: string;
         };
         /**
+         * PatternSet
+         * @description Patterns by name, in the order in which they are shot.
+         */
+        PatternSet: {
+            /** Title */
+            title: string;
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /** Patterns */
+            patterns: string[];
+        };
+        /**
          * Vocabulary
          * @description The words and rules that the interface shows; they live in the core and nowhere else.
          */
@@ -692,7 +707,7 @@ export interface components {
             patterns: components["schemas"]["Choice"][];
             /** Pattern Sets */
             pattern_sets: {
-                [key: string]: string[];
+                [key: string]: components["schemas"]["PatternSet"];
             };
             /** Checks */
             checks: components["schemas"]["CheckOut"][];
@@ -932,6 +947,59 @@ export interface components {
              */
             seen_at: string;
         };
+        /** GreyLevel */
+        GreyLevel: {
+            /**
+             * Level
+             * @description 8-bit drive
+             */
+            level: number;
+            /**
+             * Light
+             * @description luminance as a share of white
+             */
+            light: number;
+            /**
+             * Delta Uv
+             * @description u'v' distance from white; None where it is too dark to tell
+             */
+            delta_uv: number | null;
+        };
+        /**
+         * Greys
+         * @description Gamma and grey tracking, from the grey ladder.
+         */
+        Greys: {
+            /** Gamma */
+            gamma: number;
+            /**
+             * Uncertainty
+             * @description half-width of gamma at 90 %
+             */
+            uncertainty: number;
+            /**
+             * Channels
+             * @description the gammas of red, green and blue
+             */
+            channels: number[];
+            /**
+             * Max Delta Uv
+             * @description largest u'v' distance of a grey from white
+             */
+            max_delta_uv: number;
+            /**
+             * Delta Uv Uncertainty
+             * @description half-width at 90 %
+             */
+            delta_uv_uncertainty: number;
+            /**
+             * Camera Curve Learned
+             * @description False: the camera's tone curve was taken as sRGB, so gamma is uncertain
+             */
+            camera_curve_learned: boolean;
+            /** Points */
+            points: components["schemas"]["GreyLevel"][];
+        };
         /**
          * Inspection
          * @description Photos, findings, light field and verdict of one set.
@@ -944,6 +1012,7 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             uniformity: components["schemas"]["Uniformity"] | null;
             colour: components["schemas"]["Colour"] | null;
+            greys?: components["schemas"]["Greys"] | null;
             verdict: components["schemas"]["Verdict"];
             proven: components["schemas"]["Proven"];
             light_map?: components["schemas"]["LightMap"] | null;
@@ -1240,6 +1309,8 @@ export interface components {
             title: string;
             /** Pattern Set */
             pattern_set: string;
+            /** Set Title */
+            set_title: string;
             /** Patterns */
             patterns: string[];
             /** Pattern */
@@ -1500,6 +1571,16 @@ export interface components {
              * @description largest u'v' distance of nine points
              */
             delta_uv_max?: number | null;
+            /**
+             * Gamma Off Max
+             * @description largest distance of gamma from 2.2; needs the grey ladder
+             */
+            gamma_off_max?: number | null;
+            /**
+             * Grey Delta Uv Max
+             * @description largest u'v' distance of a grey from white; likewise
+             */
+            grey_delta_uv_max?: number | null;
             /** Mura Semu Max */
             mura_semu_max?: number | null;
             /**
@@ -1538,10 +1619,21 @@ export interface components {
             /** Pattern */
             pattern: string;
         };
-        /** SetIn */
+        /**
+         * SetIn
+         * @description A set that ships, by its name, or the YAML of an own one.
+         */
         SetIn: {
-            /** Pattern Set */
+            /**
+             * Pattern Set
+             * @default
+             */
             pattern_set: string;
+            /**
+             * Own Yaml
+             * @default
+             */
+            own_yaml: string;
         };
         /**
          * AccessOut

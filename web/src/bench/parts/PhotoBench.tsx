@@ -11,6 +11,7 @@ import { Empty, ErrorNote, Key } from "./notes";
 import { PhotoList } from "./PhotoList";
 import { Refusals } from "./Refusals";
 import { useSending } from "./sending";
+import { SetChoice } from "./SetChoice";
 import { nextMissing, useSteppingOn } from "./stepping";
 import { VerdictCard } from "./VerdictCard";
 
@@ -44,7 +45,7 @@ export function PhotoBench({ job, stage }: { job: Job; stage: Stage }) {
     mutationFn: (pattern: string) => got(client.POST("/api/runs/{run_id}/pattern", { params: { path: { run_id: run?.id ?? 0 } }, body: { pattern } })),
   });
   const choose = useMutation({
-    mutationFn: (name: string) => got(client.POST("/api/runs/{run_id}/set", { params: { path: { run_id: run?.id ?? 0 } }, body: { pattern_set: name } })),
+    mutationFn: (chosen: { pattern_set?: string; own_yaml?: string }) => got(client.POST("/api/runs/{run_id}/set", { params: { path: { run_id: run?.id ?? 0 } }, body: { pattern_set: "", own_yaml: "", ...chosen } })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["job", job.id] }),
   });
   const current = shown ?? run?.pattern ?? "white";
@@ -106,12 +107,7 @@ export function PhotoBench({ job, stage }: { job: Job; stage: Stage }) {
             <Button variant="outlined" onClick={() => { setLink("snap"); }}>Hand camera</Button>
             <Button component="a" href={`/api/runs/${run.id}/patterns.zip`} download>Patterns as ZIP</Button>
           </Box>
-          <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.5, mt: 1, alignItems: "center" }}>
-            <Typography variant="body2" color="textSecondary">Set:</Typography>
-            {["triage", "standard", "thorough"].map((name) => (
-              <Button key={name} size="small" variant={run.pattern_set === name ? "outlined" : "text"} aria-pressed={run.pattern_set === name} onClick={() => { choose.mutate(name); }}>{name}</Button>
-            ))}
-          </Box>
+          <SetChoice run={run} onChoose={choose.mutate} />
           <ErrorNote error={show.error ?? choose.error} />
         </Box>
       )}

@@ -1,6 +1,23 @@
 import { Box, Typography } from "@mui/material";
+import { GreyPlot } from "../../pane/GreyPlot";
 import { ofVerdict, StateMark, VERDICT_WORDS } from "../../theme/StateMark";
 import type { Inspection } from "../api/client";
+
+const USUAL_GAMMA = 2.2;
+
+function Greys({ greys }: { greys: NonNullable<Inspection["greys"]> }) {
+  return (
+    <Box sx={{ mt: 1 }}>
+      <Typography variant="body2" color="textSecondary">
+        Gamma {greys.gamma.toFixed(2)} ± {greys.uncertainty.toFixed(2)} (red {greys.channels[0]?.toFixed(2)}, green {greys.channels[1]?.toFixed(2)}, blue {greys.channels[2]?.toFixed(2)}).
+        {" "}Greys stray from white by at most {greys.max_delta_uv.toFixed(4)} ± {greys.delta_uv_uncertainty.toFixed(4)} in u'v'.
+        {greys.camera_curve_learned ? "" : " The camera's tone curve could not be learned from this ladder, so gamma is uncertain."}
+      </Typography>
+      <GreyPlot points={greys.points} gamma={greys.gamma} usual={USUAL_GAMMA} />
+      <Typography variant="body2" color="textSecondary">Light of the greys over their drive. Dots: measured; line: the gamma above; dashed: {USUAL_GAMMA}.</Typography>
+    </Box>
+  );
+}
 
 export function VerdictCard({ result }: { result: Inspection }) {
   const { verdict } = result;
@@ -23,6 +40,7 @@ export function VerdictCard({ result }: { result: Inspection }) {
           Light, darkest to brightest of nine points: {result.uniformity.ratio.toFixed(2)} ± {result.uniformity.uncertainty.toFixed(2)} (lens fall-off included).
         </Typography>
       )}
+      {result.greys && <Greys greys={result.greys} />}
     </Box>
   );
 }

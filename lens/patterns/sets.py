@@ -1,0 +1,71 @@
+"""The sets that patterns are shot in: those that ship, and a shop's own, as YAML."""
+
+from functools import cache
+from pathlib import Path
+
+import yaml
+from pydantic import Field, ValidationError, field_validator
+
+from lens.errors import BadInput
+from lens.patterns.catalogue import Pattern, get_pattern
+from lens.records.base import Record
+
+DATA = Path(__file__).with_name("sets.yaml")
+MAX_PATTERNS, MAX_YAML_CHARACTERS = 40, 10_000
+
+
+class PatternSet(Record):
+    """Patterns by name, in the order in which they are shot."""
+
+    title: str = Field(min_length=1, max_length=40)
+    about: str = Field(default="", max_length=300)
+    patterns: tuple[str, ...] = Field(min_length=1, max_length=MAX_PATTERNS)
+
+    @field_validator("patterns")
+    @classmethod
+    def _known_and_once(cls, names: tuple[str, ...]) -> tuple[str, ...]:
+        for name in names:
+            try:
+                get_pattern(name)
+            except BadInput as unknown:
+                raise ValueError(unknown.message) from None
+        twice = {name for name in names if names.count(name) > 1}
+        if twice:
+            raise ValueError(f"{', '.join(sorted(twice))} is listed twice")
+        return names
+
+
+def read_set(text: str) -> PatternSet:
+    """A set from YAML; raises BadInput that says what is wrong."""
+    if len(text) > MAX_YAML_CHARACTERS:
+        raise BadInput(f"A pattern set has at most {MAX_YAML_CHARACTERS} characters.", "pattern_set")
+    try:
+        content = yaml.safe_load(text)
+    except (yaml.YAMLError, RecursionError):
+        raise BadInput("The pattern set is no YAML file.", "pattern_set") from None
+    try:
+        return PatternSet.model_validate(content)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = f" {first['loc'][0]}:" if first["loc"] else ""
+        reason = "it needs 'title: ...' and 'patterns: [white, black, ...]'" if not first["loc"] else first["msg"].removeprefix("Value error, ")
+        raise BadInput(f"Pattern set,{where} {reason.rstrip('.')}.", "pattern_set") from None
+
+
+@cache
+def built_in_sets() -> dict[str, PatternSet]:
+    """The sets that ship with the core."""
+    content = yaml.safe_load(DATA.read_text(encoding="utf-8"))
+    return {name: PatternSet.model_validate(one) for name, one in content["sets"].items()}
+
+
+def get_set(name: str) -> PatternSet:
+    """The built-in set of that name; raises BadInput with the known ones."""
+    if name not in built_in_sets():
+        raise BadInput(f"There is no pattern set '{name}': choose {', '.join(built_in_sets())}.", "unknown_set")
+    return built_in_sets()[name]
+
+
+def patterns_of(chosen: PatternSet) -> tuple[Pattern, ...]:
+    """The patterns themselves."""
+    return tuple(get_pattern(name) for name in chosen.patterns)
