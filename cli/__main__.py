@@ -91,7 +91,9 @@ def _inspect(options: argparse.Namespace) -> int:
         named = bool(sign) and not Path(text).exists()
         path, pattern_id = (path, pattern) if named else (text, None)
         files.append(PhotoFile(Path(path).name, _read(path), pattern_id, corners.get(pattern_id or "")))
-    result = inspect_files(panel, files, profile)
+    if options.row_time_us is not None and not 0.5 <= options.row_time_us <= 500:
+        raise BadInput(f"--row-time-us must be 0.5 to 500 microseconds, got {options.row_time_us:g}.", "row_time")
+    result = inspect_files(panel, files, profile, row_time_us=options.row_time_us)
     if not any(photo.used for photo in result.photos):
         first = result.photos[0]
         raise BadInput(f"{first.file}: {first.problems[0].message}", first.problems[0].code)
@@ -141,6 +143,7 @@ def build_parser() -> argparse.ArgumentParser:
     inspect.add_argument("--diagonal-in", type=float, default=None)
     inspect.add_argument("--profile", default=DEFAULT_PROFILE, help="a built-in acceptance profile, or a YAML file with one")
     inspect.add_argument("--corners", action="append", default=[], metavar="PATTERN=x1,y1,...,x4,y4")
+    inspect.add_argument("--row-time-us", type=float, default=None, help="the camera's time from one sensor row to the next, for flicker")
     inspect.add_argument("--out", default=None)
     inspect.set_defaults(run=_inspect)
     diagnosis = commands.add_parser("diagnose", help="evidence to ranked causes and the next check")

@@ -16,6 +16,7 @@ import cv2
 import numpy as np
 
 from cli.benchmark_damage import print_damage
+from cli.benchmark_tones import print_tones
 from cli.benchmark_zones import print_table
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import make_panel, parse_panel
@@ -155,6 +156,7 @@ def _benchmark(options: argparse.Namespace) -> int:
     if options.zone_sets:
         print_table(options.zone_sets, FIRST_REPORTING_SEED)
         print_damage(options.zone_sets, FIRST_REPORTING_SEED)
+        print_tones(options.zone_sets, FIRST_REPORTING_SEED)
     return 0
 
 
@@ -164,7 +166,7 @@ def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") 
     parser.add_argument("what", nargs="?", default="photo", choices=["photo"])
     parser.add_argument("--sets", type=int, default=15, help="sets a row of the accuracy table; 0 leaves it out")
     parser.add_argument(
-        "--zone-sets", type=int, default=20, help="sets a row of the table of lines, zones, cracks and wrong pictures; 0 leaves it out")
+        "--zone-sets", type=int, default=20, help="sets a row of the table of lines, zones, damage, tones and flicker; 0 leaves it out")
     parser.add_argument("--list", action="store_true", help="name every missed fault and every false finding")
     parser.add_argument("--rounds", type=int, default=9)
     parser.set_defaults(run=_benchmark)

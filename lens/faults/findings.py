@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from scipy.special import ndtr
 
 from lens.faults.crack import find_crack
+from lens.faults.flicker import as_flicker, find_bars, without_bars
 from lens.faults.greys import measure_greys
 from lens.faults.groups import Group, group
 from lens.faults.light_field import LightField, measure_light_field
@@ -17,7 +18,8 @@ from lens.faults.line_findings import as_finding, period_of
 from lens.faults.lines import find_lines
 from lens.faults.overlaps import beside_crack, edge_of, halo_of_marker, hide_line, part_of
 from lens.faults.picture import usable, wrong_picture
-from lens.faults.pixels import HYPOTHESES, Evidence, Explained, explain, survey
+from lens.faults.pixels import HYPOTHESES, LONE_MARGIN, Evidence, Explained, explain, survey
+from lens.faults.retained import find_retained, part_of_picture
 from lens.faults.softness import dot_shape
 from lens.faults.tone import learn_tone, usable_ladder
 from lens.faults.words import listed
@@ -31,7 +33,8 @@ MAX_IN_GROUP = 12
 MAX_PEELED = 250  # faults explained one by one in a set; a panel with more fails every class up to III anyway
 DIM_AMPLITUDE = 0.25  # less than this share of a full fault is no stuck subpixel, however the photo sampled it
 CLUSTER_BLOCK_PX = 5
-NEIGHBOUR_SHARE, LONE_MARGIN = 0.6, 1.5
+BARS_REMAINDER = 0.5  # of the depth of a flicker's bars: fainter zones may be what is left of them
+NEIGHBOUR_SHARE = 0.6
 REMAINDER_SHARE, REMAINDER_REACH_PX, TOUCHING_SHARE, REMAINDER_AMPLITUDE = 0.35, 4.5, 0.6, 0.5
 
 
@@ -47,8 +50,11 @@ class Found(NamedTuple):
     greys: Greys | None = None
 
 
-def find_faults(panel: Panel, photos: Sequence[PhotoRead]) -> Found:
-    """Everything that a set of photos shows: pixels, lines, zones, and a picture that is not the one that was sent."""
+def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | None = None) -> Found:
+    """Everything that a set of photos shows: pixels, lines, zones, and a picture that is not the one that was sent.
+
+    ``row_time_us`` is what the camera takes from one row of its sensor to the next, None when it is not known.
+    """
     wrong = wrong_picture(panel, photos)
     photos = [photo for photo in photos if usable(photo)]
     ladder = usable_ladder(photos)
@@ -61,12 +67,22 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead]) -> Found:
         return Found(tuple(wrong), nothing, nothing, None, None, greys)
     model = build_light_model(solids)
     field = measure_light_field(panel, solids, model, tone)
+    bars = find_bars(panel, solids, field)
+    flicker = [as_flicker(panel, [own for own in bars if own], row_time_us)] if any(bars) else []
+    if flicker:
+        solids = [without_bars(photo, own) for photo, own in zip(solids, bars, strict=True)]
+        field = measure_light_field(panel, solids, model, tone)
     evidence = Evidence(panel, solids, model)
     result = survey(evidence)
     lines = find_lines(evidence)
     told = [as_finding(evidence, line, period_of(lines, line.orientation)) for line in lines]
     zones = find_zones(panel, solids, model, field, [f for f in told if f.kind == "line"])
-    kept = [n for n, line in enumerate(lines) if not edge_of(zones, line)]
+    if flicker:
+        zones = [zone for zone in zones if zone.kind == "bleed" or abs(zone.contrast) > BARS_REMAINDER * abs(flicker[0].contrast)]
+    names = tuple(dict.fromkeys(photo.pattern.id for photo in solids if max(photo.pattern.drive) > 0))
+    retained = find_retained(panel, field, names, told)
+    zones = ([retained] if retained else []) + [zone for zone in zones if not part_of_picture(retained, zone)]
+    kept = [n for n, line in enumerate(lines) if not edge_of(zones, line) and not part_of_picture(retained, told[n])]
     lines, told = [lines[n] for n in kept], [told[n] for n in kept]
     snr = result.snr.copy()
     crack = find_crack(evidence, field, snr)
@@ -76,7 +92,7 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead]) -> Found:
     for line in lines:
         hide_line(snr, line)
     groups = [place for place in group(snr) if not halo_of_marker(panel, solids, place) and not part_of(zones, place)]
-    findings = wrong + ([crack.finding] if crack else []) + told + zones
+    findings = wrong + flicker + ([crack.finding] if crack else []) + told + zones
     for number, place in enumerate(groups):
         if place.shape == "area":
             findings.append(_area(evidence, place))
@@ -85,7 +101,7 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead]) -> Found:
         if len(findings) >= MAX_PEELED:
             findings.append(_crowd(panel, groups[number + 1:]))
             break
-    findings = _camera_defects(evidence, findings)
+    findings = [finding for finding in _camera_defects(evidence, findings) if not part_of_picture(retained, finding)]
     return Found(
         findings=(*findings, *clusters(findings)), proven=result.proven, proven_pixels=result.proven_pixels, field=field,
         evidence=evidence, greys=greys)
@@ -146,9 +162,9 @@ def _peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
 
 
 def _seen_by_one(evidence: Evidence, told: Explained) -> bool:
-    """True right beside a marker, where its image hides the place in all photos but one, and spoils it in that one."""
+    """True where only one photo shows the place: the only one of its kind, or right beside a marker, whose image spoils it too."""
     showing = [photo for photo, signature in zip(evidence.photos, evidence.signature, strict=True) if signature[told.hypothesis].any()]
-    return len(showing) > 1 and sum(photo.view.trust[told.y, told.x] > 0 for photo in showing) == 1
+    return sum(photo.view.trust[told.y, told.x] > 0 for photo in showing) == 1
 
 
 def _seen_in(evidence: Evidence, told: Explained) -> tuple[str, ...]:

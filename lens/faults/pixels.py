@@ -42,13 +42,16 @@ _SINGLE = [n for n, i in enumerate(SURVEYED) if len(HYPOTHESES[i].channels) == 1
 _WHOLE = [n for n, i in enumerate(SURVEYED) if len(HYPOTHESES[i].channels) == 3]
 
 
+LONE_MARGIN = 1.5  # what one photo alone shows, moire and coder ripples show too: it must stand out by so much more
+
+
 class Seen(NamedTuple):
     """How well each surveyed kind would have been seen: ``known`` is (h, w, kinds) information on blocks, all photos together and
-    what they hide left out; ``demand`` is what finding one with probability 0.95 takes."""
+    what they hide left out; ``demand`` is (kinds,) what finding one with probability 0.95 takes."""
 
     known: NDArray[np.float32]
     kinds: tuple[Hypothesis, ...]
-    demand: float
+    demand: NDArray[np.float32]
 
 
 class Evidence:
@@ -87,9 +90,10 @@ class Evidence:
         return told.max(axis=1), known
 
     @property
-    def demand(self) -> float:
-        """Information that finding a fault with probability 0.95 takes."""
-        return float((self.threshold + DETECTION_Z) ** 2)
+    def demand(self) -> NDArray[np.float32]:
+        """(surveyed,) information that finding a fault with probability 0.95 takes; more where a single photo shows the kind."""
+        showing = np.sum([signature[SURVEYED].any(axis=1) for signature in self.signature], axis=0)
+        return np.asarray((self.threshold * np.where(showing == 1, LONE_MARGIN, 1.0) + DETECTION_Z) ** 2, np.float32)
 
     def seen(self) -> Seen:
         """What all photos together know of every surveyed kind, on blocks."""
@@ -207,7 +211,7 @@ def survey(evidence: Evidence, threshold: float | None = None) -> Survey:
         partly |= photo.view.trust != 1
     known = np.sum([blocks[..., SURVEYED] for blocks in evidence.blocks], axis=0)
     proven, proven_pixels = (
-        np.repeat(np.repeat(known[..., some].min(axis=2) >= demand, BLOCK_PX, axis=0), BLOCK_PX, axis=1)[:panel.height, :panel.width]
+        np.repeat(np.repeat((known[..., some] >= demand[some]).all(axis=2), BLOCK_PX, axis=0), BLOCK_PX, axis=1)[:panel.height, :panel.width]
         for some in (_SINGLE, _WHOLE))
     snr = np.zeros((panel.height, panel.width), np.float32)
     looked_at = np.flatnonzero((partly | (energy > ROUNDING * threshold**2)).ravel())
@@ -215,8 +219,8 @@ def survey(evidence: Evidence, threshold: float | None = None) -> Survey:
         y, x = np.divmod(places, panel.width)
         best, information = evidence.surveyed_at(y, x)
         snr[y, x] = np.where(best > threshold, best, 0)
-        proven[y, x] = information[:, _SINGLE].min(axis=1) >= demand
-        proven_pixels[y, x] = information[:, _WHOLE].min(axis=1) >= demand
+        proven[y, x] = (information[:, _SINGLE] >= demand[_SINGLE]).all(axis=1)
+        proven_pixels[y, x] = (information[:, _WHOLE] >= demand[_WHOLE]).all(axis=1)
     return Survey(snr=snr, proven=proven, proven_pixels=proven_pixels, threshold=threshold)
 
 

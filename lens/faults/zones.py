@@ -64,7 +64,8 @@ def regions(field: Field, threshold: float) -> list[Region]:
     return sorted(found, key=lambda r: -r.peak * r.inside.sum())[:MAX_ZONES]
 
 
-def _box(panel: Panel, region: Region) -> dict[str, float]:
+def region_box(panel: Panel, region: Region) -> dict[str, float]:
+    """Centre and size of a region in panel px."""
     left, top = region.x0 * BLOCK_PX, region.y0 * BLOCK_PX
     right, bottom = min(panel.width, left + region.width * BLOCK_PX), min(panel.height, top + region.height * BLOCK_PX)
     return {"x": (left + right - 1) / 2, "y": (top + bottom - 1) / 2, "w": right - left, "h": bottom - top}
@@ -75,7 +76,7 @@ def _finding(
     strength: float | None = None,
 ) -> Finding:
     return Finding.model_validate({
-        **_box(panel, region), "kind": kind, "orientation": orientation, "contrast": round(contrast, 3), "confidence": 0.9,
+        **region_box(panel, region), "kind": kind, "orientation": orientation, "contrast": round(contrast, 3), "confidence": 0.9,
         "patterns": tuple(patterns), "reasons": tuple(reasons), "semu": strength})
 
 
@@ -93,9 +94,14 @@ def _bridged(field: Field, hidden: NDArray[np.bool_] | None) -> Field:
     return np.where(hidden, around, field)
 
 
+def unevenness(field: LightField, hidden: NDArray[np.bool_] | None = None) -> Field:
+    """(h, w) logarithm of what differs from a smooth light, ``hidden`` blocks told by their surroundings."""
+    return smoothed(_bridged(detrended(np.log(np.maximum(field.light, 1e-3))), hidden), SMOOTH_BLOCKS)
+
+
 def light_zones(panel: Panel, field: LightField, patterns: Sequence[str], hidden: NDArray[np.bool_] | None = None) -> list[Finding]:
     """Dark and bright zones, wide bands and mura of the light field; ``hidden`` are (h, w) blocks that lines or markers spoil."""
-    rest = smoothed(_bridged(detrended(np.log(np.maximum(field.light, 1e-3))), hidden), SMOOTH_BLOCKS)
+    rest = unevenness(field, hidden)
     threshold = max(FAINTEST_ZONE, NOISE_SIGMAS * field.noise)
     findings = []
     for sign in (-1, 1):
@@ -193,6 +199,12 @@ def _spoiled(panel: Panel, shape: tuple[int, ...], boxes: Sequence[tuple[float, 
     return out
 
 
+def spoiled_by(panel: Panel, field: LightField, lines: Sequence[Finding]) -> NDArray[np.bool_]:
+    """(h, w) blocks of the field that these lines spoil."""
+    grow = 2 * LINE_SPOILS_PX
+    return _spoiled(panel, field.light.shape, [(f.x, f.y, f.w + grow, f.h + grow) for f in lines])
+
+
 def find_zones(
     panel: Panel, photos: Sequence[PhotoRead], model: LightModel, field: LightField | None, lines: Sequence[Finding] = (),
 ) -> list[Finding]:
@@ -201,8 +213,7 @@ def find_zones(
         return []
     names = tuple(dict.fromkeys(p.pattern.id for p in photos if max(p.pattern.drive) > 0))
     full = tuple(dict.fromkeys(p.pattern.id for p in photos if min(p.pattern.drive) > 0))
-    grow = 2 * LINE_SPOILS_PX
-    hidden = _spoiled(panel, field.light.shape, [(f.x, f.y, f.w + grow, f.h + grow) for f in lines])
+    hidden = spoiled_by(panel, field, lines)
     black = next(
         ((p, seen) for p, seen in zip(photos, model.seen, strict=True) if max(p.pattern.drive) == 0 and p.view.whole
          and p.ink_level is not None), None)

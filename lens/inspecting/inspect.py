@@ -41,6 +41,7 @@ def read_file(panel: Panel, file: PhotoFile, expected_run: int | None = None) ->
 
 def inspect_files(
     panel: Panel, files: Sequence[PhotoFile], profile: Profile | None = None, expected_run: int | None = None,
+    row_time_us: float | None = None,
 ) -> Inspection:
     """Read, fuse and judge a set of photos; a photo that cannot be used is reported and left out."""
     if len(files) == 1:
@@ -48,13 +49,15 @@ def inspect_files(
     else:
         with ThreadPoolExecutor(READERS) as pool:
             reads = list(pool.map(lambda file: read_file(panel, file, expected_run), files))
-    return inspect_reads(panel, [(file.name, read) for file, read in zip(files, reads, strict=True)], profile)
+    return inspect_reads(panel, [(file.name, read) for file, read in zip(files, reads, strict=True)], profile, row_time_us)
 
 
-def inspect_reads(panel: Panel, reads: Sequence[tuple[str, PhotoRead | BadInput]], profile: Profile | None = None) -> Inspection:
+def inspect_reads(
+    panel: Panel, reads: Sequence[tuple[str, PhotoRead | BadInput]], profile: Profile | None = None, row_time_us: float | None = None,
+) -> Inspection:
     """Fuse and judge photos that were read already; ``reads`` are (file name, photo or reason)."""
     used = [read for _, read in reads if isinstance(read, PhotoRead)]
-    found = find_faults(panel, used) if used else None
+    found = find_faults(panel, used, row_time_us) if used else None
     nothing = np.zeros((panel.height, panel.width), bool)
     findings, field = (found.findings, found.field) if found else ((), None)
     proven_map, pixels_map = (found.proven, found.proven_pixels) if found else (nothing, nothing)

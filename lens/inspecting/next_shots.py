@@ -46,7 +46,7 @@ def next_shots(panel: Panel, evidence: Evidence, proven: float) -> tuple[NextSho
     marked = _marked(panel, photos, seen.known.shape[:2])
     needs = _needs(seen, marked)
     shots = [_shot(panel, photos, need) for need in needs]
-    hidden = float((marked & (seen.known.min(axis=2) < seen.demand)).mean())
+    hidden = float((marked & (seen.known < seen.demand).any(axis=2)).mean())
     if hidden > LEAST_SHARE and not any(photo.pattern.variant for photo in photos):
         shots.append(NextShot(pattern="white-b", count=len(SOLIDS), share=round(hidden, 3), text=(
             "Shoot the thorough set: its second half has the markers elsewhere, so that what lies under them is seen.")))
@@ -68,11 +68,11 @@ def _needs(seen: Seen, marked: NDArray[np.bool_]) -> list[_Need]:
     for number, fault in enumerate(seen.kinds):
         if len(fault.channels) != 1:
             continue
-        weak = (seen.known[..., number] < seen.demand) & ~marked
+        weak = (seen.known[..., number] < seen.demand[number]) & ~marked
         if weak.mean() < LEAST_SHARE:
             continue
         pattern = "black" if fault.lit else ("red", "green", "blue")[fault.channels[0]]
-        lack = seen.demand / max(float(np.median(seen.known[..., number][weak])), 1e-6)
+        lack = float(seen.demand[number]) / max(float(np.median(seen.known[..., number][weak])), 1e-6)
         same = next((n for n in needs if n.pattern == pattern), None)
         if same is not None:
             needs.remove(same)

@@ -40,6 +40,7 @@ class Finding(Record):
     patterns: tuple[str, ...] = Field(default=(), description="patterns that show it")
     members: tuple[int, ...] = Field(default=(), description="indices of a cluster's faults in the findings")
     reasons: tuple[str, ...] = ()
+    frequency_hz: float | None = Field(default=None, description="of a flicker, where the camera's time for one row is known")
     semu: float | None = Field(default=None, description="visibility of a mura whose size in millimetres is known")
     decision: Decision | None = None
 

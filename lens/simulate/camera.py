@@ -18,7 +18,7 @@ RASTER_X, RASTER_Y = 3, 2  # cells a panel pixel is cut into: its three stripes,
 
 class Camera(Record):
     """What the camera does to light. Levels are shares of full scale; ``contrast`` bends the tone curve, sRGB at 0, to an S that is
-    steeper by that share in its middle."""
+    steeper by that share in its middle; the shutter rolls, ``row_time_us`` from one row of the sensor to the next."""
 
     width: int = 4000
     height: int = 3000
@@ -30,9 +30,19 @@ class Camera(Record):
     read_noise_e: float = 3.0
     sharpening: float = 0.3
     contrast: float = 0.0
+    exposure_s: float = 1 / 60
+    row_time_us: float = 10.0
     jpeg_quality: int = 92
     orientation: int = 1
     hot_pixels: tuple[tuple[int, int], ...] = ()
+
+
+class Dimming(Record):
+    """A backlight dimmed by pulses: how often a second, and the share of the time that it is lit; ``depth`` of it goes out."""
+
+    hz: float
+    duty: float = 0.5
+    depth: float = 1.0
 
 
 class Pose(Record):
@@ -145,7 +155,21 @@ def _orient(image: NDArray[np.uint8], orientation: int) -> NDArray[np.uint8]:
     return np.ascontiguousarray(turns[orientation])
 
 
-def photograph(light: NDArray[np.float32], camera: Camera, pose: Pose, rng: np.random.Generator, exposure: float = 1.0) -> Shot:
+def _dimmed(camera: Camera, dimming: Dimming, open_s: float, start_s: float) -> NDArray[np.float32]:
+    """(rows, 1) or (1, columns) mean light of the dimmed backlight while each row of the sensor is open."""
+    turned = camera.orientation in (6, 8)
+    opened = start_s + np.arange(camera.width if turned else camera.height) * camera.row_time_us * 1e-6
+
+    turns = np.stack([opened, opened + open_s]) * dimming.hz
+    lit = np.floor(turns) * dimming.duty + np.minimum(turns - np.floor(turns), dimming.duty)
+    share = (lit[1] - lit[0]) / (open_s * dimming.hz * dimming.duty)
+    light = (1 - dimming.depth + dimming.depth * share).astype(np.float32)
+    return light[None, :] if turned else light[:, None]
+
+
+def photograph(
+    light: NDArray[np.float32], camera: Camera, pose: Pose, rng: np.random.Generator, exposure: float = 1.0, dimming: Dimming | None = None,
+) -> Shot:
     """A JPEG of a panel's (H, W, 3) light.
 
     ``exposure`` scales the light gathered: 1 puts full white at ``camera.white_level``. Bayer order is RGGB.
@@ -160,6 +184,8 @@ def photograph(light: NDArray[np.float32], camera: Camera, pose: Pose, rng: np.r
         part = seen[dy::2, dx::2] @ (CROSSTALK[colour] / balance[colour]).astype(np.float32)
         mosaic[dy::2, dx::2] = part
     del seen
+    if dimming is not None:
+        fall = fall * _dimmed(camera, dimming, camera.exposure_s * exposure, float(rng.uniform(0, 1)))
     mosaic *= fall * np.float32(camera.white_level * exposure)
     sigma = np.sqrt(mosaic / camera.full_well_e + (camera.read_noise_e / camera.full_well_e) ** 2)
     mosaic += rng.standard_normal(mosaic.shape, dtype=np.float32) * sigma
@@ -178,7 +204,7 @@ def photograph(light: NDArray[np.float32], camera: Camera, pose: Pose, rng: np.r
     buffer = io.BytesIO()
     exif = Image.Exif()
     exif[0x0112] = camera.orientation
-    exif.get_ifd(0x8769)[0x829A] = 1 / 60 * exposure
+    exif.get_ifd(0x8769)[0x829A] = camera.exposure_s * exposure
     Image.fromarray(_orient(picture, camera.orientation)).save(
         buffer, "JPEG", quality=camera.jpeg_quality, subsampling="4:2:0", exif=exif)
     return Shot(data=buffer.getvalue(), corners=tuple(_bent(camera, corner) for corner in pose.corners))

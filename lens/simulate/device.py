@@ -9,10 +9,11 @@ from numpy.typing import NDArray
 from lens.panel import Panel
 from lens.patterns import get_pattern, render
 from lens.records.base import Record
-from lens.simulate.camera import Camera, Shot, photograph, random_pose
+from lens.simulate.camera import Camera, Dimming, Shot, photograph, random_pose
 
 FaultKind = Literal[
     "dead_pixel", "bright_pixel", "dark_subpixel", "bright_subpixel", "dark_column", "dark_row", "block", "dust", "shade", "leak", "tint", "crack",
+    "ghost",
 ]
 CHANNELS: tuple[Literal["red", "green", "blue"], ...] = ("red", "green", "blue")
 BLACK_LEAK = 0.0008  # share of full light that a liquid-crystal cell lets through when dark (contrast about 1250:1)
@@ -28,6 +29,7 @@ class DeviceFault(Record):
     leak : light of ``depth`` x white that comes through every cell, of the same soft shape
     crack : a panel broken at ``x, y``: a lake of ink of radius ``size_px``, ``w`` rays of ``h`` px that leave it, and dead columns
         below it; ``depth`` seeds its shape
+    ghost : an earlier picture of ``w`` x ``h`` px that stayed, its parts darker by ``depth``; ``size_px`` seeds what it shows
     tint : ``rgb`` are the shares that the three colours lose in the middle of the same soft shape
     """
 
@@ -51,6 +53,7 @@ class FaultyPanel(Record):
     inverted: bool = False
     wiring: tuple[int | None, int | None, int | None] = (0, 1, 2)
     gamma: tuple[float, float, float] | None = None
+    dimming: Dimming | None = None
 
 
 def _to_light(image: NDArray[np.uint8], gamma: tuple[float, float, float] | None) -> NDArray[np.float32]:
@@ -104,6 +107,29 @@ def crack_mask(panel: Panel, fault: DeviceFault) -> NDArray[np.float32]:
     return mask
 
 
+def ghost_mask(panel: Panel, fault: DeviceFault) -> NDArray[np.float32]:
+    """(H, W) 1 where the picture that stayed had its bars, tiles and lines of text."""
+    rng = np.random.default_rng(round(1000 * fault.size_px))
+    mask = np.zeros((panel.height, panel.width), np.float32)
+    left, top = round(fault.x - (fault.w - 1) / 2), round(fault.y - (fault.h - 1) / 2)
+    width, height = round(fault.w), round(fault.h)
+
+    def part(x: float, y: float, w: float, h: float) -> None:
+        x0, y0 = left + round(x), top + round(y)
+        mask[max(0, y0):max(0, y0 + round(h)), max(0, x0):max(0, x0 + round(w))] = 1
+
+    part(0, 0, width, max(40, height / 9))
+    menu = float(rng.uniform(0.14, 0.24)) * width
+    part(0, height * 0.2, menu, height * 0.8)
+    tile = max(48.0, min(width, height) / 7)
+    for row in range(2):
+        for column in range(int(rng.integers(2, 4))):
+            part(menu + tile * (0.7 + 1.6 * column), height * 0.22 + 1.5 * tile * row, tile, tile)
+    for line in range(4):
+        part(menu + 0.7 * tile, height * 0.78 + 16 * line, float(rng.uniform(0.4, 0.7)) * width, 7)
+    return mask
+
+
 def emit(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.float32]:
     """(H, W, 3) float32 linear light of each subpixel, 1 = full, for an (H, W, 3) uint8 picture sent to the panel."""
     image = 255 - image if device.inverted else image
@@ -133,6 +159,8 @@ def emit(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.float32]:
                 light[place] += np.float32(fault.depth) * shape
             case "crack":
                 light *= 1 - crack_mask(device.panel, fault)[..., None]
+            case "ghost":
+                light *= 1 - np.float32(fault.depth) * ghost_mask(device.panel, fault)[..., None]
             case "tint":
                 place, shape = _spot(light, fault)
                 light[place] *= 1 - shape * np.array(fault.rgb, np.float32)
@@ -160,5 +188,5 @@ def shoot_set(
     shots = {}
     for pattern_id in pattern_ids:
         light = emit(device, render(device.panel, get_pattern(pattern_id), run))
-        shots[pattern_id] = photograph(light, camera, random_pose(device.panel, camera, rng), rng)
+        shots[pattern_id] = photograph(light, camera, random_pose(device.panel, camera, rng), rng, dimming=device.dimming)
     return shots

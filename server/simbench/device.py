@@ -9,12 +9,13 @@ from typing import Any
 import numpy as np
 
 from lens.patterns import get_pattern, render
-from lens.simulate import Camera, DeviceFault, FaultyPanel, emit, photograph, random_camera, random_faults, random_pose
+from lens.simulate import Camera, DeviceFault, Dimming, FaultyPanel, emit, photograph, random_camera, random_faults, random_pose
 from server.inspections.models import Run
 from server.jobs.core_adapter import to_panel
 from server.jobs.models import Job
 
 MIN_CAMERA_PX, MAX_CAMERA_PX = 1500, 4000
+SHORT_EXPOSURE_S = 1 / 250  # what a phone takes of a bright panel; long exposures do not show pulses
 CAMERA_PX_PER_PANEL_PX = 2.05  # of the frame's long side; a panel fills about 85 % of it
 
 
@@ -35,10 +36,13 @@ def faults_at(job: Job, stage: str) -> tuple[DeviceFault, ...]:
     return tuple(DeviceFault.model_validate(fault) for part in parts for fault in device.get(part, []))
 
 
-def _gamma_at(job: Job, stage: str) -> tuple[float, float, float] | None:
-    """The gammas of the original panel's colours where they are not as they should be."""
-    told = (job.simulated or {}).get("gamma") if stage in ("received", "inspect") else None
-    return None if told is None else (float(told[0]), float(told[1]), float(told[2]))
+def _drive_at(job: Job, stage: str) -> tuple[tuple[float, float, float] | None, Dimming | None]:
+    """How the original panel is driven where that is not as it should be: the gammas of its colours, and its backlight's pulses."""
+    told = (job.simulated or {}) if stage in ("received", "inspect") else {}
+    gamma, dimming = told.get("gamma"), told.get("dimming")
+    return (
+        None if gamma is None else (float(gamma[0]), float(gamma[1]), float(gamma[2])),
+        None if dimming is None else Dimming.model_validate(dimming))
 
 
 def _camera(job: Job, rng: np.random.Generator) -> Camera:
@@ -54,7 +58,9 @@ def shoot(run: Run, pattern_id: str, seed: int) -> bytes:
     panel = to_panel(run.job)
     rng = np.random.default_rng([run.pk, seed])
     pattern = get_pattern(pattern_id)
-    device = FaultyPanel(panel=panel, faults=faults_at(run.job, run.stage), gamma=_gamma_at(run.job, run.stage))
-    light = emit(device, render(panel, pattern, run.run_code))
+    gamma, dimming = _drive_at(run.job, run.stage)
+    light = emit(FaultyPanel(panel=panel, faults=faults_at(run.job, run.stage), gamma=gamma), render(panel, pattern, run.run_code))
     camera = _camera(run.job, rng)
-    return photograph(light, camera, random_pose(panel, camera, rng), rng).data
+    if dimming is not None:
+        camera = camera.model_copy(update={"exposure_s": SHORT_EXPOSURE_S})
+    return photograph(light, camera, random_pose(panel, camera, rng), rng, dimming=dimming).data

@@ -100,8 +100,9 @@ class Sets(TestCase):
 
     def test_bad_sets_are_refused_in_words(self) -> None:
         for text, word in (
-            ("title: A\npatterns: [whit]", "Did you mean 'white'"), ("title: A\npatterns: [white, white]", "listed twice"), ("- a", "needs"), ("", "needs"),
-            ("title: [", "no YAML"), ("title: A\npatterns: []", "patterns"), ("x" * 20_000, "at most"), ("title: A\npatterns: [white]\nspeed: 3", "speed"),
+            ("title: A\npatterns: [whit]", "Did you mean 'white'"), ("title: A\npatterns: [white, white]", "listed twice"),
+            ("- a", "needs"), ("", "needs"), ("title: [", "no YAML"), ("title: A\npatterns: []", "patterns"), ("x" * 20_000, "at most"),
+            ("title: A\npatterns: [white]\nspeed: 3", "speed"),
         ):
             with self.assertRaises(BadInput) as told:
                 read_set(text)

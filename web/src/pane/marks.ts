@@ -24,6 +24,8 @@ const MARKS: Record<string, Mark> = {
   discoloration: { path: "M-12 5a2.5 2.5 0 1 0 .1 0M0 -9a2.5 2.5 0 1 0 .1 0M12 5a2.5 2.5 0 1 0 .1 0", filled: false, word: "tint", area: { fill: "none", opacity: 0, dash: "2 7" } },
   crack: { path: "M-13 -11L-3 -3L-6 3L13 11M-3 -3L7 -11M-6 3L-12 9", filled: false, word: "crack", area: { fill: "#000", opacity: 0.2, dash: "16 5 4 5" } },
   artifact: { path: "M-13 -8H3V8H-13zM-3 -8V-12H13V4H3", filled: false, word: "wrong picture", area: { fill: "none", opacity: 0, dash: "20 10" } },
+  flicker: { path: "M-13 -8H13M-13 0H13M-13 8H13", filled: false, word: "flicker", area: { fill: "none", opacity: 0, dash: "2 14" } },
+  retained_image: { path: "M-13 -9H5V6H-13zM-7 6V11H13V-4H5", filled: false, word: "retained image", dashed: true, area: { fill: "none", opacity: 0, dash: "14 4 2 4" } },
   dust: { path: cross(7), filled: false, word: "dust" },
   camera: { path: cross(7) + ring(10), filled: false, word: "camera defect" },
   scratch: { path: cross(7) + "M-12 0H12", filled: false, word: "scratch" },

@@ -1,0 +1,92 @@
+"""Accuracy of gamma, grey tracking, flicker and retained images on seeded sets."""
+
+import statistics
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cli.benchmark_zones import PANEL, camera_for, inspected, overlap
+from lens.inspecting import PhotoFile, inspect_files
+from lens.patterns import get_pattern, render
+from lens.records import Inspection
+from lens.simulate import Camera, DeviceFault, Dimming, FaultyPanel, emit, photograph, random_pose, shoot_set
+
+LIT = ("white", "red", "green", "blue", "grey50")
+XYZ_OF_RGB = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])  # IEC 61966-2-1
+SAME_FREQUENCY = 0.05
+
+
+def _uv(xyz: NDArray[np.float64]) -> NDArray[np.float64]:
+    return np.asarray(np.stack([4 * xyz[..., 0], 9 * xyz[..., 1]], axis=-1) / (xyz @ np.array([1.0, 15.0, 3.0]))[..., None], float)
+
+
+def _greys_row(sets: int, seed: int) -> None:
+    gammas, tracking, covered, told = [], [], 0, 0
+    for number in range(sets):
+        rng = np.random.default_rng(seed + number)
+        camera = camera_for(rng).model_copy(update={"contrast": float(rng.uniform(-0.1, 0.3))})
+        exponents = rng.uniform(1.8, 2.6) + rng.normal(0, 0.05, 3)
+        device = FaultyPanel(panel=PANEL, gamma=(float(exponents[0]), float(exponents[1]), float(exponents[2])))
+        light = emit(device, render(PANEL, get_pattern("ladder")))
+        greys = inspect_files(PANEL, [PhotoFile("ladder", photograph(light, camera, random_pose(PANEL, camera, rng), rng).data)]).greys
+        if greys is None:
+            continue
+        told += 1
+        drive = np.array([point.level for point in greys.points if point.delta_uv is not None]) / 255
+        xyz = drive[:, None] ** exponents @ XYZ_OF_RGB.T
+        gamma = float(np.log(xyz[:, 1]) @ np.log(drive) / (np.log(drive) @ np.log(drive)))
+        gammas.append(abs(greys.gamma - gamma))
+        tracking.append(abs(greys.max_delta_uv - float(np.linalg.norm(_uv(xyz) - _uv(XYZ_OF_RGB.sum(axis=1)), axis=1).max())))
+        covered += gammas[-1] <= greys.uncertainty and tracking[-1] <= greys.delta_uv_uncertainty
+    print(
+        f"{'gamma, greys':16s} {sets:5d} {sets:6d} {told:6d} {sets - told:7d}   error of gamma: median {statistics.median(gammas):.3f}, largest "
+        f"{max(gammas):.3f}; of u'v': {statistics.median(tracking):.4f}, {max(tracking):.4f}; intervals cover {covered / sets:.2f}", flush=True)
+
+
+def _shot(device: FaultyPanel, camera: Camera, rng: np.random.Generator, patterns: tuple[str, ...] = LIT) -> Inspection:
+    shots = shoot_set(device, patterns, camera, rng)
+    return inspect_files(PANEL, [PhotoFile(f"{name}.jpg", shot.data) for name, shot in shots.items()], row_time_us=camera.row_time_us)
+
+
+def _flicker_row(sets: int, seed: int) -> None:
+    errors, right, false = [], 0, 0
+    for number in range(sets):
+        rng = np.random.default_rng(seed + number)
+        camera = camera_for(rng).model_copy(update={
+            "exposure_s": float(rng.choice([1 / 120, 1 / 250, 1 / 400])), "row_time_us": float(rng.uniform(8, 16)),
+            "orientation": int(rng.choice([1, 6]))})
+        dimming = Dimming(hz=float(rng.uniform(120, 1200)), duty=float(rng.uniform(0.2, 0.8)))
+        for device in (FaultyPanel(panel=PANEL, dimming=dimming), FaultyPanel(panel=PANEL)):
+            told = [f for f in _shot(device, camera, rng).findings if f.kind == "flicker"]
+            if device.dimming is None:
+                false += len(told)
+            elif told and told[0].frequency_hz:
+                errors.append(abs(told[0].frequency_hz / dimming.hz - 1))
+                right += errors[-1] <= SAME_FREQUENCY
+    print(
+        f"{'flicker':16s} {sets:5d} {sets:6d} {right:6d} {sets - right:7d}   error of the frequency: median {statistics.median(errors):.4f}, largest "
+        f"{max(errors):.4f}; {false} of {sets} steady panels called flickering", flush=True)
+
+
+def _ghost_row(sets: int, seed: int) -> None:
+    boxes, false = [], 0
+    for number in range(sets):
+        rng = np.random.default_rng(seed + number)
+        ghost = DeviceFault(
+            kind="ghost", x=PANEL.width / 2, y=PANEL.height / 2, w=float(rng.uniform(400, 900)), h=float(rng.uniform(300, 560)),
+            depth=float(rng.choice([-1, 1]) * rng.uniform(0.03, 0.06)), size_px=float(number + 1))
+        told = list(inspected([ghost], camera_for(rng), rng).findings)
+        same = [f for f in told if f.kind == "retained_image"]
+        boxes.append(max((overlap(f, (ghost.x, ghost.y, ghost.w, ghost.h)) for f in same), default=0.0))
+        false += len(told) - len(same)
+    found = sum(box > 0 for box in boxes)
+    print(
+        f"{'retained, 3-6 %':16s} {sets:5d} {sets:6d} {found:6d} {sets - found:7d}   median overlap of boxes {statistics.median(boxes):.2f}; "
+        f"{false / sets:.2f} other findings a set", flush=True)
+
+
+def print_tones(sets: int, first_seed: int) -> None:
+    """The rows of gamma, flicker and retained images."""
+    _greys_row(sets, first_seed)
+    _flicker_row(sets, first_seed)
+    _ghost_row(sets, first_seed)
