@@ -23,7 +23,8 @@ CLIPPED_CODE = 254
 BORDER_PX = 4
 CLOSEUP_OUTSIDE = 0.1
 OWN_PX = 7
-RIPPLE_PX, RIPPLE_TRUST = 6, 0.35
+# Lens and coder (blocks of 8 photo px) leave ripples so far beside a marker; on coarse photos further ones are below the noise.
+RIPPLE_PHOTO_PX, MAX_RIPPLE_PX, RIPPLE_TRUST = 10.0, 6, 0.35
 HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
 Image = NDArray[np.float32]
 BAND_PX = 256  # rows of the panel that are sampled at a time: a whole photo in floats would take hundreds of megabytes
@@ -239,8 +240,9 @@ def view_panel(
         sigma = np.maximum(sigma, max(0.5 * float(np.median(sigma)), 0.2 / FULL_SCALE)).astype(np.float32)
         unit[..., channel] /= sigma
         plane *= _unblock(1 / sigma, height, width, room)
-    # lens and JPEG coder leave ripples around the markers; what is told there counts less, and so less is proven there
-    trust = np.where(marker_mask(panel, pattern, reach + RIPPLE_PX), weight * np.float32(RIPPLE_TRUST), weight)
+    # what is told among the markers' ripples counts less, and so less is proven there
+    ripple = min(MAX_RIPPLE_PX, math.ceil(RIPPLE_PHOTO_PX / scale))
+    trust = np.where(marker_mask(panel, pattern, reach + ripple), weight * np.float32(RIPPLE_TRUST), weight)
     for plane in planes:
         _distrust_border(plane, trust)
     for plane in planes:

@@ -914,6 +914,11 @@ export interface components {
              */
             reasons: string[];
             /**
+             * Frequency Hz
+             * @description of a flicker, where the camera's time for one row is known
+             */
+            frequency_hz?: number | null;
+            /**
              * Semu
              * @description visibility of a mura whose size in millimetres is known
              */
