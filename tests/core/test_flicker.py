@@ -22,12 +22,12 @@ class Bars(TestCase):
         # 1 / (period in rows x time of a row): common practice for rolling shutters
         for seed, (hz, exposure_s, orientation) in enumerate(((240.0, 1 / 250, 1), (610.0, 1 / 400, 6), (980.0, 1 / 120, 1))):
             camera = CAMERA.model_copy(update={"exposure_s": exposure_s, "row_time_us": ROW_US, "orientation": orientation})
-            for patterns in (("white",), ("white", "green", "grey50")):
-                result = inspected(Dimming(hz=hz, duty=0.55), patterns, camera, seed)
-                self.assertEqual([f.kind for f in result.findings], ["flicker"], f"{hz} Hz, {patterns}")
-                told = result.findings[0].frequency_hz
-                assert told is not None
-                self.assertLess(abs(told / hz - 1), 0.05)
+            patterns = ("white", "green", "grey50") if seed else ("white",)
+            result = inspected(Dimming(hz=hz, duty=0.55), patterns, camera, seed)
+            self.assertEqual([f.kind for f in result.findings], ["flicker"], f"{hz} Hz, {patterns}")
+            told = result.findings[0].frequency_hz
+            assert told is not None
+            self.assertLess(abs(told / hz - 1), 0.05)
 
     def test_the_bars_do_not_spoil_the_uniformity(self) -> None:
         camera = CAMERA.model_copy(update={"exposure_s": 1 / 250, "row_time_us": ROW_US})
