@@ -2,6 +2,7 @@
 
 import statistics
 from collections.abc import Sequence
+from typing import Literal
 
 import numpy as np
 
@@ -11,6 +12,7 @@ from lens.records import Inspection
 from lens.simulate import Camera, DeviceFault, FaultyPanel, crack_mask, shoot_set
 
 SOLIDS = ("white", "black", "red", "green", "blue", "grey50")
+DISTORTIONS: tuple[Literal["shifted", "torn", "repeated"], ...] = ("shifted", "torn", "repeated")
 WIRINGS: tuple[tuple[tuple[int | None, int | None, int | None], bool, str], ...] = (
     ((2, 1, 0), False, "exchanged"), ((1, 0, 2), False, "exchanged"), ((0, 2, 1), False, "exchanged"), ((None, 1, 2), False, "No red"),
     ((0, None, 2), False, "No green"), ((0, 1, None), False, "No blue"), ((0, 1, 2), True, "inverted"))
@@ -59,6 +61,16 @@ def _picture_row(sets: int, seed: int) -> None:
     print(f"{'wrong picture':16s} {sets:5d} {put:6d} {named:6d} {put - named:7d}   {false} of {sets} right pictures called wrong", flush=True)
 
 
+def _distortion_row(sets: int, seed: int) -> None:
+    named = 0
+    for number in range(sets):
+        rng = np.random.default_rng(seed + number)
+        picture = DISTORTIONS[number % len(DISTORTIONS)]
+        device = FaultyPanel(panel=PANEL, picture=picture, offset_px=int(rng.choice([-1, 1]) * rng.integers(40, 300)))
+        named += picture in _artifacts(device, ("white", "black", "grey50"), camera_for(rng), rng)
+    print(f"{'displaced picture':16s} {sets:4d} {sets:6d} {named:6d} {sets - named:7d}   shifted, torn or repeated, by name", flush=True)
+
+
 def _artifacts(device: FaultyPanel, patterns: Sequence[str], camera: Camera, rng: np.random.Generator) -> str:
     shots = shoot_set(device, tuple(patterns), camera, rng)
     result = inspect_files(PANEL, [PhotoFile(f"{name}.jpg", shot.data) for name, shot in shots.items()])
@@ -69,3 +81,4 @@ def print_damage(sets: int, first_seed: int) -> None:
     """The rows of cracks and wrong pictures."""
     _crack_rows(sets, first_seed)
     _picture_row(sets, first_seed)
+    _distortion_row(sets, first_seed)

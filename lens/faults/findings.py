@@ -18,7 +18,7 @@ from lens.faults.line_findings import as_finding, period_of
 from lens.faults.lines import find_lines
 from lens.faults.overlaps import beside_crack, edge_of, halo_of_marker, hide_line, part_of
 from lens.faults.picture import usable, wrong_picture
-from lens.faults.pixels import HYPOTHESES, LONE_MARGIN, Evidence, Explained, explain, survey
+from lens.faults.pixels import HYPOTHESES, LONE_MARGIN, MUST_SHOW_SIGMA, Evidence, Explained, explain, survey
 from lens.faults.retained import find_retained, part_of_picture
 from lens.faults.softness import dot_shape
 from lens.faults.tone import learn_tone, usable_ladder
@@ -56,7 +56,8 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
     ``row_time_us`` is what the camera takes from one row of its sensor to the next, None when it is not known.
     """
     wrong = wrong_picture(panel, photos)
-    photos = [photo for photo in photos if usable(photo)]
+    distorted = sum(photo.misplaced is not None for photo in photos)
+    photos = [] if 2 * distorted >= max(len(photos), 1) else [photo for photo in photos if usable(photo)]
     ladder = usable_ladder(photos)
     tone = learn_tone(ladder) if ladder else None
     greys = measure_greys(ladder, tone)
@@ -162,7 +163,11 @@ def _peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
 
 
 def _seen_by_one(evidence: Evidence, told: Explained) -> bool:
-    """True where only one photo shows the place: the only one of its kind, or right beside a marker, whose image spoils it too."""
+    """True where only one photo shows the place: the only one of its kind, or right beside a marker, whose image spoils it too; or
+    where only a white or grey photo shows it well, since coloured moire and the coder's colour ripples stand in those."""
+    strong = told.expected > MUST_SHOW_SIGMA
+    if strong.sum() <= 1 and min(evidence.photos[int(np.argmax(told.expected))].pattern.drive) > 0:
+        return True
     showing = [photo for photo, signature in zip(evidence.photos, evidence.signature, strict=True) if signature[told.hypothesis].any()]
     return sum(photo.view.trust[told.y, told.x] > 0 for photo in showing) == 1
 

@@ -1,4 +1,4 @@
-"""What is seen against what was sent: colours that are swapped, missing or inverted."""
+"""What is seen against what was sent: colours that are swapped, missing or inverted; a picture shifted, torn or shown twice."""
 
 from collections.abc import Sequence
 from typing import NamedTuple
@@ -16,6 +16,11 @@ from lens.records import Finding
 # The camera's own colours are not known here, so only what no white balance can make is told: a balance may halve or double.
 OTHER_COLOUR, MISSING_COLOUR = 2.5, 0.08
 CONFIDENCE_OF_ONE, CONFIDENCE_OF_MORE = 0.8, 0.95
+DISTORTED = {
+    "shifted": "The picture is shifted on {names}: what leaves one side comes in at the other.",
+    "torn": "The picture is torn on {names}: a part of it lies {across} px across and {down} px down from the rest.",
+    "repeated": "The picture is repeated on {names}: a part of it stands there again, {across} px across and {down} px down.",
+}
 
 
 class _Seen(NamedTuple):
@@ -31,6 +36,7 @@ def wrong_picture(panel: Panel, photos: Sequence[PhotoRead]) -> list[Finding]:
     found = []
     if inverted:
         found.append(_finding(panel, inverted, f"Dark and light are exchanged on {listed(inverted)}: the picture is inverted."))
+    found += _misplaced(panel, photos)
     seen = [_Seen(photo, _shares(photo)) for photo in photos if photo.pattern.solid and max(photo.pattern.drive) > 0 and not photo.inverted]
     for sent, channel in enumerate(CHANNELS):
         found += _swapped(panel, seen, sent)
@@ -42,13 +48,24 @@ def wrong_picture(panel: Panel, photos: Sequence[PhotoRead]) -> list[Finding]:
 
 def usable(photo: PhotoRead) -> bool:
     """False when the picture is so wrong that faults of the panel cannot be told from it."""
-    if photo.inverted:
+    if photo.inverted or photo.misplaced:
         return False
     drive = photo.pattern.drive
     if sum(d > 0 for d in drive) != 1:
         return True
     shares = _shares(photo)
     return bool(shares[int(np.argmax(drive))] * OTHER_COLOUR > shares.max())
+
+
+def _misplaced(panel: Panel, photos: Sequence[PhotoRead]) -> list[Finding]:
+    """Pictures that are not where they should be, a finding a kind."""
+    found = []
+    for kind, words in DISTORTED.items():
+        own = [(photo.pattern.id, photo.misplaced) for photo in photos if photo.misplaced and photo.misplaced.kind == kind]
+        if own:
+            across, down = (abs(round(float(np.median([m.offset_px[n] for _, m in own])))) for n in (0, 1))
+            found.append(_finding(panel, [name for name, _ in own], words.format(across=across, down=down, names=listed([n for n, _ in own]))))
+    return found
 
 
 def _swapped(panel: Panel, seen: Sequence[_Seen], sent: int) -> list[Finding]:

@@ -91,9 +91,13 @@ class Evidence:
 
     @property
     def demand(self) -> NDArray[np.float32]:
-        """(surveyed,) information that finding a fault with probability 0.95 takes; more where a single photo shows the kind."""
+        """(surveyed,) information that finding a fault with probability 0.95 takes; more where a single photo shows the kind, or
+        where a white or grey one alone shows it well."""
         showing = np.sum([signature[SURVEYED].any(axis=1) for signature in self.signature], axis=0)
-        return np.asarray((self.threshold * np.where(showing == 1, LONE_MARGIN, 1.0) + DETECTION_Z) ** 2, np.float32)
+        usual = np.array([np.median(blocks[..., SURVEYED], axis=(0, 1)) for blocks in self.blocks])
+        mixed = np.array([min(photo.pattern.drive) > 0 for photo in self.photos])
+        alone = (showing == 1) | (((usual > MUST_SHOW_SIGMA**2).sum(axis=0) <= 1) & mixed[usual.argmax(axis=0)])
+        return np.asarray((self.threshold * np.where(alone, LONE_MARGIN, 1.0) + DETECTION_Z) ** 2, np.float32)
 
     def seen(self) -> Seen:
         """What all photos together know of every surveyed kind, on blocks."""

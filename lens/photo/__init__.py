@@ -4,11 +4,12 @@ from lens.photo.closeup import closeup
 from lens.photo.decode import MAX_BYTES, MAX_PIXELS, decode, strip_metadata
 from lens.photo.ladder_seen import PatchSeen
 from lens.photo.light import drive_light, srgb_to_linear
+from lens.photo.misplaced import Misplaced
 from lens.photo.read import PhotoRead, read_photo
 from lens.photo.registration import Registration
 from lens.photo.sampling import BLOCK_PX, PanelView, block_means
 
 __all__ = [
-    "BLOCK_PX", "MAX_BYTES", "MAX_PIXELS", "PanelView", "PatchSeen", "PhotoRead", "Registration", "block_means", "closeup", "decode",
+    "BLOCK_PX", "MAX_BYTES", "MAX_PIXELS", "Misplaced", "PanelView", "PatchSeen", "PhotoRead", "Registration", "block_means", "closeup", "decode",
     "drive_light", "read_photo", "srgb_to_linear", "strip_metadata",
 ]

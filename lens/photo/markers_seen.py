@@ -27,10 +27,12 @@ GROW_MODULES, ROUGH_PX = 3.0, 2.0
 
 
 class Sighting(NamedTuple):
-    """Markers read in a photo: id to (4, 2) corners in photo px. ``inverted`` when they shine on black."""
+    """Markers read in a photo: id to (4, 2) corners in photo px. ``inverted`` when they shine on black; ``repeats`` are further
+    places of markers that stand in it more than once."""
 
     corners: dict[int, NDArray[np.float64]]
     inverted: bool
+    repeats: tuple[tuple[int, NDArray[np.float64]], ...] = ()
 
 
 def brightest_channel(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
@@ -56,7 +58,7 @@ def _detector() -> cv2.aruco.ArucoDetector:
     return cv2.aruco.ArucoDetector(detector_dictionary(), p)
 
 
-def _detect(view: NDArray[np.uint8], inverted: bool) -> dict[int, NDArray[np.float64]]:
+def _detect(view: NDArray[np.uint8], inverted: bool) -> list[tuple[int, NDArray[np.float64]]]:
     if inverted:
         # in linear light: in code values the light of lit modules would drown the dark ones between them
         linear = LINEAR_OF_CODE / FULL_SCALE
@@ -65,8 +67,8 @@ def _detect(view: NDArray[np.uint8], inverted: bool) -> dict[int, NDArray[np.flo
         view = np.asarray(cv2.LUT(view, table), np.uint8)
     corners, ids, _ = _detector().detectMarkers(view)
     if ids is None:
-        return {}
-    return {int(i): np.asarray(c, float).reshape(4, 2) for i, c in zip(np.ravel(ids), corners, strict=True)}
+        return []
+    return [(int(i), np.asarray(c, float).reshape(4, 2)) for i, c in zip(np.ravel(ids), corners, strict=True)]
 
 
 def find_markers(light: NDArray[np.uint8]) -> Sighting:
@@ -82,9 +84,14 @@ def find_markers(light: NDArray[np.uint8]) -> Sighting:
             cv2.resize(light, None, fx=factor, fy=factor, interpolation=cv2.INTER_AREA), np.uint8)
         for inverted in (False, True):
             seen = _detect(view, inverted)
-            if len(seen) > len(best.corners):
-                # pixel centres sit at integers on both sizes
-                best = Sighting({i: (c + 0.5) / factor - 0.5 for i, c in seen.items()}, inverted)
+            first: dict[int, NDArray[np.float64]] = {}
+            repeats = []
+            for i, c in seen:
+                place = (c + 0.5) / factor - 0.5  # pixel centres sit at integers on both sizes
+                if first.setdefault(i, place) is not place:
+                    repeats.append((i, place))
+            if len(first) > len(best.corners):
+                best = Sighting(first, inverted, tuple(repeats))
             if len(best.corners) >= ENOUGH_MARKERS:
                 return best
     return best

@@ -30,6 +30,7 @@ from lens.photo.markers_seen import (
     read_in_place,
     read_markers,
 )
+from lens.photo.misplaced import Misplaced, find_misplaced
 from lens.photo.registration import Registration, fit
 from lens.photo.sampling import PanelView, view_panel
 from lens.records import Problem
@@ -44,7 +45,7 @@ ANCHORED_SHARE = 0.25
 
 class PhotoRead(NamedTuple):
     """A photo that shows a known pattern of the panel, with everything that the fusion needs. ``inverted`` when dark and light are
-    exchanged in it; ``ladder`` are the patches of a photo of the grey ladder."""
+    exchanged in it; ``ladder`` are the patches of a photo of the grey ladder, ``misplaced`` says that the picture is distorted."""
 
     pattern: Pattern
     run: int | None
@@ -57,6 +58,7 @@ class PhotoRead(NamedTuple):
     problems: tuple[Problem, ...]
     inverted: bool = False
     ladder: tuple[PatchSeen, ...] = ()
+    misplaced: Misplaced | None = None
 
 
 def read_photo(
@@ -117,7 +119,8 @@ def read_photo(
     rough = measure_blur(marker_edges(panel, pattern, ids, registration), pixels, lit_channel(pattern)) or ASSUMED_BLUR_PX
     registration = align_markers(panel, pattern, ids, pixels, registration, rough)
     read = _finish(decoded, panel, pattern, reading.run, registration, ids)
-    return read._replace(inverted=sighting.inverted == (max(pattern.drive) > 0))
+    misplaced = find_misplaced(panel, pattern, registration, sighting, kept)
+    return read._replace(inverted=sighting.inverted == (max(pattern.drive) > 0), misplaced=misplaced)
 
 
 def _refuse_without_markers(light: NDArray[np.uint8]) -> None:

@@ -46,7 +46,8 @@ class DeviceFault(Record):
 
 class FaultyPanel(Record):
     """A panel with its true faults. ``wiring`` says which colour of the signal each of red, green and blue shows, None for none;
-    an ``inverted`` one shows the negative. ``gamma`` are the exponents of red, green and blue; None is the sRGB curve."""
+    an ``inverted`` one shows the negative. ``gamma`` are the exponents of red, green and blue; None is the sRGB curve.
+    ``picture`` says what comes of the picture on its way: all of it or its lower part rolled by ``offset_px``, or its left half twice."""
 
     panel: Panel
     faults: tuple[DeviceFault, ...] = ()
@@ -54,6 +55,8 @@ class FaultyPanel(Record):
     wiring: tuple[int | None, int | None, int | None] = (0, 1, 2)
     gamma: tuple[float, float, float] | None = None
     dimming: Dimming | None = None
+    picture: Literal["whole", "shifted", "torn", "repeated"] = "whole"
+    offset_px: int = 0
 
 
 def _to_light(image: NDArray[np.uint8], gamma: tuple[float, float, float] | None) -> NDArray[np.float32]:
@@ -130,12 +133,28 @@ def ghost_mask(panel: Panel, fault: DeviceFault) -> NDArray[np.float32]:
     return mask
 
 
+def _distorted(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    height, width, _ = image.shape
+    match device.picture:
+        case "shifted":
+            return np.roll(image, device.offset_px, axis=1)
+        case "torn":
+            cut = round(0.55 * height)
+            return np.concatenate([image[:cut], np.roll(image[cut:], device.offset_px, axis=1)])
+        case "repeated":
+            left = image[:, :width // 2]
+            return np.concatenate([left, left, image[:, 2 * left.shape[1]:]], axis=1)
+        case "whole":
+            return image
+
+
 def emit(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.float32]:
     """(H, W, 3) float32 linear light of each subpixel, 1 = full, for an (H, W, 3) uint8 picture sent to the panel."""
     image = 255 - image if device.inverted else image
     if device.wiring != (0, 1, 2):
         none = np.zeros(image.shape[:2], np.uint8)
         image = np.stack([none if source is None else image[..., source] for source in device.wiring], axis=-1)
+    image = _distorted(device, image)
     light = BLACK_LEAK + (1 - BLACK_LEAK) * _to_light(image, device.gamma)
     for fault in device.faults:
         x, y = int(round(fault.x)), int(round(fault.y))

@@ -1,4 +1,4 @@
-"""A picture that is not the one that was sent: swapped, missing and inverted colours, by white balances of ordinary phones."""
+"""A picture that is not the one that was sent: swapped, missing and inverted colours, by white balances of ordinary phones; displaced ones."""
 
 from unittest import TestCase
 
@@ -42,3 +42,12 @@ class WrongPicture(TestCase):
 
     def test_a_right_picture_raises_nothing(self) -> None:
         self.assertEqual(told(looked_at()), "")
+
+
+class Displaced(TestCase):
+    def test_shifted_torn_and_repeated_pictures_are_named(self) -> None:
+        for number, (picture, word) in enumerate((("shifted", "shifted"), ("torn", "170 px across and 0 px down"), ("repeated", "400 px across"))):
+            result = looked_at(("white", "grey50"), 70 + number, picture=picture, offset_px=170)
+            self.assertEqual([f.kind for f in result.findings], ["artifact"], picture)
+            self.assertIn(word, result.findings[0].reasons[0])
+            self.assertEqual(result.verdict.result, "fail")
