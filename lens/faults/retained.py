@@ -72,8 +72,12 @@ def _drawn(rest: NDArray[np.float64], region: Region) -> bool:
 
 
 def part_of_picture(retained: Finding | None, finding: Finding) -> bool:
-    """A faint zone or line inside the picture that stayed is one of its parts, a soft speck may be one of its corners."""
-    if retained is None or not covers(retained, finding.x, finding.y, RIM_PX):
+    """A faint zone or line that reaches into the picture that stayed is one of its parts, or what it makes of the smooth light beside
+    it; a soft speck inside may be one of its corners."""
+    if retained is None:
         return False
+    across, down = abs(finding.x - retained.x), abs(finding.y - retained.y)
+    touches = across <= (finding.w + retained.w) / 2 and down <= (finding.h + retained.h) / 2
     faint = abs(finding.contrast) <= SAME_CONTRAST * abs(retained.contrast)
-    return finding.kind in CORNERS_OF_PICTURE or (finding.kind in PART_OF_PICTURE and faint)
+    return (finding.kind in PART_OF_PICTURE and faint and touches) or (
+        finding.kind in CORNERS_OF_PICTURE and covers(retained, finding.x, finding.y, RIM_PX))
