@@ -40,23 +40,28 @@ export function PhotoBench({ job, stage }: { job: Job; stage: Stage }) {
   const simulate = useSingle(useMutation<unknown, Error, string>({
     mutationFn: (pattern: string) => got(client.POST("/api/runs/{run_id}/simulate", { params: { path: { run_id: run?.id ?? 0 } }, body: { pattern } })),
   }));
+  const current = shown ?? run?.pattern ?? "white";
+  // two quick presses come before the page is drawn anew, so the keys step from here and not from what is drawn
+  const latest = useRef(current);
+  const underway = useRef(0);
   const show = useMutation({
     scope: { id: "pattern" }, // one after the other, so that the last press is the last to arrive
     mutationFn: (pattern: string) => got(client.POST("/api/runs/{run_id}/pattern", { params: { path: { run_id: run?.id ?? 0 } }, body: { pattern } })),
+    // this page is drawn when the message is through: drawing it at once would hold up the glass
+    onSuccess: (_, pattern) => { startTransition(() => { setShown(pattern); }); },
+    onError: () => { if (underway.current === 1) latest.current = current; },
+    onSettled: () => { underway.current -= 1; },
   });
   const choose = useMutation({
     mutationFn: (chosen: { pattern_set?: string; own_yaml?: string }) => got(client.POST("/api/runs/{run_id}/set", { params: { path: { run_id: run?.id ?? 0 } }, body: { pattern_set: "", own_yaml: "", ...chosen } })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["job", job.id] }),
   });
-  const current = shown ?? run?.pattern ?? "white";
   const { mutate: showPattern } = show;
-  // two quick presses come before the page is drawn anew, so the keys step from here and not from what is drawn
-  const latest = useRef(current);
-  useEffect(() => { latest.current = current; }, [current]);
+  useEffect(() => { if (underway.current === 0) latest.current = current; }, [current]);
   const showNow = useCallback((pattern: string) => {
     latest.current = pattern;
+    underway.current += 1;
     showPattern(pattern);
-    startTransition(() => { setShown(pattern); }); // drawing this page must not hold up the message to the glass
   }, [showPattern]);
   const step = useCallback((by: number) => {
     if (!run || closed) return;
@@ -69,7 +74,8 @@ export function PhotoBench({ job, stage }: { job: Job; stage: Stage }) {
   }, [run, closed]);
   const [stepsOn, setStepsOn] = useSteppingOn(run?.id, latest, after, showNow);
   useEffect(() => onLive((event) => {
-    if (event.what === "pattern" && event.run === run?.id && event.pattern) setShown(event.pattern);
+    // what this page sent itself is drawn when its answer comes
+    if (event.what === "pattern" && event.run === run?.id && event.pattern && underway.current === 0) setShown(event.pattern);
   }), [run?.id]);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
