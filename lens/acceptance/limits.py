@@ -4,9 +4,10 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from lens.acceptance.profiles import MIDDLE_SHARE, USUAL_GAMMA, DotRule, Profile
+from lens.acceptance.profiles import MIDDLE_SHARE, DotRule, Profile
 from lens.panel import Panel
 from lens.records import Colour, Criterion, Finding, Greys, Kind, Outcome, Proven, Uniformity
+from lens.records.findings import USUAL_GAMMA
 
 BLEED_UNCERTAINTY, SEMU_UNCERTAINTY = 0.2, 0.2  # shares of the value; from the spread on simulated sets
 

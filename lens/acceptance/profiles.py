@@ -17,7 +17,6 @@ DATA = Path(__file__).with_name("profiles.yaml")
 DEFAULT_PROFILE = "class-II"
 DEMANDED_SHARE = 0.98
 MIDDLE_SHARE = 0.5  # of width and of height
-USUAL_GAMMA = 2.2  # what panels for sRGB pictures are made to (common practice)
 
 
 class DotRule(Record):

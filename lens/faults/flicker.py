@@ -130,8 +130,11 @@ def _periodic(rest: Field, place: Field, other: Field) -> tuple[float, float, Fi
     span = float(np.ptp(y)) if len(y) else 0.0
     if span < FEWEST_PERIODS * MIN_PERIOD_PX or not signal.any():
         return None
-    rates = np.arange(FEWEST_PERIODS, span / MIN_PERIOD_PX, 1 / OVERSAMPLED) / span
-    power = np.abs(np.exp(-2j * np.pi * rates[:, None] * y[None, :]) @ signal) ** 2
+    spread = np.zeros(len(count))
+    spread[kept] = signal
+    rates = np.fft.rfftfreq(OVERSAMPLED * len(count), BIN_PX)
+    tried = (rates >= FEWEST_PERIODS / span) & (rates <= 1 / MIN_PERIOD_PX)
+    rates, power = rates[tried], np.abs(np.fft.rfft(spread, OVERSAMPLED * len(count))[tried]) ** 2
     first = int(np.argmax(power))
     if power[first] < NOISE_RATIO * float(np.median(power)):
         return None

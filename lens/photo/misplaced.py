@@ -18,7 +18,7 @@ Distortion = Literal["shifted", "torn", "repeated"]
 
 
 class Misplaced(NamedTuple):
-    """What the markers say is wrong with the picture; ``offset_px`` is how far a part of it lies from where it belongs."""
+    """What the markers say is wrong with the picture; ``offset_px`` is how far a part of it lies from the rest, whole turns left out."""
 
     kind: Distortion
     offset_px: tuple[float, float]
@@ -39,17 +39,14 @@ def find_misplaced(
     common = _common(again, near)
     if common is not None:
         return Misplaced("repeated", common)
-    stray = {i: _offset(registration, corners, middle[i % PLACES]) for i, corners in sighting.corners.items() if i not in kept}
-    stray = {i: offset for i, offset in stray.items() if float(np.abs(offset).max()) > near}
+    stray = [_offset(registration, corners, middle[i % PLACES]) for i, corners in sighting.corners.items() if i not in kept]
+    stray = [offset for offset in stray if float(np.abs(offset).max()) > near]
     size = np.array([panel.width, panel.height], float)
     # what leaves one side may come in at the other
-    folded = {i: offset - size * np.round(offset / size) for i, offset in stray.items()}
-    common = _common(list(folded.values()), near)
+    common = _common([offset - size * np.round(offset / size) for offset in stray], near)
     if common is None:
         return None
-    if np.hypot(*common) <= near:
-        return Misplaced("shifted", _common([np.asarray(offset) for offset in stray.values()], near) or (0.0, 0.0))
-    return Misplaced("torn", common)
+    return Misplaced("shifted" if np.hypot(*common) <= near else "torn", common)
 
 
 def _common(offsets: Sequence[NDArray[np.float64]], near: float) -> tuple[float, float] | None:

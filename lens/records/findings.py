@@ -70,6 +70,9 @@ class GreyLevel(Record):
     delta_uv: float | None = Field(description="u'v' distance from white; None where it is too dark to tell")
 
 
+USUAL_GAMMA = 2.2  # what panels for sRGB pictures are made to (common practice)
+
+
 class Greys(Record):
     """Gamma and grey tracking, from the grey ladder."""
 
@@ -78,6 +81,7 @@ class Greys(Record):
     channels: tuple[float, ...] = Field(description="the gammas of red, green and blue")
     max_delta_uv: float = Field(description="largest u'v' distance of a grey from white")
     delta_uv_uncertainty: float = Field(description="half-width at 90 %")
+    usual_gamma: float = Field(default=USUAL_GAMMA, description="what it is compared with")
     camera_curve_learned: bool = Field(description="False: the camera's tone curve was taken as sRGB, so gamma is uncertain")
     points: tuple[GreyLevel, ...]
 

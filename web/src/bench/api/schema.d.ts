@@ -998,6 +998,12 @@ export interface components {
              */
             delta_uv_uncertainty: number;
             /**
+             * Usual Gamma
+             * @description what it is compared with
+             * @default 2.2
+             */
+            usual_gamma: number;
+            /**
              * Camera Curve Learned
              * @description False: the camera's tone curve was taken as sRGB, so gamma is uncertain
              */

@@ -3,8 +3,6 @@ import { GreyPlot } from "../../pane/GreyPlot";
 import { ofVerdict, StateMark, VERDICT_WORDS } from "../../theme/StateMark";
 import type { Inspection } from "../api/client";
 
-const USUAL_GAMMA = 2.2;
-
 function Greys({ greys }: { greys: NonNullable<Inspection["greys"]> }) {
   return (
     <Box sx={{ mt: 1 }}>
@@ -13,8 +11,8 @@ function Greys({ greys }: { greys: NonNullable<Inspection["greys"]> }) {
         {" "}Greys stray from white by at most {greys.max_delta_uv.toFixed(4)} ± {greys.delta_uv_uncertainty.toFixed(4)} in u'v'.
         {greys.camera_curve_learned ? "" : " The camera's tone curve could not be learned from this ladder, so gamma is uncertain."}
       </Typography>
-      <GreyPlot points={greys.points} gamma={greys.gamma} usual={USUAL_GAMMA} />
-      <Typography variant="body2" color="textSecondary">Light of the greys over their drive. Dots: measured; line: the gamma above; dashed: {USUAL_GAMMA}.</Typography>
+      <GreyPlot points={greys.points} gamma={greys.gamma} usual={greys.usual_gamma} />
+      <Typography variant="body2" color="textSecondary">Light of the greys over their drive. Dots: measured; line: the gamma above; dashed: {greys.usual_gamma}.</Typography>
     </Box>
   );
 }
