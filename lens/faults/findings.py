@@ -12,10 +12,12 @@ from lens.faults.crack import find_crack
 from lens.faults.flicker import as_flicker, find_bars, without_bars
 from lens.faults.greys import measure_greys
 from lens.faults.groups import Group, group
+from lens.faults.height import height_above
 from lens.faults.light_field import LightField, measure_light_field
 from lens.faults.light_model import CHANNELS, build_light_model
 from lens.faults.line_findings import as_finding, period_of
 from lens.faults.lines import find_lines
+from lens.faults.on_glass import height_of, is_scratch, scratches, told_on_glass, without_rims
 from lens.faults.overlaps import beside_crack, edge_of, halo_of_marker, hide_line, part_of
 from lens.faults.picture import usable, wrong_picture
 from lens.faults.pixels import HYPOTHESES, LONE_MARGIN, MUST_SHOW_SIGMA, Evidence, Explained, explain, survey
@@ -76,12 +78,13 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
     evidence = Evidence(panel, solids, model)
     result = survey(evidence)
     lines = find_lines(evidence)
-    told = [as_finding(evidence, line, period_of(lines, line.orientation)) for line in lines]
+    told = scratches(evidence, [as_finding(evidence, line, period_of(lines, line.orientation)) for line in lines])
     zones = find_zones(panel, solids, model, field, [f for f in told if f.kind == "line"])
     if flicker:
         zones = [zone for zone in zones if zone.kind == "bleed" or abs(zone.contrast) > BARS_REMAINDER * abs(flicker[0].contrast)]
     names = tuple(dict.fromkeys(photo.pattern.id for photo in solids if max(photo.pattern.drive) > 0))
     retained = find_retained(panel, field, names, told)
+    zones = told_on_glass(evidence, zones)
     zones = ([retained] if retained else []) + [zone for zone in zones if not part_of_picture(retained, zone)]
     kept = [n for n, line in enumerate(lines) if not edge_of(zones, line) and not part_of_picture(retained, told[n])]
     lines, told = [lines[n] for n in kept], [told[n] for n in kept]
@@ -96,13 +99,13 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
     findings = wrong + flicker + ([crack.finding] if crack else []) + told + zones
     for number, place in enumerate(groups):
         if place.shape == "area":
-            findings.append(_area(evidence, place))
+            findings.append(_area(evidence, place, is_scratch(snr, place)))
         else:
             findings.extend(_peel(evidence, place, result.threshold))
         if len(findings) >= MAX_PEELED:
             findings.append(_crowd(panel, groups[number + 1:]))
             break
-    findings = [finding for finding in _camera_defects(evidence, findings) if not part_of_picture(retained, finding)]
+    findings = [finding for finding in _camera_defects(evidence, without_rims(findings)) if not part_of_picture(retained, finding)]
     return Found(
         findings=(*findings, *clusters(findings)), proven=result.proven, proven_pixels=result.proven_pixels, field=field,
         evidence=evidence, greys=greys)
@@ -193,7 +196,8 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float) -> list[
     fault = HYPOTHESES[told.hypothesis]
     seen, unseen = _seen_in(evidence, told), _unseen_in(evidence, told)
     word = "lit" if fault.lit else "dark"
-    reasons = [f"{word.capitalize()} on {listed(seen)}" + (f", not seen on {listed(unseen)}" if unseen else "") + "."]
+    shown = f"{word.capitalize()} on {listed(seen)}" if seen else f"{word.capitalize()} in all photos together, too faint in each alone"
+    reasons = [shown + (f", not seen on {listed(unseen)}" if unseen else "") + "."]
     confidence = _confidence(told, threshold)
     sign = 1 if fault.lit else -1
     share = min(max(told.amplitude, 0.0), 1.2)
@@ -207,8 +211,11 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float) -> list[
     soft = False
     if not fault.lit and len(fault.channels) > 1:
         shape = dot_shape(evidence, told.x, told.y, told.hypothesis)
-        soft = shape.soft or told.amplitude < DIM_AMPLITUDE
-        if soft:
+        height = height_above(evidence, (told.x, told.y, told.x, told.y), told.hypothesis)
+        soft = shape.soft or told.amplitude < DIM_AMPLITUDE or height.above
+        if height.above:
+            reasons.append(f"{height.words(evidence.panel)} Wipe it and shoot again.")
+        elif soft:
             reasons.append(
                 f"It is {shape.width:.1f} times as wide as a pixel and {shape.off_grid_px:.1f} px off the pixel grid: "
                 "something soft on the glass. Wipe it and shoot again.")
@@ -235,20 +242,26 @@ def _dot(
     })
 
 
-def _area(evidence: Evidence, place: Group) -> Finding:
+def _area(evidence: Evidence, place: Group, slender: bool) -> Finding:
     told = explain(evidence, *place.peak)
     fault = HYPOTHESES[told.hypothesis]
     seen = _seen_in(evidence, told)
     lit_patterns = [p.pattern.id for p in evidence.photos if max(p.pattern.drive) > 0]
     everywhere_dark = not fault.lit and len(seen) >= 0.6 * len(lit_patterns)
     kind: Kind = "dust" if everywhere_dark and max(place.width, place.height) < 80 else "bright_zone" if fault.lit else "dark_zone"
-    return Finding.model_validate({
+    where = f"of {place.width}x{place.height} px, seen on {listed(seen) or 'no single pattern alone'}"
+    words = f"An uneven area {where}. Wipe the glass and shoot again."
+    if slender and everywhere_dark:
+        kind, words = "scratch", f"A fine line {where}, that follows neither rows nor columns. Feel for it with a fingernail."
+    area = Finding.model_validate({
         "kind": kind, "x": place.x0 + (place.width - 1) / 2, "y": place.y0 + (place.height - 1) / 2, "w": place.width, "h": place.height,
         "contrast": round((1 if fault.lit else -1) * min(abs(told.amplitude), 1.0), 3), "confidence": 0.6, "patterns": seen,
-        "reasons": (
-            f"An uneven area of {place.width}x{place.height} px, seen on {listed(seen) or 'no single pattern alone'}. "
-            "Wipe the glass and shoot again.",),
+        "reasons": (words,),
     })
+    height = height_of(evidence, area) if kind in ("scratch", "dust") else None
+    if height is not None and height.above:
+        return area.model_copy(update={"confidence": 0.95, "reasons": (words, height.words(evidence.panel))})
+    return told_on_glass(evidence, [area])[0]
 
 
 def _camera_defects(evidence: Evidence, findings: list[Finding]) -> list[Finding]:

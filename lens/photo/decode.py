@@ -19,16 +19,22 @@ MAX_BYTES = 60 * 1024 * 1024
 MAX_PIXELS = 110_000_000
 SAMPLE_DOWN_ABOVE_PX = 50_000_000
 MIN_SIDE_PX = 200
+PLAUSIBLE_35MM = (8, 400)
 ACCEPTED = ("JPEG", "PNG", "WEBP", "HEIF", "TIFF", "MPO")
+KEPT_TAGS = (
+    ExifTags.Base.ExposureTime, ExifTags.Base.ISOSpeedRatings, ExifTags.Base.FNumber, ExifTags.Base.FocalLength,
+    ExifTags.Base.FocalLengthIn35mmFilm)
 _HOW = "Send a JPEG, PNG, WebP, HEIC or TIFF photo straight from the camera."
 
 
 class Decoded(NamedTuple):
-    """``pixels`` is (h, w, 3) uint8 in B, G, R order, upright; ``exposure_s`` is None when the file does not say."""
+    """``pixels`` is (h, w, 3) uint8 in B, G, R order, upright; ``exposure_s`` and ``focal_35mm`` (of the lens that sees as wide on film of
+    36 x 24 mm) are None when the file does not say."""
 
     pixels: NDArray[np.uint8]
     exposure_s: float | None
     problems: tuple[Problem, ...]
+    focal_35mm: float | None = None
 
 
 def _open(data: bytes) -> Image.Image:
@@ -103,7 +109,7 @@ def decode(data: bytes) -> Decoded:
         problems.append(Problem(
             code="sampled_down",
             message=f"The photo has {was[1]}x{was[0]} pixels and was read at half that size; up to 50 million are read in full."))
-    return Decoded(pixels=pixels, exposure_s=exposure_s, problems=tuple(problems))
+    return Decoded(pixels=pixels, exposure_s=exposure_s, problems=tuple(problems), focal_35mm=_focal(image))
 
 
 def _jpeg(data: bytes, image: Image.Image) -> NDArray[np.uint8]:
@@ -132,6 +138,14 @@ def _exposure(image: Image.Image) -> float | None:
     return value if np.isfinite(value) and value > 0 else None
 
 
+def _focal(image: Image.Image) -> float | None:
+    try:
+        value = float(image.getexif().get_ifd(ExifTags.IFD.Exif)[ExifTags.Base.FocalLengthIn35mmFilm])
+    except (KeyError, ValueError, TypeError, ZeroDivisionError, SyntaxError, OSError):
+        return None
+    return value if PLAUSIBLE_35MM[0] <= value <= PLAUSIBLE_35MM[1] else None
+
+
 def strip_metadata(data: bytes) -> bytes:
     """The same photo without location and personal data: pixels untouched, orientation and exposure kept.
 
@@ -145,7 +159,7 @@ def strip_metadata(data: bytes) -> bytes:
         kept[ExifTags.Base.Orientation] = source[ExifTags.Base.Orientation]
     try:
         block, target = source.get_ifd(ExifTags.IFD.Exif), kept.get_ifd(ExifTags.IFD.Exif)
-        for tag in (ExifTags.Base.ExposureTime, ExifTags.Base.ISOSpeedRatings, ExifTags.Base.FNumber, ExifTags.Base.FocalLength):
+        for tag in KEPT_TAGS:
             if tag in block:
                 target[tag] = block[tag]
     except (SyntaxError, OSError, ValueError):

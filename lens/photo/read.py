@@ -33,6 +33,7 @@ from lens.photo.markers_seen import (
 from lens.photo.misplaced import Misplaced, find_misplaced
 from lens.photo.registration import Registration, fit
 from lens.photo.sampling import PanelView, view_panel
+from lens.photo.standpoint import standpoint
 from lens.records import Problem
 from lens.records.inspection import Point
 
@@ -45,7 +46,8 @@ ANCHORED_SHARE = 0.25
 
 class PhotoRead(NamedTuple):
     """A photo that shows a known pattern of the panel, with everything that the fusion needs. ``inverted`` when dark and light are
-    exchanged in it; ``ladder`` are the patches of a photo of the grey ladder, ``misplaced`` says that the picture is distorted."""
+    exchanged in it; ``eye`` is where the camera stood (see ``standpoint``), ``ladder`` are the patches of a photo of the grey ladder,
+    ``misplaced`` says that the picture is distorted."""
 
     pattern: Pattern
     run: int | None
@@ -56,6 +58,7 @@ class PhotoRead(NamedTuple):
     view: PanelView
     ink_level: NDArray[np.float64] | None
     problems: tuple[Problem, ...]
+    eye: NDArray[np.float64]
     inverted: bool = False
     ladder: tuple[PatchSeen, ...] = ()
     misplaced: Misplaced | None = None
@@ -191,7 +194,8 @@ def _finish(
     return PhotoRead(
         pattern=pattern, run=run, registration=registration, corners=tuple((float(x), float(y)) for x, y in outline),
         px_per_px=px_per_px, blur_px=float(main), view=view, ink_level=_ink_level(panel, pattern, pixels, registration, marker_ids),
-        problems=tuple(problems), ladder=see_ladder(panel, pixels, registration, px_per_px, main) if pattern.figure == "ladder" else ())
+        problems=tuple(problems), eye=standpoint(registration, decoded.focal_35mm),
+        ladder=see_ladder(panel, pixels, registration, px_per_px, main) if pattern.figure == "ladder" else ())
 
 
 def _anchored_share(panel: Panel, pattern: Pattern, marker_ids: list[int]) -> float:

@@ -3,10 +3,13 @@
 It shares no code with the rooms that measure, so that what they find is found and not remembered.
 """
 
-from lens.simulate.camera import Camera, Dimming, Pose, Shot, closeup_pose, photograph, random_camera, random_pose
+from lens.simulate.camera import photograph
 from lens.simulate.device import DeviceFault, FaultyPanel, crack_mask, emit, random_faults, shoot_set
+from lens.simulate.glass import Blemish
+from lens.simulate.poses import closeup_pose, random_camera, random_pose, standing_pose
+from lens.simulate.scene import Camera, Dimming, Pose, Reflection, Shot
 
 __all__ = [
-    "Camera", "DeviceFault", "Dimming", "FaultyPanel", "Pose", "Shot", "closeup_pose", "crack_mask", "emit", "photograph", "random_camera",
-    "random_faults", "random_pose", "shoot_set",
+    "Blemish", "Camera", "DeviceFault", "Dimming", "FaultyPanel", "Pose", "Reflection", "Shot", "closeup_pose", "crack_mask", "emit",
+    "photograph", "random_camera", "random_faults", "random_pose", "shoot_set", "standing_pose",
 ]

@@ -1,102 +1,19 @@
-"""A simulated hand camera: pose, lens, sensor, tone curve and JPEG, from an explicit random generator."""
+"""A simulated hand camera: lens, sensor, tone curve and JPEG, from an explicit random generator."""
 
 import io
 import math
+from collections.abc import Sequence
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from lens.panel import Panel
-from lens.records.base import Record
+from lens.simulate.scene import Camera, Dimming, Glass, Pose, Reflection, Shot
 
 # Rows: how much the camera's red, green and blue see of the panel's red, green and blue.
 CROSSTALK = np.array([[1.00, 0.14, 0.02], [0.10, 1.00, 0.13], [0.01, 0.16, 1.00]])
 RASTER_X, RASTER_Y = 3, 2  # cells a panel pixel is cut into: its three stripes, and two halves down
-
-
-class Camera(Record):
-    """What the camera does to light. Levels are shares of full scale; ``contrast`` bends the tone curve, sRGB at 0, to an S that is
-    steeper by that share in its middle; the shutter rolls, ``row_time_us`` from one row of the sensor to the next."""
-
-    width: int = 4000
-    height: int = 3000
-    blur_px: float = 0.8
-    barrel: float = 0.0
-    vignetting: float = 0.25
-    white_level: float = 0.72
-    full_well_e: float = 6000.0
-    read_noise_e: float = 3.0
-    sharpening: float = 0.3
-    contrast: float = 0.0
-    exposure_s: float = 1 / 60
-    row_time_us: float = 10.0
-    jpeg_quality: int = 92
-    orientation: int = 1
-    hot_pixels: tuple[tuple[int, int], ...] = ()
-
-
-class Dimming(Record):
-    """A backlight dimmed by pulses: how often a second, and the share of the time that it is lit; ``depth`` of it goes out."""
-
-    hz: float
-    duty: float = 0.5
-    depth: float = 1.0
-
-
-class Pose(Record):
-    """Outer corners of the active area in the upright photo: top-left, top-right, bottom-right, bottom-left."""
-
-    corners: tuple[tuple[float, float], ...]
-
-
-class Shot(Record):
-    """A photo and its truth: ``data`` is the JPEG, corners are after the EXIF orientation and the lens."""
-
-    data: bytes
-    corners: tuple[tuple[float, float], ...]
-
-
-def random_camera(rng: np.random.Generator, width: int = 4000, height: int = 3000) -> Camera:
-    """An ordinary phone: blur 0.6-1.0 px, up to 0.6 % radial distortion, JPEG 88-95."""
-    return Camera(
-        width=width, height=height, blur_px=float(rng.uniform(0.6, 1.0)), barrel=float(rng.uniform(-0.006, 0.006)),
-        vignetting=float(rng.uniform(0.15, 0.35)), jpeg_quality=int(rng.integers(88, 96)),
-    )
-
-
-def random_pose(panel: Panel, camera: Camera, rng: np.random.Generator, fill: float | None = None, tilt_deg: float = 6.0) -> Pose:
-    """A handheld pose: the panel fills 75-92 % of the frame, tilted by up to ``tilt_deg`` about a random axis."""
-    share = fill if fill is not None else float(rng.uniform(0.78, 0.92))
-    tilt, axis = math.radians(float(rng.uniform(0, tilt_deg))), float(rng.uniform(0, 2 * math.pi))
-    roll = math.radians(float(rng.uniform(-2, 2)))
-    half = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * np.array([panel.width, panel.height]) / 2
-    scale = share * min(camera.width / panel.width, camera.height / panel.height)
-    distance = 1.6 * math.hypot(panel.width, panel.height)
-    depth = (half[:, 0] * math.cos(axis) + half[:, 1] * math.sin(axis)) * math.sin(tilt)
-    seen = half * (distance / (distance + depth))[:, None]
-    turn = np.array([[math.cos(roll), -math.sin(roll)], [math.sin(roll), math.cos(roll)]])
-    points = seen @ turn.T * scale
-    room = (np.array([camera.width, camera.height]) - np.ptp(points, axis=0)) / 2
-    points += -(points.max(axis=0) + points.min(axis=0)) / 2 + np.array([camera.width, camera.height]) / 2 - 0.5
-    points += rng.uniform(-0.5, 0.5, 2) * np.maximum(room - 40, 0)
-    return Pose(corners=tuple((float(x), float(y)) for x, y in points))
-
-
-def closeup_pose(panel: Panel, camera: Camera, part: tuple[float, float, float, float], rng: np.random.Generator) -> Pose:
-    """A handheld pose that shows a part of the panel: its left, top, right and bottom edge as shares of width and height."""
-    left, top, right, bottom = part
-    scale = 0.96 * min(camera.width / ((right - left) * panel.width), camera.height / ((bottom - top) * panel.height))
-    middle = np.array([(left + right) / 2 * panel.width, (top + bottom) / 2 * panel.height])
-    outline = np.array([[0, 0], [panel.width, 0], [panel.width, panel.height], [0, panel.height]]) - middle
-    tilt, axis, roll = math.radians(float(rng.uniform(0, 3))), float(rng.uniform(0, 2 * math.pi)), math.radians(float(rng.uniform(-1.5, 1.5)))
-    distance = 1.6 * math.hypot((right - left) * panel.width, (bottom - top) * panel.height)
-    depth = (outline[:, 0] * math.cos(axis) + outline[:, 1] * math.sin(axis)) * math.sin(tilt)
-    seen = outline * (distance / (distance + depth))[:, None]
-    turn = np.array([[math.cos(roll), -math.sin(roll)], [math.sin(roll), math.cos(roll)]])
-    points = seen @ turn.T * scale + np.array([camera.width, camera.height]) / 2 - 0.5
-    return Pose(corners=tuple((float(x), float(y)) for x, y in points))
 
 
 def _panel_coordinates(camera: Camera, to_panel: NDArray[np.float64], rows: slice) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
@@ -167,14 +84,46 @@ def _dimmed(camera: Camera, dimming: Dimming, open_s: float, start_s: float) -> 
     return light[None, :] if turned else light[:, None]
 
 
+def _behind_glass(seen: NDArray[np.float32], glass: Glass, camera: Camera, pose: Pose) -> None:
+    """Take what lies on the glass off the light: it stands above the pixels, so where it hides them depends on the view."""
+    height, width = glass.through.shape
+    outline = np.array([[-0.5, -0.5], [width - 0.5, -0.5], [width - 0.5, height - 0.5], [-0.5, height - 0.5]], np.float32)
+    to_panel = cv2.getPerspectiveTransform(np.array(pose.corners, np.float32), outline).astype(np.float64)
+    scale = math.sqrt(abs(cv2.contourArea(np.array(pose.corners, np.float32))) / (width * height))
+    through = cv2.GaussianBlur(glass.through, (0, 0), math.hypot(camera.blur_px, 0.29) / scale)
+    for start in range(0, camera.height, 500):
+        rows = slice(start, min(start + 500, camera.height))
+        x, y = _panel_coordinates(camera, to_panel, rows)
+        if pose.eye is not None:
+            eye_x, eye_y, eye_z = (np.float32(v) for v in pose.eye)
+            across, down = (eye_x - x) / eye_z, (eye_y - y) / eye_z
+            seen[rows] *= (1 - np.float32(glass.view_loss) * (across**2 + down**2))[..., None]
+            x, y = x + np.float32(glass.above_px) * across, y + np.float32(glass.above_px) * down
+        seen[rows] *= cv2.remap(through, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=1)[..., None]
+
+
+def _mirrored(camera: Camera, reflections: Sequence[Reflection]) -> NDArray[np.float32]:
+    """(h, w) white light that the glass throws back at the camera."""
+    y, x = np.mgrid[:camera.height, :camera.width].astype(np.float32) / np.float32(camera.width)
+    light = np.zeros(x.shape, np.float32)
+    for r in reflections:
+        light += np.float32(r.level) * np.exp(-(((x - r.x) / r.size_x) ** 2 + ((y - r.y) / r.size_y) ** 2) / 2).astype(np.float32)
+    return light
+
+
 def photograph(
     light: NDArray[np.float32], camera: Camera, pose: Pose, rng: np.random.Generator, exposure: float = 1.0, dimming: Dimming | None = None,
+    glass: Glass | None = None, reflections: Sequence[Reflection] = (),
 ) -> Shot:
     """A JPEG of a panel's (H, W, 3) light.
 
     ``exposure`` scales the light gathered: 1 puts full white at ``camera.white_level``. Bayer order is RGGB.
     """
     seen = _see(light, camera, pose)
+    if glass is not None:
+        _behind_glass(seen, glass, camera, pose)
+    if reflections:
+        seen += _mirrored(camera, reflections)[..., None]
     y, x = np.ogrid[:camera.height, :camera.width]
     r2 = ((x - camera.width / 2) ** 2 + (y - camera.height / 2) ** 2) / (camera.width**2 + camera.height**2) * 4
     fall = (1 - camera.vignetting * r2).astype(np.float32)
@@ -205,6 +154,7 @@ def photograph(
     exif = Image.Exif()
     exif[0x0112] = camera.orientation
     exif.get_ifd(0x8769)[0x829A] = camera.exposure_s * exposure
+    exif.get_ifd(0x8769)[0xA405] = round(camera.focal_length_35mm)
     Image.fromarray(_orient(picture, camera.orientation)).save(
         buffer, "JPEG", quality=camera.jpeg_quality, subsampling="4:2:0", exif=exif)
     return Shot(data=buffer.getvalue(), corners=tuple(_bent(camera, corner) for corner in pose.corners))

@@ -1,5 +1,6 @@
 """A simulated panel: what light each of its subpixels gives when a pattern is sent to it, faults included."""
 
+from collections.abc import Mapping, Sequence
 from typing import Literal
 
 import cv2
@@ -9,7 +10,10 @@ from numpy.typing import NDArray
 from lens.panel import Panel
 from lens.patterns import get_pattern, render
 from lens.records.base import Record
-from lens.simulate.camera import Camera, Dimming, Shot, photograph, random_pose
+from lens.simulate.camera import photograph
+from lens.simulate.glass import Blemish, glass_map
+from lens.simulate.poses import random_pose, standing_pose
+from lens.simulate.scene import Camera, Dimming, Glass, Pose, Reflection, Shot
 
 FaultKind = Literal[
     "dead_pixel", "bright_pixel", "dark_subpixel", "bright_subpixel", "dark_column", "dark_row", "block", "dust", "shade", "leak", "tint", "crack",
@@ -47,7 +51,9 @@ class DeviceFault(Record):
 class FaultyPanel(Record):
     """A panel with its true faults. ``wiring`` says which colour of the signal each of red, green and blue shows, None for none;
     an ``inverted`` one shows the negative. ``gamma`` are the exponents of red, green and blue; None is the sRGB curve.
-    ``picture`` says what comes of the picture on its way: all of it or its lower part rolled by ``offset_px``, or its left half twice."""
+    ``picture`` says what comes of the picture on its way: all of it or its lower part rolled by ``offset_px``, or its left half twice.
+    ``blemishes`` lie on a glass that stands ``glass_above_px`` above the pixels. ``view_loss`` is the share of light lost at 45
+    degrees, ``brightness`` what the backlight gives of what it should, ``black_leak`` is 0 for pixels that light themselves."""
 
     panel: Panel
     faults: tuple[DeviceFault, ...] = ()
@@ -57,6 +63,11 @@ class FaultyPanel(Record):
     dimming: Dimming | None = None
     picture: Literal["whole", "shifted", "torn", "repeated"] = "whole"
     offset_px: int = 0
+    blemishes: tuple[Blemish, ...] = ()
+    glass_above_px: float = 0.0
+    view_loss: float = 0.0
+    brightness: float = 1.0
+    black_leak: float = BLACK_LEAK
 
 
 def _to_light(image: NDArray[np.uint8], gamma: tuple[float, float, float] | None) -> NDArray[np.float32]:
@@ -155,7 +166,7 @@ def emit(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.float32]:
         none = np.zeros(image.shape[:2], np.uint8)
         image = np.stack([none if source is None else image[..., source] for source in device.wiring], axis=-1)
     image = _distorted(device, image)
-    light = BLACK_LEAK + (1 - BLACK_LEAK) * _to_light(image, device.gamma)
+    light = device.brightness * (device.black_leak + (1 - device.black_leak) * _to_light(image, device.gamma))
     for fault in device.faults:
         x, y = int(round(fault.x)), int(round(fault.y))
         channel = slice(None) if fault.channel is None else CHANNELS.index(fault.channel)
@@ -200,12 +211,22 @@ def random_faults(panel: Panel, count: int, rng: np.random.Generator, keep_clear
     return tuple(faults)
 
 
+def shoot(
+    device: FaultyPanel, pattern_id: str, camera: Camera, rng: np.random.Generator, run: int = 0, pose: Pose | None = None,
+    reflections: Sequence[Reflection] = (),
+) -> Shot:
+    """A photo of one pattern, handheld when no ``pose`` is given."""
+    light = emit(device, render(device.panel, get_pattern(pattern_id), run))
+    through = None
+    if device.blemishes or device.view_loss:
+        through = Glass(glass_map(device.panel, device.blemishes), device.glass_above_px, device.view_loss)
+    held = pose or (standing_pose if through else random_pose)(device.panel, camera, rng)
+    return photograph(light, camera, held, rng, dimming=device.dimming, glass=through, reflections=reflections)
+
+
 def shoot_set(
     device: FaultyPanel, pattern_ids: tuple[str, ...], camera: Camera, rng: np.random.Generator, run: int = 0,
+    reflections: Mapping[str, Sequence[Reflection]] | None = None,
 ) -> dict[str, Shot]:
-    """One handheld photo of each pattern, every one from its own pose, by pattern id."""
-    shots = {}
-    for pattern_id in pattern_ids:
-        light = emit(device, render(device.panel, get_pattern(pattern_id), run))
-        shots[pattern_id] = photograph(light, camera, random_pose(device.panel, camera, rng), rng, dimming=device.dimming)
-    return shots
+    """One handheld photo of each pattern, every one from its own pose, by pattern id; ``reflections`` by pattern id."""
+    return {name: shoot(device, name, camera, rng, run, reflections=(reflections or {}).get(name, ())) for name in pattern_ids}
