@@ -68,8 +68,8 @@ def of_figures(panel: Panel, measured: Measured, profile: Profile) -> list[Crite
     if profile.uniformity_min is not None:
         told = measured.uniformity
         out.append(_figure(
-            "uniformity", (told.ratio, told.uncertainty) if told else None, profile.uniformity_min,
-            "Darkest to brightest of nine points", "at least", 2, least=True))
+            "uniformity", (told.of(profile.uniformity_points), told.uncertainty) if told else None, profile.uniformity_min,
+            f"Darkest to brightest of {profile.uniformity_points} points", "at least", 2, least=True))
     if profile.delta_uv_max is not None:
         colour = measured.colour
         out.append(_figure(

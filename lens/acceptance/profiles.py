@@ -38,7 +38,8 @@ class Profile(Record):
     title: str = Field(min_length=1, max_length=80)
     pixels: str | None = Field(default=None, description="pixel-fault class (ISO 9241-307), per million pixels")
     demanded_share: float = Field(default=DEMANDED_SHARE, ge=0.5, le=1.0, description="share of the panel that must be proven")
-    uniformity_min: float | None = Field(default=None, gt=0, le=1, description="darkest to brightest of nine points")
+    uniformity_min: float | None = Field(default=None, gt=0, le=1, description="darkest to brightest of the points")
+    uniformity_points: Literal[5, 9, 13] = 9
     delta_uv_max: float | None = Field(default=None, gt=0, le=0.5, description="largest u'v' distance of nine points")
     gamma_off_max: float | None = Field(default=None, gt=0, le=2, description="largest distance of gamma from 2.2; needs the grey ladder")
     grey_delta_uv_max: float | None = Field(default=None, gt=0, le=0.5, description="largest u'v' distance of a grey from white; likewise")

@@ -21,6 +21,7 @@ from lens.faults.on_glass import height_of, is_scratch, scratches, told_on_glass
 from lens.faults.overlaps import beside_crack, edge_of, halo_of_marker, hide_line, part_of
 from lens.faults.picture import usable, wrong_picture
 from lens.faults.pixels import HYPOTHESES, LONE_MARGIN, MUST_SHOW_SIGMA, Evidence, Explained, explain, survey
+from lens.faults.reflections import mirrored_in_lit, told_bleed
 from lens.faults.retained import find_retained, part_of_picture
 from lens.faults.softness import dot_shape
 from lens.faults.tone import learn_tone, usable_ladder
@@ -84,7 +85,8 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
         zones = [zone for zone in zones if zone.kind == "bleed" or abs(zone.contrast) > BARS_REMAINDER * abs(flicker[0].contrast)]
     names = tuple(dict.fromkeys(photo.pattern.id for photo in solids if max(photo.pattern.drive) > 0))
     retained = find_retained(panel, field, names, told)
-    zones = told_on_glass(evidence, zones)
+    zones = told_on_glass(evidence, told_bleed(panel, solids, model, zones))
+    zones += mirrored_in_lit(panel, field, zones)
     zones = ([retained] if retained else []) + [zone for zone in zones if not part_of_picture(retained, zone)]
     kept = [n for n, line in enumerate(lines) if not edge_of(zones, line) and not part_of_picture(retained, told[n])]
     lines, told = [lines[n] for n in kept], [told[n] for n in kept]

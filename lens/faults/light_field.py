@@ -38,6 +38,7 @@ class LightField(NamedTuple):
     radius2 : mean over the photos of the squared distance from the frame's centre, 1 in its corner
     noise : standard deviation of one block of ``log(light)``
     slope_sd : standard deviation of the camera's tone curve, as a share of the logarithms of light
+    names, apart : the lit photos' patterns, and (n, h, w) by how much each differs from the field, in logarithms
     """
 
     light: Field
@@ -47,6 +48,8 @@ class LightField(NamedTuple):
     radius2: Field
     noise: float
     slope_sd: float
+    names: tuple[str, ...]
+    apart: Field
 
 
 def block_centres(panel: Panel, shape: tuple[int, ...]) -> Field:
@@ -87,7 +90,9 @@ def measure_light_field(panel: Panel, photos: Sequence[PhotoRead], model: LightM
     full = [(photo, seen) for photo, seen in lit if min(photo.pattern.drive) > 0]
     rgb = np.array([_rgb(photo, seen, tone) for photo, seen in full]) if full else None
     slope_sd = UNKNOWN_SLOPE_SD if tone is None else max(LEAST_SLOPE_SD, tone.misfit)
-    return LightField(np.exp(middle - np.median(middle)), rgb, fall_off, sd, radius2.mean(axis=0), max(noise, LEAST_NOISE), slope_sd)
+    return LightField(
+        np.exp(middle - np.median(middle)), rgb, fall_off, sd, radius2.mean(axis=0), max(noise, LEAST_NOISE), slope_sd,
+        tuple(photo.pattern.id for photo, _ in lit), own - middle)
 
 
 def _true(tone: Tone | None, seen: Field) -> Field:

@@ -1,4 +1,5 @@
-"""Light and colour at nine points (VESA FPDM 2.0, ISO 9241-305; from memory), from the light field of all photos.
+"""Light at five, nine and thirteen points and colour at nine (VESA FPDM 2.0, ISO 9241-305; from memory), from the light field of all
+photos.
 
 What of the lens's fall-off the photos could not tell from the panel's goes into the stated uncertainty.
 """
@@ -12,6 +13,8 @@ from lens.photo import BLOCK_PX
 from lens.records import Colour, Uniformity, UniformityPoint
 
 SHARES = (0.1, 0.5, 0.9)
+BETWEEN = (0.3, 0.7)  # the four points that make thirteen of nine: half way from the middle to the corners (common practice)
+FIVE = (0, 2, 4, 6, 8)  # of the nine: corners and middle
 SRGB_TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])  # IEC 61966-2-1
 WITHIN_90 = 1.645  # standard deviations in half of a two-sided 90 % interval
 FORM_UNCERTAINTY = 0.012  # no lens falls off with exactly the square of the radius
@@ -22,12 +25,17 @@ def nine_points(panel: Panel) -> NDArray[np.float64]:
     return np.array([(u * panel.width - 0.5, v * panel.height - 0.5) for v in SHARES for u in SHARES])
 
 
-def disc_means(panel: Panel, field: Field) -> Field:
-    """(9, ...) means of a (h, w, ...) field over a disc of 1/20 of the height at each point."""
+def thirteen_points(panel: Panel) -> NDArray[np.float64]:
+    """(13, 2) panel coordinates: the nine, then the four between."""
+    return np.concatenate([nine_points(panel), [(u * panel.width - 0.5, v * panel.height - 0.5) for v in BETWEEN for u in BETWEEN]])
+
+
+def disc_means(panel: Panel, field: Field, points: NDArray[np.float64]) -> Field:
+    """(n, ...) means of a (h, w, ...) field over a disc of 1/20 of the height at each of (n, 2) points."""
     centres = block_centres(panel, field.shape)
     radius = max(panel.height / 40, float(BLOCK_PX))
     means = []
-    for x, y in nine_points(panel):
+    for x, y in points:
         rows, columns = (slice(max(0, int((at - radius) // BLOCK_PX)), int((at + radius) // BLOCK_PX) + 1) for at in (y, x))
         near = np.hypot(centres[rows, columns, 0] - x, centres[rows, columns, 1] - y) <= radius
         means.append(field[rows, columns][near].mean(axis=0))
@@ -38,18 +46,29 @@ def measure_uniformity(panel: Panel, field: LightField | None) -> tuple[Uniformi
     """Uniformity and colour difference; None where no photo tells them."""
     if field is None:
         return None, None
-    luminance = np.maximum(disc_means(panel, field.light), 1e-6)
-    dark, bright = int(np.argmin(luminance)), int(np.argmax(luminance))
-    ratio = float(luminance[dark] / luminance[bright])
-    radius2 = disc_means(panel, field.radius2)
+    where = thirteen_points(panel)
+    luminance = np.maximum(disc_means(panel, field.light, where), 1e-6)
+    radius2 = disc_means(panel, field.radius2, where)
+    nine, ratio = luminance[:9], _ratio(luminance[:9])
+    points = tuple(
+        UniformityPoint(x=float(x), y=float(y), level=round(float(value / nine.max()), 3)) for (x, y), value in zip(where[:9], nine, strict=True))
+    uniformity = Uniformity(
+        ratio=round(ratio, 3), uncertainty=round(_uncertainty(field, nine, radius2[:9]), 3), points=points,
+        ratio_of_five=round(_ratio(luminance[list(FIVE)]), 3), ratio_of_thirteen=round(_ratio(luminance), 3))
+    colours = None if field.rgb is None else np.maximum(disc_means(panel, field.rgb.mean(axis=0), where[:9]), 1e-6)
+    return uniformity, None if colours is None else _colour(colours)
+
+
+def _ratio(luminance: Field) -> float:
+    return float(luminance.min() / luminance.max())
+
+
+def _uncertainty(field: LightField, luminance: Field, radius2: Field) -> float:
+    """Half-width at 90 % of the ratio: the lens's fall-off between its two points, noise, and the camera's tone curve."""
+    dark, bright, ratio = int(np.argmin(luminance)), int(np.argmax(luminance)), _ratio(luminance)
     lever = abs(float(radius2[dark] - radius2[bright])) / max(1 - field.fall_off * float(radius2.max()), 0.2)
     parts = (field.fall_off_sd * lever * ratio, field.noise, field.slope_sd * ratio * abs(float(np.log(ratio))))
-    uncertainty = WITHIN_90 * float(np.linalg.norm(parts)) + FORM_UNCERTAINTY
-    points = tuple(
-        UniformityPoint(x=float(x), y=float(y), level=round(float(value / luminance.max()), 3))
-        for (x, y), value in zip(nine_points(panel), luminance, strict=True))
-    uniformity = Uniformity(ratio=round(ratio, 3), uncertainty=round(uncertainty, 3), points=points)
-    return uniformity, None if field.rgb is None else _colour(np.maximum(disc_means(panel, field.rgb.mean(axis=0)), 1e-6))
+    return WITHIN_90 * float(np.linalg.norm(parts)) + FORM_UNCERTAINTY
 
 
 def uv_of(xyz: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -60,8 +60,15 @@ class Uniformity(Record):
     """Nine points at 10, 50, 90 % of width and height (VESA FPDM 2.0, from memory); ratio = Lmin / Lmax."""
 
     ratio: float
-    uncertainty: float = Field(description="half-width at 90 %")
+    uncertainty: float = Field(description="half-width at 90 %; the other two ratios are as uncertain")
     points: tuple[UniformityPoint, ...]
+    ratio_of_five: float | None = Field(default=None, description="of the four corners and the middle of the nine")
+    ratio_of_thirteen: float | None = Field(default=None, description="of the nine and the four half way from the middle to the corners")
+
+    def of(self, count: int) -> float:
+        """Lmin / Lmax of 5, 9 or 13 points; of nine where an older result holds no other."""
+        told = {5: self.ratio_of_five, 13: self.ratio_of_thirteen}.get(count)
+        return self.ratio if told is None else told
 
 
 class GreyLevel(Record):

@@ -11,14 +11,15 @@ import { Empty, ErrorNote, Waiting } from "./parts/notes";
 
 const CLASSES = ["class-0", "class-I", "class-II", "class-III", "class-IV"];
 const LIMITS: [keyof Profile & ("uniformity_min" | "delta_uv_max" | "gamma_off_max" | "grey_delta_uv_max" | "mura_semu_max" | "bleed_max"), string, string][] = [
-  ["uniformity_min", "Uniformity, at least", "Darkest to brightest of nine points, 0 to 1"],
+  ["uniformity_min", "Uniformity, at least", "Darkest to brightest point, 0 to 1"],
   ["delta_uv_max", "Colour, at most", "Largest u'v' distance of nine points, for example 0.010"],
   ["gamma_off_max", "Gamma off 2.2, at most", "For example 0.2; needs the grey ladder"],
   ["grey_delta_uv_max", "Greys off white, at most", "Largest u'v' distance, for example 0.006; needs the grey ladder"],
   ["mura_semu_max", "Mura, at most", "In SEMU; needs the panel's diagonal"],
   ["bleed_max", "Bleed on black, at most", "Share of white, for example 0.01"],
 ];
-const EMPTY: Profile = { id: "", title: "", pixels: "class-II", demanded_share: 0.98, rules: [], uniformity_min: null, delta_uv_max: null, gamma_off_max: null, grey_delta_uv_max: null, mura_semu_max: null, bleed_max: null };
+const POINTS: [number, string][] = [[5, "5: the middle and the corners"], [9, "9: three by three"], [13, "13: three by three and four between"]];
+const EMPTY: Profile = { id: "", title: "", pixels: "class-II", demanded_share: 0.98, rules: [], uniformity_min: null, uniformity_points: 9, delta_uv_max: null, gamma_off_max: null, grey_delta_uv_max: null, mura_semu_max: null, bleed_max: null };
 const asNumber = (text: string): number | null => (text.trim() === "" ? null : Number(text.replace(",", ".")));
 
 function Editor({ start, version, own, mayWrite }: { start: Profile; version: number; own: boolean; mayWrite: boolean }) {
@@ -56,6 +57,9 @@ function Editor({ start, version, own, mayWrite }: { start: Profile; version: nu
           <TextField key={name} label={label} helperText={help} value={texts[name] ?? ""} slotProps={{ input: { readOnly: !mayWrite } }} inputMode="decimal" error={Number.isNaN(limits[name] ?? 0)} onChange={(event) => { setTexts({ ...texts, [name]: event.target.value }); }} />
         ))}
       </Box>
+      <TextField select label="Points of the uniformity" value={draft.uniformity_points ?? 9} slotProps={{ select: { readOnly: !mayWrite } }} helperText="As the data sheet or the supplier counts them" onChange={(event) => { setDraft({ ...draft, uniformity_points: Number(event.target.value) as 5 | 9 | 13 }); }}>
+        {POINTS.map(([count, words]) => <MenuItem key={count} value={count}>{words}</MenuItem>)}
+      </TextField>
       <DotRules rules={draft.rules ?? []} readOnly={!mayWrite} onChange={(rules) => { setDraft({ ...draft, rules }); }} />
       <ErrorNote error={save.error ?? retire.error} />
       {mayWrite && (

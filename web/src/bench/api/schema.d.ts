@@ -1373,11 +1373,21 @@ export interface components {
             ratio: number;
             /**
              * Uncertainty
-             * @description half-width at 90 %
+             * @description half-width at 90 %; the other two ratios are as uncertain
              */
             uncertainty: number;
             /** Points */
             points: components["schemas"]["UniformityPoint"][];
+            /**
+             * Ratio Of Five
+             * @description of the four corners and the middle of the nine
+             */
+            ratio_of_five?: number | null;
+            /**
+             * Ratio Of Thirteen
+             * @description of the nine and the four half way from the middle to the corners
+             */
+            ratio_of_thirteen?: number | null;
         };
         /** UniformityPoint */
         UniformityPoint: {
@@ -1574,9 +1584,15 @@ export interface components {
             demanded_share: number;
             /**
              * Uniformity Min
-             * @description darkest to brightest of nine points
+             * @description darkest to brightest of the points
              */
             uniformity_min?: number | null;
+            /**
+             * Uniformity Points
+             * @default 9
+             * @enum {integer}
+             */
+            uniformity_points: 5 | 9 | 13;
             /**
              * Delta Uv Max
              * @description largest u'v' distance of nine points

@@ -17,6 +17,11 @@ function Greys({ greys }: { greys: NonNullable<Inspection["greys"]> }) {
   );
 }
 
+function others(light: NonNullable<Inspection["uniformity"]>): string {
+  const told = ([[light.ratio_of_five, "five"], [light.ratio_of_thirteen, "thirteen"]] as const).filter(([ratio]) => typeof ratio === "number");
+  return told.map(([ratio, name]) => `; of ${name} ${(ratio ?? 0).toFixed(2)}`).join("");
+}
+
 export function VerdictCard({ result }: { result: Inspection }) {
   const { verdict } = result;
   return (
@@ -35,7 +40,7 @@ export function VerdictCard({ result }: { result: Inspection }) {
       </Box>
       {result.uniformity && (
         <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>
-          Light, darkest to brightest of nine points: {result.uniformity.ratio.toFixed(2)} ± {result.uniformity.uncertainty.toFixed(2)} (lens fall-off included).
+          Light, darkest to brightest of nine points: {result.uniformity.ratio.toFixed(2)} ± {result.uniformity.uncertainty.toFixed(2)} (lens fall-off included){others(result.uniformity)}.
         </Typography>
       )}
       {result.greys && <Greys greys={result.greys} />}
