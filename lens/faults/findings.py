@@ -13,6 +13,7 @@ from lens.faults.flicker import as_flicker, find_bars, without_bars
 from lens.faults.greys import measure_greys
 from lens.faults.groups import Group, group
 from lens.faults.height import height_above
+from lens.faults.lamp import find_lamp_faults, lit_from_outside
 from lens.faults.light_field import LightField, measure_light_field
 from lens.faults.light_model import CHANNELS, build_light_model
 from lens.faults.line_findings import as_finding, period_of
@@ -58,7 +59,9 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
 
     ``row_time_us`` is what the camera takes from one row of its sensor to the next, None when it is not known.
     """
-    wrong = wrong_picture(panel, photos)
+    wrong = find_lamp_faults(panel, photos)
+    photos = [photo for photo in photos if not lit_from_outside(photo)]
+    wrong += wrong_picture(panel, photos)
     distorted = sum(photo.misplaced is not None for photo in photos)
     photos = [] if 2 * distorted >= max(len(photos), 1) else [photo for photo in photos if usable(photo)]
     ladder = usable_ladder(photos)

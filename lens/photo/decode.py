@@ -28,8 +28,8 @@ _HOW = "Send a JPEG, PNG, WebP, HEIC or TIFF photo straight from the camera."
 
 
 class Decoded(NamedTuple):
-    """``pixels`` is (h, w, 3) uint8 in B, G, R order, upright; ``exposure_s`` and ``focal_35mm`` (of the lens that sees as wide on film of
-    36 x 24 mm) are None when the file does not say."""
+    """``pixels`` is (h, w, 3) uint8 in B, G, R order, upright; ``exposure_s`` (at ISO 100 and f/1) and ``focal_35mm`` (of the lens that
+    sees as wide on film of 36 x 24 mm) are None when the file does not say."""
 
     pixels: NDArray[np.uint8]
     exposure_s: float | None
@@ -125,13 +125,13 @@ def _jpeg(data: bytes, image: Image.Image) -> NDArray[np.uint8]:
 
 
 def _exposure(image: Image.Image) -> float | None:
-    """Light gathered, in seconds at ISO 100 and f/1: t * (S / 100) / N^2 (ISO 2720), None when EXIF lacks the time."""
+    """Light gathered, in seconds at ISO 100 and f/1: t * (S / 100) / N^2 (ISO 2720), None when EXIF lacks one of the three."""
     try:
         block = image.getexif().get_ifd(ExifTags.IFD.Exif)
         time_s = float(block[ExifTags.Base.ExposureTime])
-        iso = block.get(ExifTags.Base.ISOSpeedRatings, 100)
+        iso = block[ExifTags.Base.ISOSpeedRatings]
         speed = float(iso[0] if isinstance(iso, tuple) else iso)
-        stop = float(block.get(ExifTags.Base.FNumber, 1.0))
+        stop = float(block[ExifTags.Base.FNumber])
         value = time_s * speed / 100 / (stop * stop)
     except (KeyError, ValueError, TypeError, ZeroDivisionError, SyntaxError, OSError):
         return None

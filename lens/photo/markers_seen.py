@@ -23,6 +23,7 @@ ENOUGH_MARKERS = 8
 MIN_MARKERS = 3
 TOP_PERCENTILE = 99.95  # small markers fill a five-hundredth of the photo
 DARKEST_TOP = 24.0  # code of the brightest light that is still blown up to full contrast
+LOCAL_SHARE, LEAST_SPREAD = 40, 1.5  # of the long side; in codes: less is the coder's
 GROW_MODULES, ROUGH_PX = 3.0, 2.0
 
 
@@ -44,6 +45,15 @@ def brightest_channel(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
 def luma(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """(h, w) uint8 luma, several times cheaper than the brightest channel; blue patterns are dim in it, but mostly seen."""
     return np.asarray(cv2.cvtColor(pixels, cv2.COLOR_BGR2GRAY), np.uint8)
+
+
+def local_contrast(light: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """(h, w) uint8 with the surroundings' light and contrast made even: a picture that only a torch shows has little of either."""
+    size = (max(light.shape) // LOCAL_SHARE) | 1
+    seen = light.astype(np.float32)
+    mean = cv2.boxFilter(seen, -1, (size, size))
+    spread = np.sqrt(np.maximum(cv2.sqrBoxFilter(seen, cv2.CV_32F, (size, size)) - mean * mean, 0))
+    return np.asarray(np.clip(128 + 64 * (seen - mean) / np.maximum(spread, LEAST_SPREAD), 0, 255), np.uint8)
 
 
 def _detector() -> cv2.aruco.ArucoDetector:

@@ -1,6 +1,5 @@
 """One photo file from bytes to a view of the panel, or to the reason why it cannot be used."""
 
-import math
 from typing import NamedTuple
 
 import cv2
@@ -14,8 +13,8 @@ from lens.patterns.markers import PLACES
 from lens.photo.alignment import align_markers
 from lens.photo.blur import marker_edges, measure_blur
 from lens.photo.decode import Decoded, decode
+from lens.photo.ink import dark_share, ink_level
 from lens.photo.ladder_seen import PatchSeen, see_ladder
-from lens.photo.light import light_at
 from lens.photo.markers_seen import (
     ENOUGH_MARKERS,
     MIN_MARKERS,
@@ -25,6 +24,7 @@ from lens.photo.markers_seen import (
     first_fit,
     grow_markers,
     lit_channel,
+    local_contrast,
     looks_mirrored,
     luma,
     read_in_place,
@@ -46,8 +46,9 @@ ANCHORED_SHARE = 0.25
 
 class PhotoRead(NamedTuple):
     """A photo that shows a known pattern of the panel, with everything that the fusion needs. ``inverted`` when dark and light are
-    exchanged in it; ``eye`` is where the camera stood (see ``standpoint``), ``ladder`` are the patches of a photo of the grey ladder,
-    ``misplaced`` says that the picture is distorted."""
+    exchanged in it; ``eye`` is where the camera stood (see ``standpoint``), ``exposure_s`` its exposure at ISO 100 and f/1, ``dark_share``
+    how bright the dark of the markers is against their light (None when none was read), ``ladder`` are the patches of a photo of the grey
+    ladder, ``misplaced`` says that the picture is distorted."""
 
     pattern: Pattern
     run: int | None
@@ -59,6 +60,8 @@ class PhotoRead(NamedTuple):
     ink_level: NDArray[np.float64] | None
     problems: tuple[Problem, ...]
     eye: NDArray[np.float64]
+    exposure_s: float | None = None
+    dark_share: float | None = None
     inverted: bool = False
     ladder: tuple[PatchSeen, ...] = ()
     misplaced: Misplaced | None = None
@@ -92,6 +95,9 @@ def read_photo(
     if len(kept) < MIN_MARKERS:
         light = brightest_channel(pixels)
         sighting = find_markers(light)
+        kept = consistent(panel, sighting)
+    if len(kept) < MIN_MARKERS:
+        sighting = find_markers(local_contrast(light))
         kept = consistent(panel, sighting)
     if len(kept) < MIN_MARKERS:
         if corners is None:
@@ -193,8 +199,9 @@ def _finish(
             f"{100 * view.outside_fraction:.0f} % of the panel is outside the photo. Step back so that all four corners are in.")))
     return PhotoRead(
         pattern=pattern, run=run, registration=registration, corners=tuple((float(x), float(y)) for x, y in outline),
-        px_per_px=px_per_px, blur_px=float(main), view=view, ink_level=_ink_level(panel, pattern, pixels, registration, marker_ids),
+        px_per_px=px_per_px, blur_px=float(main), view=view, ink_level=ink_level(panel, pattern, pixels, registration, marker_ids),
         problems=tuple(problems), eye=standpoint(registration, decoded.focal_35mm),
+        exposure_s=decoded.exposure_s, dark_share=dark_share(panel, pattern, pixels, registration, marker_ids),
         ladder=see_ladder(panel, pixels, registration, px_per_px, main) if pattern.figure == "ladder" else ())
 
 
@@ -203,24 +210,3 @@ def _anchored_share(panel: Panel, pattern: Pattern, marker_ids: list[int]) -> fl
     layout = {m.place: m for m in marker_layout(panel, pattern)}
     corners = np.array([layout[i % PLACES].corners for i in marker_ids], np.float32).reshape(-1, 1, 2)
     return float(cv2.contourArea(cv2.convexHull(corners))) / panel.pixels
-
-
-def _ink_level(
-    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, marker_ids: list[int],
-) -> NDArray[np.float64] | None:
-    """(3,) linear light, B, G, R, of the markers' lit ink on a dark pattern: the only known light in a black photo."""
-    if max(pattern.drive) > 0 or not marker_ids:
-        return None
-    places = {i % PLACES for i in marker_ids}
-    levels = []
-    for marker in marker_layout(panel, pattern):
-        if marker.place not in places:
-            continue
-        # the top border row of modules, away from its ends: all ink
-        along = np.linspace(1.5, 5.5, 9) * marker.module_px + marker.x - 0.5
-        points = np.stack([along, np.full_like(along, marker.y + (marker.module_px - 1) / 2)], axis=1)
-        at = registration.to_photo(points)
-        rows = [light for c in range(3) if (light := light_at(pixels, c, at)) is not None]
-        if len(rows) == 3:
-            levels.append([float(np.median(light)) for light in rows])
-    return np.median(np.array(levels), axis=0) if levels and math.isfinite(levels[0][0]) else None

@@ -19,6 +19,8 @@ FaultKind = Literal[
     "dead_pixel", "bright_pixel", "dark_subpixel", "bright_subpixel", "dark_column", "dark_row", "block", "dust", "shade", "leak", "tint", "crack",
     "ghost",
 ]
+LONGEST_EXPOSURE = 60.0  # times what full white needs
+CLOSED_CELL = 0.75  # of what an open cell sends back of light from outside
 CHANNELS: tuple[Literal["red", "green", "blue"], ...] = ("red", "green", "blue")
 BLACK_LEAK = 0.0008  # share of full light that a liquid-crystal cell lets through when dark (contrast about 1250:1)
 
@@ -53,7 +55,8 @@ class FaultyPanel(Record):
     an ``inverted`` one shows the negative. ``gamma`` are the exponents of red, green and blue; None is the sRGB curve.
     ``picture`` says what comes of the picture on its way: all of it or its lower part rolled by ``offset_px``, or its left half twice.
     ``blemishes`` lie on a glass that stands ``glass_above_px`` above the pixels. ``view_loss`` is the share of light lost at 45
-    degrees, ``brightness`` what the backlight gives of what it should, ``black_leak`` is 0 for pixels that light themselves."""
+    degrees, ``brightness`` what the backlight gives of what it should, ``black_leak`` is 0 for pixels that light themselves.
+    ``outside_light`` is what open cells send back of a torch or a bright room, in shares of white; closed ones send back less."""
 
     panel: Panel
     faults: tuple[DeviceFault, ...] = ()
@@ -67,6 +70,7 @@ class FaultyPanel(Record):
     glass_above_px: float = 0.0
     view_loss: float = 0.0
     brightness: float = 1.0
+    outside_light: float = 0.0
     black_leak: float = BLACK_LEAK
 
 
@@ -166,7 +170,10 @@ def emit(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.float32]:
         none = np.zeros(image.shape[:2], np.uint8)
         image = np.stack([none if source is None else image[..., source] for source in device.wiring], axis=-1)
     image = _distorted(device, image)
-    light = device.brightness * (device.black_leak + (1 - device.black_leak) * _to_light(image, device.gamma))
+    opened = _to_light(image, device.gamma)
+    light = device.brightness * (device.black_leak + (1 - device.black_leak) * opened)
+    if device.outside_light:
+        light += np.float32(device.outside_light) * (CLOSED_CELL + (1 - CLOSED_CELL) * opened.mean(axis=2, keepdims=True))
     for fault in device.faults:
         x, y = int(round(fault.x)), int(round(fault.y))
         channel = slice(None) if fault.channel is None else CHANNELS.index(fault.channel)
@@ -215,13 +222,14 @@ def shoot(
     device: FaultyPanel, pattern_id: str, camera: Camera, rng: np.random.Generator, run: int = 0, pose: Pose | None = None,
     reflections: Sequence[Reflection] = (),
 ) -> Shot:
-    """A photo of one pattern, handheld when no ``pose`` is given."""
+    """A photo of one pattern, handheld when no ``pose`` is given; the camera exposes a dim panel for longer."""
     light = emit(device, render(device.panel, get_pattern(pattern_id), run))
     through = None
     if device.blemishes or device.view_loss:
         through = Glass(glass_map(device.panel, device.blemishes), device.glass_above_px, device.view_loss)
     held = pose or (standing_pose if through else random_pose)(device.panel, camera, rng)
-    return photograph(light, camera, held, rng, dimming=device.dimming, glass=through, reflections=reflections)
+    exposure = 1 / max(device.brightness + device.outside_light, LONGEST_EXPOSURE ** -1)
+    return photograph(light, camera, held, rng, exposure, device.dimming, through, reflections)
 
 
 def shoot_set(

@@ -27,6 +27,8 @@ class Camera(Record):
     contrast: float = 0.0
     exposure_s: float = 1 / 60
     row_time_us: float = 10.0
+    f_number: float = 1.8
+    iso: int = 50
     focal_length_35mm: float = 26.0
     jpeg_quality: int = 92
     orientation: int = 1
