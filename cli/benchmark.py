@@ -16,6 +16,7 @@ import cv2
 import numpy as np
 
 from cli.benchmark_damage import print_damage
+from cli.benchmark_glass import print_glass
 from cli.benchmark_library import Corners, LibraryCount
 from cli.benchmark_tones import print_tones
 from cli.benchmark_zones import print_table
@@ -184,6 +185,7 @@ def _benchmark(options: argparse.Namespace) -> int:
         print_table(options.zone_sets, FIRST_REPORTING_SEED)
         print_damage(options.zone_sets, FIRST_REPORTING_SEED)
         print_tones(options.zone_sets, FIRST_REPORTING_SEED)
+        print_glass(options.zone_sets, FIRST_REPORTING_SEED)
     return 0
 
 

@@ -89,7 +89,7 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
     names = tuple(dict.fromkeys(photo.pattern.id for photo in solids if max(photo.pattern.drive) > 0))
     retained = find_retained(panel, field, names, told)
     zones = told_on_glass(evidence, told_bleed(panel, solids, model, zones))
-    zones += mirrored_in_lit(panel, field, zones)
+    zones += mirrored_in_lit(panel, solids, model, field, zones)
     zones = ([retained] if retained else []) + [zone for zone in zones if not part_of_picture(retained, zone)]
     kept = [n for n, line in enumerate(lines) if not edge_of(zones, line) and not part_of_picture(retained, told[n])]
     lines, told = [lines[n] for n in kept], [told[n] for n in kept]
@@ -104,7 +104,7 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
     findings = wrong + flicker + ([crack.finding] if crack else []) + told + zones
     for number, place in enumerate(groups):
         if place.shape == "area":
-            findings.append(_area(evidence, place, is_scratch(snr, place)))
+            findings.append(_area(evidence, place, crack is None and is_scratch(snr, place)))
         else:
             findings.extend(_peel(evidence, place, result.threshold))
         if len(findings) >= MAX_PEELED:

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from lens.faults.light_model import background
+from lens.faults.picture import usable
 from lens.faults.words import listed
 from lens.panel import Panel
 from lens.photo import PhotoRead, drive_light
@@ -25,9 +26,10 @@ def lit_from_outside(photo: PhotoRead) -> bool:
 
 def luminance_cd_m2(photos: Sequence[PhotoRead]) -> float | None:
     """White's luminance by the cameras' exposure, good to a factor of CAMERA_FACTOR; None when no photo tells."""
+    own = [photo for photo in photos if photo.pattern.solid and photo.view.whole and usable(photo) and not lit_from_outside(photo)]
     told = [
-        CD_M2_PER_LEVEL * float(background(photo)[1]) / max(drive_light(photo.pattern.drive)) / photo.exposure_s for photo in photos
-        if photo.exposure_s and photo.pattern.solid and min(photo.pattern.drive) > 0 and photo.view.whole and not lit_from_outside(photo)]
+        CD_M2_PER_LEVEL * float(background(photo)[1]) / max(drive_light(photo.pattern.drive)) / photo.exposure_s
+        for photo in own if photo.exposure_s and min(photo.pattern.drive) > 0]
     return float(np.median(told)) if told else None
 
 

@@ -15,7 +15,8 @@ from lens.records import Finding
 
 CORE_SHARE, RING_SHARE = 0.5, 2.0  # of a spot's box: what is taken as its middle, and how far its surroundings reach
 SIGMAS = 2.0
-FAINTEST_MIRRORED = 0.06  # of the light of a lit pattern: moire and the lens make fainter spots in single photos
+FAINTEST_MIRRORED = 0.1  # of the light of a lit pattern: moire and the lens make fainter spots in single photos
+WHITE_SHARE = 0.3
 SURE, UNSURE = 0.95, 0.6
 ADVICE = "Darken the room, or shoot from another side."
 
@@ -95,16 +96,29 @@ def _unsure(zone: Finding) -> Finding:
         *zone.reasons, f"Something mirrored in the glass would look the same; no other photo tells them apart. {ADVICE}")})
 
 
-def mirrored_in_lit(panel: Panel, field: LightField | None, zones: Sequence[Finding]) -> list[Finding]:
+def mirrored_in_lit(
+    panel: Panel, photos: Sequence[PhotoRead], model: LightModel, field: LightField | None, zones: Sequence[Finding],
+) -> list[Finding]:
     """Bright spots that one lit photo has alone. They are left out of the light field, which is the middle of all photos."""
+    if field is None or len(field.names) < 3:
+        return []
     found = []
-    for name, apart in zip(field.names, field.apart, strict=True) if field is not None and len(field.names) > 2 else ():
+    for name, apart in zip(field.names, field.apart, strict=True):
+        own = [(photo, seen) for photo, seen in zip(photos, model.seen, strict=True) if photo.pattern.id == name]
         for region in regions(smoothed(apart, SMOOTH_BLOCKS), FAINTEST_MIRRORED):
-            box, level = region_box(panel, region), float(np.expm1(region.peak))
-            if any(covers(zone, box["x"], box["y"]) for zone in zones):
-                continue
-            found.append(Finding.model_validate({
-                **box, "kind": "reflection", "contrast": round(level, 3), "confidence": 0.9, "patterns": (name,), "reasons": (
-                    f"Brighter by {100 * level:.0f} % in the photo of {name} only: something is mirrored in the glass. {ADVICE}",)}))
+            level = float(np.expm1(region.peak))
+            told = Finding.model_validate({
+                **region_box(panel, region), "kind": "reflection", "contrast": round(level, 3), "confidence": 0.9, "patterns": (name,), "reasons": (
+                    f"Brighter by {100 * level:.0f} % in the photo of {name} only: something is mirrored in the glass. {ADVICE}",)})
+            if not any(covers(zone, told.x, told.y) for zone in zones) and any(_is_white(panel, photo, seen, told) for photo, seen in own):
+                found.append(told)
     return found
 
+
+def _is_white(panel: Panel, photo: PhotoRead, seen: NDArray[np.float64], spot: Finding) -> bool:
+    """Whether a spot has light of all three colours; moire brightens each colour elsewhere."""
+    added = _added_light(photo, seen)
+    if added is not None:
+        return _at(panel, spot, added)[0] > WHITE_SHARE * spot.contrast
+    level = np.maximum(photo.view.level.astype(float), 1e-6)
+    return all(_at(panel, spot, level[..., c] / np.median(level[..., c]))[0] > WHITE_SHARE * spot.contrast for c in range(3))

@@ -4,12 +4,12 @@ It shares no code with the rooms that measure, so that what they find is found a
 """
 
 from lens.simulate.camera import photograph
-from lens.simulate.device import DeviceFault, FaultyPanel, crack_mask, emit, random_faults, shoot_set
+from lens.simulate.device import DeviceFault, FaultyPanel, crack_mask, emit, random_faults, shoot, shoot_set
 from lens.simulate.glass import Blemish
 from lens.simulate.poses import closeup_pose, random_camera, random_pose, standing_pose
 from lens.simulate.scene import Camera, Dimming, Pose, Reflection, Shot
 
 __all__ = [
     "Blemish", "Camera", "DeviceFault", "Dimming", "FaultyPanel", "Pose", "Reflection", "Shot", "closeup_pose", "crack_mask", "emit",
-    "photograph", "random_camera", "random_faults", "random_pose", "shoot_set", "standing_pose",
+    "photograph", "random_camera", "random_faults", "random_pose", "shoot", "shoot_set", "standing_pose",
 ]

@@ -34,10 +34,12 @@ def random_pose(panel: Panel, camera: Camera, rng: np.random.Generator, fill: fl
     return Pose(corners=tuple((float(x), float(y)) for x, y in points))
 
 
-def standing_pose(panel: Panel, camera: Camera, rng: np.random.Generator, tilt_deg: float = 6.0, fill: float | None = None) -> Pose:
-    """A handheld pinhole camera that looks at the panel's middle from a place up to ``tilt_deg`` off its normal."""
+def standing_pose(
+    panel: Panel, camera: Camera, rng: np.random.Generator, tilt_deg: tuple[float, float] = (0.0, 6.0), fill: float | None = None,
+) -> Pose:
+    """A handheld pinhole camera that looks at the panel's middle from a place ``tilt_deg`` off its normal."""
     share = fill if fill is not None else float(rng.uniform(0.78, 0.88))
-    tilt, axis, roll = math.radians(float(rng.uniform(0, tilt_deg))), float(rng.uniform(0, 2 * math.pi)), math.radians(float(rng.uniform(-2, 2)))
+    tilt, axis, roll = math.radians(float(rng.uniform(*tilt_deg))), float(rng.uniform(0, 2 * math.pi)), math.radians(float(rng.uniform(-2, 2)))
     middle = np.array([(panel.width - 1) / 2, (panel.height - 1) / 2, 0.0])
     focal_px = camera.focal_length_px
     distance = focal_px / (share * min(camera.width / panel.width, camera.height / panel.height))

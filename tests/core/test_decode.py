@@ -25,7 +25,9 @@ def with_exif(orientation: int, kind: str = "JPEG") -> bytes:
     exif = Image.Exif()
     exif[ExifTags.Base.Orientation] = orientation
     exif[ExifTags.Base.Artist] = "somebody"
-    exif.get_ifd(ExifTags.IFD.Exif)[ExifTags.Base.ExposureTime] = 0.02
+    block = exif.get_ifd(ExifTags.IFD.Exif)
+    block[ExifTags.Base.ExposureTime], block[ExifTags.Base.ISOSpeedRatings], block[ExifTags.Base.FNumber] = 0.02, 200, 2.0
+    block[ExifTags.Base.FocalLengthIn35mmFilm] = 24
     exif.get_ifd(ExifTags.IFD.GPSInfo)[2] = (47.0, 1.0, 2.0)
     return saved(kind, exif=exif, quality=95)
 
@@ -87,5 +89,6 @@ class Privacy(TestCase):
 
     def test_exposure_and_orientation_survive_in_jpeg(self) -> None:
         decoded = decode(strip_metadata(with_exif(6)))
-        self.assertAlmostEqual(decoded.exposure_s or 0, 0.02)
+        self.assertAlmostEqual(decoded.exposure_s or 0, 0.02 * 200 / 100 / 2.0**2)
+        self.assertEqual(decoded.focal_35mm, 24)
         self.assertEqual(decoded.pixels.shape, (400, 300, 3))

@@ -51,7 +51,8 @@ def made_photo(pattern: Pattern, noise: np.ndarray, faults: dict[tuple[int, int]
     still = Registration(np.eye(3), 0.0, 0.0, PANEL.width, PANEL.height, 0.0, 4)
     ink = CAMERA_VIEW @ np.full(3, 0.2158) if pattern.id == "black" else None
     return PhotoRead(
-        pattern=pattern, run=0, registration=still, corners=PANEL.corners, px_per_px=2.0, blur_px=0.5, view=view, ink_level=ink, problems=())
+        pattern=pattern, run=0, registration=still, corners=PANEL.corners, px_per_px=2.0, blur_px=0.5, view=view, ink_level=ink, problems=(),
+        eye=np.array([PANEL.width / 2, PANEL.height / 2, 2.0 * PANEL.width]))
 
 
 def evidence(faults: dict[tuple[int, int], tuple[tuple[int, ...], bool]], seed: int, patterns: tuple[str, ...] = SOLIDS) -> Evidence:

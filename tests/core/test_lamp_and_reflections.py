@@ -1,0 +1,78 @@
+"""Light that is missing, and light that is not the panel's: against the simulator's truth and a worked exposure."""
+
+from unittest import TestCase
+
+import numpy as np
+
+from lens.faults.lamp import CD_M2_PER_LEVEL, luminance_cd_m2
+from lens.inspecting import PhotoFile, inspect_files
+from lens.photo import read_photo
+from lens.records import Inspection
+from lens.simulate import DeviceFault, FaultyPanel, Reflection, shoot, shoot_set
+from tests.core.sets import CAMERA, PANEL, SOLIDS
+
+LEAK = DeviceFault(kind="leak", x=5, y=320, size_px=36, depth=0.03)
+
+
+def one(name: str = "white", seed: int = 3, **told: object) -> bytes:
+    device = FaultyPanel.model_validate({"panel": PANEL, **told})
+    return shoot(device, name, CAMERA, np.random.default_rng(seed)).data
+
+
+def looked_at(mirrored: dict[str, tuple[Reflection, ...]], faults: tuple[DeviceFault, ...] = (), patterns: tuple[str, ...] = SOLIDS) -> Inspection:
+    shots = shoot_set(FaultyPanel(panel=PANEL, faults=faults), patterns, CAMERA, np.random.default_rng(61), reflections=mirrored)
+    return inspect_files(PANEL, [PhotoFile(f"{name}.jpg", shot.data) for name, shot in shots.items()])
+
+
+def lamp(x: float = 0.55, y: float = 0.35, level: float = 0.06) -> tuple[Reflection, ...]:
+    return (Reflection(x=x, y=y, size_x=0.05, size_y=0.04, level=level),)
+
+
+class Lamps(TestCase):
+    def test_a_picture_that_only_a_torch_shows(self) -> None:
+        for outside in (0.03, 0.1):
+            result = inspect_files(PANEL, [PhotoFile("torch.jpg", one(brightness=0.0, outside_light=outside))])
+            self.assertEqual([f.kind for f in result.findings], ["no_light"])
+            self.assertIn("light dead", result.findings[0].reasons[1])
+            self.assertEqual(result.verdict.result, "fail")
+            self.assertEqual(result.proven.pixels, 0)
+
+    def test_a_bright_room_is_no_dead_lamp(self) -> None:
+        result = inspect_files(PANEL, [PhotoFile("white.jpg", one(outside_light=0.05))])
+        self.assertEqual([f.kind for f in result.findings], [])
+
+    def test_a_dim_panel_is_told_by_the_exposure(self) -> None:
+        result = inspect_files(PANEL, [PhotoFile("white.jpg", one(brightness=0.1))])
+        self.assertEqual([f.kind for f in result.findings], ["dim"])
+        self.assertIn("cd/m2", result.findings[0].reasons[0])
+
+    def test_luminance_of_a_worked_exposure(self) -> None:
+        # ISO 12232 (from memory): H_sat = 78 / S, H = 0.65 L t / N^2. At f/1.8, 1/60 s, ISO 50 a level of 0.72 of saturation means
+        # L = 0.72 * (78 / 50) * 1.8^2 / (0.65 / 60) = 336 cd/m2
+        self.assertAlmostEqual(CD_M2_PER_LEVEL, 78 / 65)
+        self.assertAlmostEqual(luminance_cd_m2([read_photo(one(), PANEL)]) or 0, 336, delta=34)
+
+
+class Reflections(TestCase):
+    def test_what_is_mirrored_on_black_is_no_bleed(self) -> None:
+        told = looked_at({"black": lamp()}).findings
+        self.assertEqual([f.kind for f in told], ["reflection"])
+        self.assertIn("it is mirrored in the glass", told[0].reasons[0])
+
+    def test_bleed_stays_bleed_under_reflections_in_every_photo(self) -> None:
+        everywhere = {name: lamp(0.35 + 0.06 * n, 0.3 + 0.03 * n) for n, name in enumerate(SOLIDS)}
+        told = looked_at(everywhere, (LEAK,)).findings
+        bleed, = (f for f in told if f.kind == "bleed")
+        self.assertLess(abs(bleed.x - 30), 40)
+        self.assertGreater(bleed.confidence, 0.9)
+        self.assertIn("does not move with the camera", " ".join(bleed.reasons))
+
+    def test_black_alone_cannot_tell_and_says_so(self) -> None:
+        bleed, = looked_at({"black": lamp()}, patterns=("white", "black")).findings
+        self.assertEqual(bleed.kind, "bleed")
+        self.assertLess(bleed.confidence, 0.7)
+        self.assertIn("Darken the room", " ".join(bleed.reasons))
+
+    def test_a_bright_spot_in_one_lit_photo(self) -> None:
+        told = looked_at({"white": lamp(level=0.25)}).findings
+        self.assertEqual([(f.kind, f.patterns) for f in told], [("reflection", ("white",))])
