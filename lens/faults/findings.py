@@ -110,6 +110,7 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
         if len(findings) >= MAX_PEELED:
             findings.append(_crowd(panel, groups[number + 1:]))
             break
+    evidence.put_back()
     findings = [finding for finding in _camera_defects(evidence, without_rims(findings)) if not part_of_picture(retained, finding)]
     return Found(
         findings=(*findings, *clusters(findings)), proven=result.proven, proven_pixels=result.proven_pixels, field=field,

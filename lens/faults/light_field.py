@@ -33,6 +33,7 @@ class LightField(NamedTuple):
     """Fields are (h, w) on blocks of BLOCK_PX.
 
     light : luminance, 1 at its median, the lens's fall-off taken off
+    rest : logarithm of what differs in it from a smooth light
     rgb : (n, h, w, 3) light of the panel's red, green and blue in each white or grey photo, 1 at their medians; None without
     fall_off, fall_off_sd : light lost in the corner of the frame, and its standard deviation
     radius2 : mean over the photos of the squared distance from the frame's centre, 1 in its corner
@@ -42,6 +43,7 @@ class LightField(NamedTuple):
     """
 
     light: Field
+    rest: Field
     rgb: Field | None
     fall_off: float
     fall_off_sd: float
@@ -91,7 +93,7 @@ def measure_light_field(panel: Panel, photos: Sequence[PhotoRead], model: LightM
     rgb = np.array([_rgb(photo, seen, tone) for photo, seen in full]) if full else None
     slope_sd = UNKNOWN_SLOPE_SD if tone is None else max(LEAST_SLOPE_SD, tone.misfit)
     return LightField(
-        np.exp(middle - np.median(middle)), rgb, fall_off, sd, radius2.mean(axis=0), max(noise, LEAST_NOISE), slope_sd,
+        np.exp(middle - np.median(middle)), detrended(middle), rgb, fall_off, sd, radius2.mean(axis=0), max(noise, LEAST_NOISE), slope_sd,
         tuple(photo.pattern.id for photo, _ in lit), own - middle)
 
 
@@ -133,7 +135,7 @@ def detrended(field: Field) -> Field:
     y, x = np.meshgrid(np.linspace(-1, 1, height), np.linspace(-1, 1, width), indexing="ij")
     basis = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1).reshape(-1, 6)
     some = np.zeros(field.shape, bool)
-    some[::2, ::2] = True
+    some[::THIN, ::THIN] = True
     part, seen = basis[some.ravel()], field[some]
     weight: Field = np.ones(len(seen))
     solution: Field = np.zeros(6)

@@ -77,6 +77,7 @@ class Evidence:
             for photo, seen, spread in zip(photos, model.seen, self.spread, strict=True)
         ]
         self.response = [photo.view.response for photo in photos]
+        self._taken: list[tuple[NDArray[np.float32], NDArray[np.float32]]] = []
         self.blocks = [_quadratic(photo.view.information, s) for s, photo in zip(self.signature, photos, strict=True)]
 
     def surveyed_at(self, y: NDArray[np.intp], x: NDArray[np.intp]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
@@ -160,16 +161,22 @@ class Evidence:
         return along / power, (amplitude * along - amplitude**2 * power / 2) * gain_scale / power
 
     def take_off(self, x: int, y: int, hypothesis: int, amplitude: float) -> None:
-        """Subtract what one explained fault put into its surroundings."""
+        """Subtract what one explained fault put into its surroundings, until ``put_back``."""
         left, top = max(0, x - REACH_PX), max(0, y - REACH_PX)
         right, bottom = min(self.panel.width, x + REACH_PX + 1), min(self.panel.height, y + REACH_PX + 1)
         part = (slice(top - y + REACH_PX, bottom - y + REACH_PX), slice(left - x + REACH_PX, right - x + REACH_PX))
         for k, photo in enumerate(self.photos):
             put = self.images[k][hypothesis][part] @ photo.view.information[y // BLOCK_PX, x // BLOCK_PX]
-            if self.response[k] is photo.view.response:
-                self.response[k] = photo.view.response.copy()  # the photo as it was read may serve another set
             window = self.response[k][top:bottom, left:right]
+            self._taken.append((window, window.copy()))
             window -= (amplitude * put * photo.view.trust[top:bottom, left:right, None]).astype(np.float32)
+
+
+    def put_back(self) -> None:
+        """Undo all that was taken off: the photos as they were read may serve another set, and whole copies would fill the memory."""
+        while self._taken:
+            window, before = self._taken.pop()
+            window[...] = before
 
 
 REACH_PX = 2

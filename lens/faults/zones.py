@@ -96,7 +96,7 @@ def _bridged(field: Field, hidden: NDArray[np.bool_] | None) -> Field:
 
 def unevenness(field: LightField, hidden: NDArray[np.bool_] | None = None) -> Field:
     """(h, w) logarithm of what differs from a smooth light, ``hidden`` blocks told by their surroundings."""
-    return smoothed(_bridged(detrended(np.log(np.maximum(field.light, 1e-3))), hidden), SMOOTH_BLOCKS)
+    return smoothed(_bridged(field.rest, hidden), SMOOTH_BLOCKS)
 
 
 def light_zones(panel: Panel, field: LightField, patterns: Sequence[str], hidden: NDArray[np.bool_] | None = None) -> list[Finding]:

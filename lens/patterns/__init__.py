@@ -2,7 +2,7 @@
 
 from lens.patterns.catalogue import PATTERNS, Pattern, get_pattern
 from lens.patterns.export import write_folder, zip_bytes
-from lens.patterns.hidden import marker_mask
+from lens.patterns.hidden import marker_mask, marker_rings
 from lens.patterns.ladder import Patch, ladder_patches
 from lens.patterns.markers import (
     DICTIONARY_BITS, MARKER_MODULES, MAX_RUN_CODE, Marker, Probe, Reading, marker_layout, probe_layout,
@@ -13,6 +13,6 @@ from lens.patterns.sets import MAX_YAML_CHARACTERS, PatternSet, built_in_sets, g
 
 __all__ = [
     "DICTIONARY_BITS", "MARKER_MODULES", "MAX_RUN_CODE", "MAX_YAML_CHARACTERS", "PATTERNS", "Marker", "Patch", "Pattern", "PatternSet", "Probe",
-    "Reading", "built_in_sets", "encode_png", "get_pattern", "get_set", "ladder_patches", "marker_layout", "marker_mask", "patterns_of",
-    "probe_layout", "read_set", "read_symbols", "render", "write_folder", "zip_bytes",
+    "Reading", "built_in_sets", "encode_png", "get_pattern", "get_set", "ladder_patches", "marker_layout", "marker_mask", "marker_rings",
+    "patterns_of", "probe_layout", "read_set", "read_symbols", "render", "write_folder", "zip_bytes",
 ]

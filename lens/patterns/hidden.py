@@ -10,22 +10,33 @@ from lens.patterns.lattice import dot_px, lattice_points
 from lens.patterns.markers import marker_layout, probe_layout
 
 
+def hidden_boxes(panel: Panel, pattern: Pattern) -> list[tuple[int, int, int, int]]:
+    """Left, top, right and bottom (both past the end) of every marker, probe, dot and patch of the ladder."""
+    boxes = [(m.x, m.y, m.x + m.side_px, m.y + m.side_px) for m in marker_layout(panel, pattern)]
+    boxes += [(probe.x, probe.y, probe.x + 1, probe.y + 1) for probe in probe_layout(panel, pattern)]
+    if pattern.figure == "dots":
+        side = dot_px(panel)
+        boxes += [(x, y, x + side, y + side) for x, y in lattice_points(panel)]
+    if pattern.figure == "ladder":
+        boxes += [patch.box for patch in ladder_patches(panel)]
+    return boxes
+
+
 def marker_mask(panel: Panel, pattern: Pattern, grow_px: int = 0) -> NDArray[np.bool_]:
     """(H, W) bool, true where a marker, a probe, a dot or a patch of the ladder (grown by ``grow_px``) hides the panel."""
     mask = np.zeros((panel.height, panel.width), bool)
-
-    def hide(left: int, top: int, right: int, bottom: int) -> None:
+    for left, top, right, bottom in hidden_boxes(panel, pattern):
         mask[max(0, top - grow_px):bottom + grow_px, max(0, left - grow_px):right + grow_px] = True
-
-    for marker in marker_layout(panel, pattern):
-        hide(marker.x, marker.y, marker.x + marker.side_px, marker.y + marker.side_px)
-    for probe in probe_layout(panel, pattern):
-        hide(probe.x, probe.y, probe.x + 1, probe.y + 1)
-    if pattern.figure == "dots":
-        side = dot_px(panel)
-        for x, y in lattice_points(panel):
-            hide(x, y, x + side, y + side)
-    if pattern.figure == "ladder":
-        for patch in ladder_patches(panel):
-            hide(*patch.box)
     return mask
+
+
+def marker_rings(panel: Panel, pattern: Pattern, inner_px: int, count: int) -> NDArray[np.uint8]:
+    """(H, W) uint8: 1 to ``count`` for the rings of one pixel around what is hidden, from the outermost in, that begin ``inner_px``
+    away from it; ``count`` and more inside, 0 outside all."""
+    rings = np.zeros((panel.height, panel.width), np.uint8)
+    boxes = hidden_boxes(panel, pattern)
+    for number in range(1, count + 1):
+        grow = inner_px + count + 1 - number
+        for left, top, right, bottom in boxes:
+            rings[max(0, top - grow):bottom + grow, max(0, left - grow):right + grow] = number
+    return rings

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from scipy.special import ndtr
 
 from lens.panel import Panel
-from lens.patterns import Pattern, Probe, marker_mask, probe_layout
+from lens.patterns import Pattern, Probe, marker_mask, marker_rings, probe_layout
 from lens.photo.light import FULL_SCALE, LINEAR_OF_CODE
 from lens.photo.registration import Registration
 
@@ -23,8 +23,8 @@ CLIPPED_CODE = 254
 BORDER_PX = 4
 CLOSEUP_OUTSIDE = 0.1
 OWN_PX = 7
-# Lens and coder (blocks of 8 photo px) leave ripples so far beside a marker; on coarse photos further ones are below the noise.
-RIPPLE_PHOTO_PX, MAX_RIPPLE_PX, RIPPLE_TRUST = 10.0, 6, 0.35
+# Lens, sharpening and coder (blocks of 8 photo px) leave ripples so far beside a marker; further ones are below the noise.
+MAX_RIPPLE_PX, RIPPLE_QUANTILE = 6, 0.99
 HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
 Image = NDArray[np.float32]
 BAND_PX = 256  # rows of the panel that are sampled at a time: a whole photo in floats would take hundreds of megabytes
@@ -160,6 +160,26 @@ def _distrust_border(scores: Image, trust: Image) -> None:
             shares[row] = np.minimum(shares[row], 1 / np.maximum(variance, 1.0))
 
 
+def _distrust_ripples(panel: Panel, pattern: Pattern, scores: list[Image], weight: Image, reach: int) -> Image:
+    """The weight, lowered beside markers by how much more the scores there scatter than elsewhere; never more trust nearer to one.
+
+    What is told among ripples so counts less, and less is proven there.
+    """
+    trust, rings = weight.copy(), marker_rings(panel, pattern, reach, MAX_RIPPLE_PX)
+    places = np.flatnonzero(rings.ravel())
+    places = places[weight.ravel()[places] > 0]
+    some = (slice(3, None, 17), slice(5, None, 13))
+    far = np.max([np.abs(plane[some]) for plane in scores], axis=0)[(rings[some] == 0) & (weight[some] > 0)]
+    if len(places) and far.size:
+        strongest = np.max([np.abs(plane.ravel()[places]) for plane in scores], axis=0)
+        own = rings.ravel()[places]
+        scatter = [float(np.quantile(strongest[own == n], RIPPLE_QUANTILE)) if (own == n).any() else 0.0 for n in range(MAX_RIPPLE_PX + 1)]
+        usual = float(np.quantile(far, RIPPLE_QUANTILE))
+        share = np.minimum(1, (usual / np.maximum(np.maximum.accumulate(scatter), 1e-6)) ** 2)
+        trust.ravel()[places] *= share[own].astype(np.float32)
+    return trust
+
+
 PROBE_REACH_PX = 2
 
 
@@ -240,14 +260,13 @@ def view_panel(
         sigma = np.maximum(sigma, max(0.5 * float(np.median(sigma)), 0.2 / FULL_SCALE)).astype(np.float32)
         unit[..., channel] /= sigma
         plane *= _unblock(1 / sigma, height, width, room)
-    # what is told among the markers' ripples counts less, and so less is proven there
-    ripple = min(MAX_RIPPLE_PX, math.ceil(RIPPLE_PHOTO_PX / scale))
-    trust = np.where(marker_mask(panel, pattern, reach + ripple), weight * np.float32(RIPPLE_TRUST), weight)
+    trust = _distrust_ripples(panel, pattern, planes, weight, reach)
     for plane in planes:
         _distrust_border(plane, trust)
     for plane in planes:
         plane *= trust
     scores = cv2.merge(planes)
+    planes.clear()
     inverse = np.linalg.inv(_correlation(scores, valid))
     response = cv2.transform(scores, inverse.astype(np.float32))
     # where the photo is trusted in part only, this is too low by the trust; such pixels are looked at in any case

@@ -8,14 +8,15 @@ from typing import Any
 
 import numpy as np
 
-from lens.patterns import get_pattern, render
-from lens.simulate import Camera, DeviceFault, Dimming, FaultyPanel, emit, photograph, random_camera, random_faults, random_pose
+from lens.simulate import Camera, DeviceFault, FaultyPanel, random_camera, random_faults, shoot, standing_pose
 from server.inspections.models import Run
 from server.jobs.core_adapter import to_panel
 from server.jobs.models import Job
 
 MIN_CAMERA_PX, MAX_CAMERA_PX = 1500, 4000
 SHORT_EXPOSURE_S = 1 / 250  # what a phone takes of a bright panel; long exposures do not show pulses
+DRIVEN = ("gamma", "dimming", "brightness", "outside_light", "blemishes", "glass_above_px")
+SIDE_TILT_DEG = (20.0, 26.0)
 CAMERA_PX_PER_PANEL_PX = 2.05  # of the frame's long side; a panel fills about 85 % of it
 
 
@@ -36,13 +37,11 @@ def faults_at(job: Job, stage: str) -> tuple[DeviceFault, ...]:
     return tuple(DeviceFault.model_validate(fault) for part in parts for fault in device.get(part, []))
 
 
-def _drive_at(job: Job, stage: str) -> tuple[tuple[float, float, float] | None, Dimming | None]:
-    """How the original panel is driven where that is not as it should be: the gammas of its colours, and its backlight's pulses."""
+def device_at(job: Job, stage: str) -> FaultyPanel:
+    """The screen that is looked at in a stage; only the original is driven, lit or dirty as the job says."""
     told = (job.simulated or {}) if stage in ("received", "inspect") else {}
-    gamma, dimming = told.get("gamma"), told.get("dimming")
-    return (
-        None if gamma is None else (float(gamma[0]), float(gamma[1]), float(gamma[2])),
-        None if dimming is None else Dimming.model_validate(dimming))
+    driven = {name: told[name] for name in DRIVEN if name in told}
+    return FaultyPanel.model_validate({"panel": to_panel(job), "faults": faults_at(job, stage), **driven})
 
 
 def _camera(job: Job, rng: np.random.Generator) -> Camera:
@@ -53,14 +52,12 @@ def _camera(job: Job, rng: np.random.Generator) -> Camera:
     return random_camera(rng, short_px if upright else long_px, long_px if upright else short_px)
 
 
-def shoot(run: Run, pattern_id: str, seed: int) -> bytes:
-    """A handheld photo (JPEG) of a pattern on the run's simulated screen."""
-    panel = to_panel(run.job)
+def shoot_run(run: Run, pattern_id: str, seed: int, from_side: bool = False) -> bytes:
+    """A handheld photo (JPEG) of a pattern on the run's simulated screen, from about above it or well from the side."""
+    device = device_at(run.job, run.stage)
     rng = np.random.default_rng([run.pk, seed])
-    pattern = get_pattern(pattern_id)
-    gamma, dimming = _drive_at(run.job, run.stage)
-    light = emit(FaultyPanel(panel=panel, faults=faults_at(run.job, run.stage), gamma=gamma), render(panel, pattern, run.run_code))
     camera = _camera(run.job, rng)
-    if dimming is not None:
+    if device.dimming is not None:
         camera = camera.model_copy(update={"exposure_s": SHORT_EXPOSURE_S})
-    return photograph(light, camera, random_pose(panel, camera, rng), rng, dimming=dimming).data
+    pose = standing_pose(device.panel, camera, rng, tilt_deg=SIDE_TILT_DEG) if from_side else None
+    return shoot(device, pattern_id, camera, rng, run.run_code, pose).data

@@ -8,7 +8,7 @@ from lens.errors import BadInput
 from lens.patterns import PATTERNS
 from server.inspections.actions import add_photo
 from server.inspections.models import Run
-from server.simbench.device import shoot
+from server.simbench.device import shoot_run
 
 WHO = "simulated camera"
 
@@ -26,7 +26,8 @@ def shoot_one(run_id: int, pattern: str, take: int) -> bool:
     key = f"simulated-{take}-{pattern}"
     if run.photos.filter(client_key=key).exists():
         return True
-    data = shoot(run, pattern, seed=1000 * take + list(PATTERNS).index(pattern))
+    # who shoots a pattern once more does it from the side: what lies on the glass moves then
+    data = shoot_run(run, pattern, seed=1000 * take + list(PATTERNS).index(pattern), from_side=take > 1)
     try:
         add_photo(run, WHO, data, f"{pattern}.jpg", key)
     except BadInput:

@@ -1,6 +1,7 @@
 """The demo world as data (demo/world.yaml) made into people, panels, offers and jobs."""
 
 import time
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +18,7 @@ from server.jobs.actions import answer_check, create_job, go_to_station
 from server.jobs.models import Job
 from server.parts.actions import choose_offer, name_panel
 from server.parts.models import Offer, PanelModel
+from server.simbench.device import DRIVEN
 from server.simbench.tasks import shoot_one
 
 WORLD = Path(__file__).resolve().parents[2] / "demo" / "world.yaml"
@@ -69,7 +71,7 @@ def make_job(user: User, told: dict[str, Any]) -> Job:
     profile = told.get("profile", "class-II")
     job = create_job(user, {**values, "panel_width": width, "panel_height": height, "diagonal_in": diagonal, "profile": profile, "build": "ears"})
     job.simulated = {part: [_fault(row) for row in rows] for part, rows in told["faults"].items()}
-    job.simulated |= {name: told[name] for name in ("gamma", "dimming") if name in told}
+    job.simulated |= {name: told[name] for name in DRIVEN if name in told}
     job.save(update_fields=["simulated"])
     for check, outcome in told.get("answers", {}).items():
         answer_check(user, job.pk, check, outcome, "seen")
@@ -84,12 +86,14 @@ def make_job(user: User, told: dict[str, Any]) -> Job:
     return job
 
 
-def shoot_and_wait(user: User, job: Job, stage: str, set_name: str) -> None:
-    """All photos of a stage, analysed by the worker."""
+def shoot_and_wait(user: User, job: Job, stage: str, set_name: str, again: Sequence[str] = ()) -> None:
+    """All photos of a stage, some patterns once ``again``, analysed by the worker."""
     run = open_run(user, job.pk, stage)
     choose_set(user, run.pk, set_name)
     for pattern in get_set(set_name).patterns:
         shoot_one(run.pk, pattern, 1)
+    for pattern in again:
+        shoot_one(run.pk, pattern, 2)
     end = time.monotonic() + WAIT_S
     while time.monotonic() < end:
         run.refresh_from_db()

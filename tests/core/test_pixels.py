@@ -103,6 +103,7 @@ class Hypotheses(TestCase):
         found = explain(told, 100, 100)
         told.take_off(100, 100, found.hypothesis, found.amplitude)
         self.assertLess(abs(explain(told, 100, 100).snr), 4)
+        told.put_back()
         np.testing.assert_array_equal(told.photos[0].view.response, before)
 
     def test_a_dot_of_one_photo_alone_contradicts_the_others(self) -> None:

@@ -17,7 +17,7 @@ from server.common.notify import notify
 from server.inspections.models import Run
 from server.jobs.models import Job
 from server.parts.models import Offer, PanelModel
-from server.simbench.device import faults_at, shoot
+from server.simbench.device import faults_at, shoot_run
 from server.simbench.tasks import shoot_one
 from server.simbench.world import load_catalogue, make_job, read_world
 from tests.server.helpers import InspectionCase, work
@@ -65,12 +65,12 @@ class World(TestCase):
 
 class SimulatedBench(InspectionCase):
     def test_its_photos_carry_the_run_and_the_pattern(self) -> None:
-        read = read_photo(shoot(self.run, "green", 1), make_panel(640, 400))
+        read = read_photo(shoot_run(self.run, "green", 1), make_panel(640, 400))
         self.assertEqual((read.pattern.id, read.run), ("green", self.run.run_code))
 
     def test_the_same_seed_gives_the_same_photo(self) -> None:
-        self.assertEqual(shoot(self.run, "white", 5), shoot(self.run, "white", 5))
-        self.assertNotEqual(shoot(self.run, "white", 5), shoot(self.run, "white", 6))
+        self.assertEqual(shoot_run(self.run, "white", 5), shoot_run(self.run, "white", 5))
+        self.assertNotEqual(shoot_run(self.run, "white", 5), shoot_run(self.run, "white", 6))
 
     def test_a_photo_is_taken_once_and_not_after_closing(self) -> None:
         self.assertTrue(shoot_one(self.run.pk, "white", 1))
@@ -103,7 +103,7 @@ class SimulatedBench(InspectionCase):
 
     def test_photos_of_the_intake_are_kept_and_not_measured(self) -> None:
         received = Run.objects.get(pk=self.bench.ok("POST", f"/jobs/{self.job['id']}/runs/received")["id"])
-        self.bench.send(received.pk, shoot(self.run, "white", 1), "k")
+        self.bench.send(received.pk, shoot_run(self.run, "white", 1), "k")
         work()
         told = self.bench.ok("GET", f"/runs/{received.pk}")
         self.assertEqual(([p["status"] for p in told["photos"]], told["result"]), (["kept"], None))

@@ -39,7 +39,7 @@ class Command(BaseCommand):
         for stage, set_name in told.get("shoot", {}).items():
             if stage == "closed":
                 self._pass(user, job, gates)
-            shoot_and_wait(user, job, stage, set_name)
+            shoot_and_wait(user, job, stage, set_name, told.get("again", ()))
         self._pass(user, job, gates)
         if told.get("close"):
             hand_over(user, job.pk)
