@@ -12,7 +12,7 @@ from lens.faults.crack import find_crack
 from lens.faults.flicker import as_flicker, find_bars, without_bars
 from lens.faults.greys import measure_greys
 from lens.faults.groups import Group, group
-from lens.faults.height import height_above
+from lens.faults.height import UNTOLD, height_above
 from lens.faults.lamp import find_lamp_faults, lit_from_outside
 from lens.faults.light_field import LightField, measure_light_field
 from lens.faults.light_model import CHANNELS, build_light_model
@@ -214,7 +214,7 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float) -> list[
             f"The photo of {listed(against)} would show it too if it were on the panel." if against
             else "Its colour fits no fault of a panel pixel.")
         return [_dot("camera", told, None, sign * share, confidence, seen, reasons)]
-    soft = False
+    soft, height = False, UNTOLD
     if not fault.lit and len(fault.channels) > 1:
         shape = dot_shape(evidence, told.x, told.y, told.hypothesis)
         height = height_above(evidence, (told.x, told.y, told.x, told.y), told.hypothesis)
@@ -228,13 +228,14 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float) -> list[
     elif told.amplitude < DIM_AMPLITUDE:
         return []
     if soft:
-        return [_dot("dust", told, None, -share, confidence, seen, reasons)]
+        return [_dot("dust", told, None, -share, confidence, seen, reasons).model_copy(update=height.told)]
     if told.contradiction:
         names = [evidence.photos[k].pattern.id for k in told.contradiction]
         reasons.append(f"The photo of {listed(names)} does not quite agree.")
         confidence = round(0.7 * confidence, 3)
     if len(fault.channels) == 3:
-        return [_dot("bright_pixel" if fault.lit else "dead_pixel", told, None, sign * share, confidence, seen, reasons)]
+        whole = _dot("bright_pixel" if fault.lit else "dead_pixel", told, None, sign * share, confidence, seen, reasons)
+        return [whole.model_copy(update=height.told)]
     kind: Kind = "bright_subpixel" if fault.lit else "dark_subpixel"
     return [_dot(kind, told, c, sign * share * LUMINANCE_SHARE[c], confidence, seen, reasons) for c in fault.channels]
 
@@ -266,7 +267,7 @@ def _area(evidence: Evidence, place: Group, slender: bool) -> Finding:
     })
     height = height_of(evidence, area) if kind in ("scratch", "dust") else None
     if height is not None and height.above:
-        return area.model_copy(update={"confidence": 0.95, "reasons": (words, height.words(evidence.panel))})
+        return area.model_copy(update={**height.told, "confidence": 0.95, "reasons": (words, height.words(evidence.panel))})
     return told_on_glass(evidence, [area])[0]
 
 

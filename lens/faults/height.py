@@ -37,6 +37,12 @@ class Height(NamedTuple):
         """Surely on the glass and not in the pixels."""
         return self.gain > SURE_GAIN and self.px > max(SURE_SIGMAS * self.sd_px, LEAST_HEIGHT_PX)
 
+    @property
+    def told(self) -> dict[str, float | None]:
+        """The fields of a finding that carry it."""
+        known = np.isfinite(self.sd_px)
+        return {"above_px": round(self.px, 1) if known else None, "above_sd_px": round(self.sd_px, 1) if known else None}
+
     def words(self, panel: Panel) -> str:
         """What it means, in a sentence."""
         glass = f", about {self.px * GLASS_INDEX * panel.pitch_mm:.1f} mm of glass" if panel.pitch_mm else ""

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.stats import norm
 
-from lens.faults.pixels import HYPOTHESES, SURVEYED, TEXTURE_MARGIN, Evidence
+from lens.faults.pixels import DETECTION_Z, HYPOTHESES, SURVEYED, TEXTURE_MARGIN, Evidence
 from lens.photo import BLOCK_PX
 
 Orientation = Literal["row", "column"]
@@ -157,6 +157,15 @@ def line_threshold(evidence: Evidence) -> float:
     """Score above which a window counts: Bonferroni over places and kinds, times the texture margin of the pixels."""
     looks = 2 * evidence.panel.pixels / STRETCH_PX * len(SURVEYED)
     return float(norm.isf(FALSE_LINES_PER_SET / looks)) * TEXTURE_MARGIN
+
+
+def smallest_line(evidence: Evidence) -> list[tuple[Orientation, float]]:
+    """The faintest dark line of one pixel over the whole width and height that would have been found, as its contrast."""
+    dark = next(n for n, i in enumerate(SURVEYED) if len(HYPOTHESES[i].channels) == 3 and not HYPOTHESES[i].lit)
+    usual = float(np.median(evidence.seen().known[..., dark]))
+    demand = line_threshold(evidence) + DETECTION_Z
+    lengths: tuple[tuple[Orientation, int], ...] = (("row", evidence.panel.width), ("column", evidence.panel.height))
+    return [(name, max(MIN_AMPLITUDE, demand / max(usual * length, 1e-9) ** 0.5)) for name, length in lengths]
 
 
 def find_lines(evidence: Evidence) -> list[Line]:

@@ -43,7 +43,7 @@ def scratches(evidence: Evidence, lines: Sequence[Finding]) -> list[Finding]:
     """The lines as they are, but those that surely lie above the pixels: scratches that run along rows or columns by chance."""
     heights = [height_of(evidence, line) if line.kind == "line" else None for line in lines]
     return [
-        line.model_copy(update={"kind": "scratch", "orientation": None, "reasons": (*line.reasons, height.words(evidence.panel))})
+        line.model_copy(update={**height.told, "kind": "scratch", "orientation": None, "reasons": (*line.reasons, height.words(evidence.panel))})
         if height is not None and height.above else line for line, height in zip(lines, heights, strict=True)]
 
 
@@ -56,10 +56,10 @@ def told_on_glass(evidence: Evidence, findings: Sequence[Finding]) -> list[Findi
             continue
         height = height_of(evidence, finding)
         if not height.above:
-            told.append(finding)
+            told.append(finding.model_copy(update=height.told))
             continue
         kind: Kind = "dust" if max(finding.w, finding.h) <= MAX_SPECK_PX else "film"
         advice = "Wipe the glass and shoot again." if kind == "dust" else "Look for a bubble or dirt under a protective film, or a mark on the glass."
         told.append(finding.model_copy(update={
-            "kind": kind, "semu": None, "reasons": (*finding.reasons, height.words(evidence.panel), advice)}))
+            **height.told, "kind": kind, "semu": None, "reasons": (*finding.reasons, height.words(evidence.panel), advice)}))
     return told

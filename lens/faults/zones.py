@@ -102,7 +102,7 @@ def unevenness(field: LightField, hidden: NDArray[np.bool_] | None = None) -> Fi
 def light_zones(panel: Panel, field: LightField, patterns: Sequence[str], hidden: NDArray[np.bool_] | None = None) -> list[Finding]:
     """Dark and bright zones, wide bands and mura of the light field; ``hidden`` are (h, w) blocks that lines or markers spoil."""
     rest = unevenness(field, hidden)
-    threshold = max(FAINTEST_ZONE, NOISE_SIGMAS * field.noise)
+    threshold = smallest_zone(field)
     findings = []
     for sign in (-1, 1):
         for region in regions(sign * rest, threshold):
@@ -155,17 +155,9 @@ def bleed_zones(panel: Panel, black: PhotoRead, seen: Field, field: LightField, 
 
 def tint_zones(panel: Panel, field: LightField, patterns: Sequence[str], hidden: NDArray[np.bool_] | None = None) -> list[Finding]:
     """Zones whose colour differs: distance in CIE 1976 u'v' from their surroundings, the panel's colours taken as sRGB."""
-    if field.rgb is None or len(field.rgb) < 2:
-        return []  # one photo's coloured moire looks just like a tint
-    log = np.log(np.clip(field.rgb, 1e-3, None))
-    shift = np.stack([
-        _agreed(np.array([smoothed(_bridged(detrended(one[..., c] - one[..., 1]), hidden), SMOOTH_BLOCKS) for one in log])) for c in (0, 2)],
-        axis=-1)
-    xyz = np.exp(np.stack([shift[..., 0], np.zeros(shift.shape[:2]), shift[..., 1]], axis=-1)) @ SRGB_TO_XYZ.T
-    total = xyz @ np.array([1.0, 15.0, 3.0])
-    uv = np.stack([4 * xyz[..., 0] / total, 9 * xyz[..., 1] / total], axis=-1)
-    white = SRGB_TO_XYZ.sum(axis=1)
-    delta = uv - np.array([4 * white[0], 9 * white[1]]) / (white @ np.array([1.0, 15.0, 3.0]))
+    delta = tint(field, hidden)
+    if delta is None:
+        return []
     distance = np.hypot(delta[..., 0], delta[..., 1])
     noise = 1.4826 * float(np.median(np.abs(delta)))
     findings = []
@@ -175,6 +167,27 @@ def tint_zones(panel: Panel, field: LightField, patterns: Sequence[str], hidden:
         reason = f"{_hue(du, dv)}, {region.peak:.3f} in u'v' from its surroundings."
         findings.append(_finding(panel, region, "discoloration", 0.0, patterns, [reason]))
     return findings
+
+
+def tint(field: LightField, hidden: NDArray[np.bool_] | None = None) -> Field | None:
+    """(h, w, 2) distance in u' and v' from the surroundings' colour, the panel's colours taken as sRGB; None with less than two photos,
+    since one photo's coloured moire looks just like a tint."""
+    if field.rgb is None or len(field.rgb) < 2:
+        return None
+    log = np.log(np.clip(field.rgb, 1e-3, None))
+    shift = np.stack([
+        _agreed(np.array([smoothed(_bridged(detrended(one[..., c] - one[..., 1]), hidden), SMOOTH_BLOCKS) for one in log])) for c in (0, 2)],
+        axis=-1)
+    xyz = np.exp(np.stack([shift[..., 0], np.zeros(shift.shape[:2]), shift[..., 1]], axis=-1)) @ SRGB_TO_XYZ.T
+    total = xyz @ np.array([1.0, 15.0, 3.0])
+    uv = np.stack([4 * xyz[..., 0] / total, 9 * xyz[..., 1] / total], axis=-1)
+    white = SRGB_TO_XYZ.sum(axis=1)
+    return np.asarray(uv - np.array([4 * white[0], 9 * white[1]]) / (white @ np.array([1.0, 15.0, 3.0])), float)
+
+
+def smallest_zone(field: LightField) -> float:
+    """The faintest contrast of a spot that would have been told."""
+    return max(FAINTEST_ZONE, NOISE_SIGMAS * field.noise)
 
 
 def _agreed(fields: Field) -> Field:

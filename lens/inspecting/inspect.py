@@ -4,21 +4,19 @@ from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
-import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from lens import CORE_VERSION
 from lens.acceptance import DEFAULT_PROFILE, Measured, Profile, Ruling, decided, get_profile, judge
 from lens.errors import BadInput
-from lens.faults import LightField, find_faults, measure_uniformity
+from lens.faults import find_faults, measure_uniformity
+from lens.inspecting.maps import light_map, mura_map, smallest_faults, tint_map, unproven_cells
 from lens.inspecting.next_shots import next_shots
 from lens.panel import Panel
 from lens.photo import PhotoRead, read_photo
-from lens.records import Inspection, LightMap, PanelSize, PhotoMap, PhotoReport, Problem, Proven
+from lens.records import Inspection, PanelSize, PhotoMap, PhotoReport, Problem, Proven
 from lens.records.inspection import Point
 
-CELL_COLUMNS = 48
 READERS = 2
 
 
@@ -62,7 +60,7 @@ def inspect_reads(
     findings, field = (found.findings, found.field) if found else ((), None)
     proven_map, pixels_map = (found.proven, found.proven_pixels) if found else (nothing, nothing)
     proven = Proven(pixels=float(pixels_map.mean()), subpixels=float(proven_map.mean()))
-    shots = next_shots(panel, found.evidence, proven.subpixels) if found and found.evidence else ()
+    shots = next_shots(panel, found.evidence, proven.subpixels, findings) if found and found.evidence else ()
     uniformity, colour = measure_uniformity(panel, field)
     shown = [read.pattern.id for read in used]
     greys = found.greys if found else None
@@ -71,8 +69,9 @@ def inspect_reads(
         panel=PanelSize(width=panel.width, height=panel.height),
         photos=tuple(_report(name, read) for name, read in reads), findings=findings, uniformity=uniformity, colour=colour,
         greys=greys,
-        verdict=judge(panel, measured, profile or get_profile(DEFAULT_PROFILE)), proven=proven, light_map=_light_map(panel, field),
-        smallest_proven=_smallest(proven, shown), unproven_cells=_unproven_cells(proven_map), next_shots=shots, core_version=CORE_VERSION)
+        verdict=judge(panel, measured, profile or get_profile(DEFAULT_PROFILE)), proven=proven, light_map=light_map(panel, field),
+        tint_map=tint_map(panel, field), mura_map=mura_map(panel, field), smallest=smallest_faults(panel, found.evidence if found else None, field),
+        smallest_proven=_smallest(proven, shown), unproven_cells=unproven_cells(proven_map), next_shots=shots, core_version=CORE_VERSION)
 
 
 def judge_again(panel: Panel, inspection: Inspection, profile: Profile, rulings: Sequence[Ruling] = ()) -> Inspection:
@@ -111,22 +110,3 @@ def _smallest(proven: Proven, patterns: list[str]) -> str:
         f"One fully dark or lit pixel would have been seen on {100 * proven.pixels:.1f} % of the panel, a single subpixel on "
         f"{100 * proven.subpixels:.1f} %.{tail}")
 
-
-def _cell_rows(height: int, width: int) -> int:
-    return max(1, round(CELL_COLUMNS * height / width))
-
-
-def _light_map(panel: Panel, field: LightField | None) -> LightMap | None:
-    """The light field on the pane's grid."""
-    if field is None:
-        return None
-    rows = _cell_rows(panel.height, panel.width)
-    light = cv2.resize(field.light.astype(np.float32), (CELL_COLUMNS, rows), interpolation=cv2.INTER_AREA)
-    return LightMap(columns=CELL_COLUMNS, rows=rows, light=tuple(round(float(v), 3) for v in light.ravel()))
-
-
-def _unproven_cells(proven: NDArray[np.bool_]) -> tuple[tuple[int, int, float], ...]:
-    """Cells of the pane's grid that are not fully proven, with their proven share."""
-    rows = _cell_rows(*proven.shape)
-    share = cv2.resize(proven.astype(np.float32), (CELL_COLUMNS, rows), interpolation=cv2.INTER_AREA)
-    return tuple((int(c), int(r), round(float(share[r, c]), 2)) for r, c in np.argwhere(share < 0.995))

@@ -11,7 +11,7 @@ from lens.faults import Evidence, Seen, listed
 from lens.panel import Panel
 from lens.patterns import get_pattern, get_set, marker_mask
 from lens.photo import BLOCK_PX, PhotoRead
-from lens.records import NextShot
+from lens.records import Finding, Kind, NextShot
 
 DEMANDED_SHARE = 0.98
 SOLIDS = tuple(name for name in get_set("standard").patterns if get_pattern(name).solid)
@@ -22,6 +22,9 @@ ONCE_MORE = 2.0  # a second photo like the first doubles what is known
 CLOSER = 1.15  # margin on the scale that is asked for
 BLURRED_PHOTO_PX = 1.4  # a sharp phone photo has 0.6 to 1.1
 MAX_SHOTS = 4
+MAYBE_ON_GLASS: tuple[Kind, ...] = ("dead_pixel", "mura", "dark_zone")
+# The thinnest glass and polariser above a cell, divided by its refractive index (common practice), and the same in px without a size.
+LEAST_GLASS_MM, LEAST_GLASS_PX, SURE_SIGMAS = 0.27, 1.5, 3.0
 
 
 class _Need(NamedTuple):
@@ -32,8 +35,27 @@ class _Need(NamedTuple):
     lack: float
 
 
-def next_shots(panel: Panel, evidence: Evidence, proven: float) -> tuple[NextShot, ...]:
+def next_shots(panel: Panel, evidence: Evidence, proven: float, findings: Sequence[Finding] = ()) -> tuple[NextShot, ...]:
     """What to shoot next, the most telling first; empty when enough is proven. ``proven`` is the share of the panel."""
+    side = _from_side(panel, findings)
+    return _proving(panel, evidence, proven)[:MAX_SHOTS - len(side)] + side
+
+
+def _from_side(panel: Panel, findings: Sequence[Finding]) -> tuple[NextShot, ...]:
+    """A photo from the side, where the others were taken from too like places to tell dirt on the glass from dark pixels."""
+    least_px = LEAST_GLASS_MM / panel.pitch_mm if panel.pitch_mm else LEAST_GLASS_PX
+    open_ones = [
+        f for f in findings if f.kind in MAYBE_ON_GLASS and f.counts
+        and (f.above_px is None or f.above_sd_px is None or f.above_px + SURE_SIGMAS * f.above_sd_px > least_px)]
+    if not open_ones:
+        return ()
+    what = f"whether {len(open_ones)} dark spots lie" if len(open_ones) > 1 else "whether the dark spot lies"
+    return (NextShot(pattern="white", count=1, share=0.0, from_side=True, text=(
+        f"Photograph white once more from the side, 20 to 30 degrees off: it tells {what} on the glass or in the pixels.")),)
+
+
+def _proving(panel: Panel, evidence: Evidence, proven: float) -> tuple[NextShot, ...]:
+    """Photos that prove more of the panel."""
     if proven >= DEMANDED_SHARE:
         return ()
     photos = evidence.photos

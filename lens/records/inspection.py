@@ -1,9 +1,11 @@
 """The result of looking at a set of photos of one panel."""
 
+from typing import Literal
+
 from pydantic import Field
 
 from lens.records.base import Record
-from lens.records.findings import Colour, Finding, Greys, Uniformity
+from lens.records.findings import Channel, Colour, Finding, Greys, Kind, Uniformity
 from lens.records.verdict import Verdict
 
 Point = tuple[float, float]
@@ -46,6 +48,28 @@ class LightMap(Record):
     light: tuple[float, ...]
 
 
+class PanelMap(Record):
+    """A value over a coarse grid of the panel, row by row from the top left."""
+
+    columns: int
+    rows: int
+    values: tuple[float, ...]
+
+
+class SmallestFault(Record):
+    """The smallest fault of a kind that would have been found with probability 0.95: as a share of a full one (more than 1: not even
+    that), or as its contrast. ``median`` is over the panel, ``worst`` is exceeded on a twentieth of it."""
+
+    kind: Kind
+    channel: Channel | None = None
+    orientation: Literal["row", "column"] | None = None
+    unit: Literal["of a full fault", "contrast"]
+    median: float
+    worst: float
+    proven: float = Field(description="share of the panel where a full one would have been found")
+    map: PanelMap | None = None
+
+
 class NextShot(Record):
     """Photos that would prove more. ``frame`` is centre and size of the part to show, in panel pixels; None is the whole panel."""
 
@@ -54,6 +78,7 @@ class NextShot(Record):
     share: float = Field(description="share of the panel that they could prove")
     text: str
     frame: tuple[float, float, float, float] | None = None
+    from_side: bool = Field(default=False, description="well off the panel's normal, so that what lies on the glass moves")
 
 
 class PhotoReport(Record):
@@ -87,6 +112,9 @@ class Inspection(Record):
     verdict: Verdict
     proven: Proven
     light_map: LightMap | None = None
+    tint_map: PanelMap | None = Field(default=None, description="u'v' distance from the surroundings' colour")
+    mura_map: PanelMap | None = Field(default=None, description="percent by which the light differs from a smooth light")
+    smallest: tuple[SmallestFault, ...] = Field(default=(), description="the smallest fault that would have been seen, by kind")
     smallest_proven: str = Field(description="the smallest fault that would have been seen, in words")
     unproven_cells: tuple[tuple[int, int, float], ...] = Field(
         default=(), description="column, row and proven share of the cells of a 48-column grid that are not fully proven")

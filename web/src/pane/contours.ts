@@ -1,9 +1,9 @@
 // Contour lines of a coarse field of values (marching squares), in cell coordinates: cell (0, 0) has its centre at 0.5, 0.5.
 
-export interface Grid { columns: number; rows: number; light: readonly number[] }
+export interface Grid { columns: number; rows: number; values: readonly number[] }
 export type Segment = readonly [number, number, number, number];
 
-const at = (grid: Grid, column: number, row: number): number => grid.light[row * grid.columns + column] ?? 0;
+const at = (grid: Grid, column: number, row: number): number => grid.values[row * grid.columns + column] ?? 0;
 
 /** Segments along which the field crosses a level, between the centres of neighbouring cells. */
 export function contour(grid: Grid, level: number): Segment[] {
@@ -30,13 +30,13 @@ export function contour(grid: Grid, level: number): Segment[] {
   return out;
 }
 
-/** Levels every 2, 5 or 10 hundredths, so that there are few enough to read. */
-export function levels(grid: Grid): number[] {
-  const low = Math.min(...grid.light);
-  const high = Math.max(...grid.light);
-  const step = [0.02, 0.05, 0.1].find((one) => (high - low) / one <= 9) ?? 0.2;
+/** Levels at the finest of the steps that leaves few enough to read, or at twice the coarsest. */
+export function levels(grid: Grid, steps: readonly number[]): number[] {
+  const low = Math.min(...grid.values);
+  const high = Math.max(...grid.values);
+  const step = steps.find((one) => (high - low) / one <= 9) ?? 2 * (steps.at(-1) ?? 1);
   const out: number[] = [];
-  for (let n = Math.ceil(low / step - 1e-9); n <= high / step + 1e-9; n += 1) out.push(Number((n * step).toFixed(2)));
+  for (let n = Math.ceil(low / step - 1e-9); n <= high / step + 1e-9; n += 1) out.push(Number((n * step).toPrecision(6)));
   return out;
 }
 

@@ -919,6 +919,16 @@ export interface components {
              */
             frequency_hz?: number | null;
             /**
+             * Above Px
+             * @description how far it lies above the pixels, by parallax; None where nothing tells it
+             */
+            above_px?: number | null;
+            /**
+             * Above Sd Px
+             * @description standard deviation of above_px
+             */
+            above_sd_px?: number | null;
+            /**
              * Semu
              * @description visibility of a mura whose size in millimetres is known
              */
@@ -1027,6 +1037,16 @@ export interface components {
             verdict: components["schemas"]["Verdict"];
             proven: components["schemas"]["Proven"];
             light_map?: components["schemas"]["LightMap"] | null;
+            /** @description u'v' distance from the surroundings' colour */
+            tint_map?: components["schemas"]["PanelMap"] | null;
+            /** @description percent by which the light differs from a smooth light */
+            mura_map?: components["schemas"]["PanelMap"] | null;
+            /**
+             * Smallest
+             * @description the smallest fault that would have been seen, by kind
+             * @default []
+             */
+            smallest: components["schemas"]["SmallestFault"][];
             /**
              * Smallest Proven
              * @description the smallest fault that would have been seen, in words
@@ -1161,6 +1181,12 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * From Side
+             * @description well off the panel's normal, so that what lies on the glass moves
+             * @default false
+             */
+            from_side: boolean;
         };
         /** NextStep */
         NextStep: {
@@ -1177,6 +1203,18 @@ export interface components {
             expected_saving_per_minute: number;
             /** Reason */
             reason: string;
+        };
+        /**
+         * PanelMap
+         * @description A value over a coarse grid of the panel, row by row from the top left.
+         */
+        PanelMap: {
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
+            /** Values */
+            values: number[];
         };
         /** PanelSize */
         PanelSize: {
@@ -1334,6 +1372,37 @@ export interface components {
             /** Photos */
             photos: components["schemas"]["PhotoOut"][];
             result: components["schemas"]["Inspection"] | null;
+        };
+        /**
+         * SmallestFault
+         * @description The smallest fault of a kind that would have been found with probability 0.95: as a share of a full one (more than 1: not even
+         *     that), or as its contrast. ``median`` is over the panel, ``worst`` is exceeded on a twentieth of it.
+         */
+        SmallestFault: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera";
+            /** Channel */
+            channel?: ("red" | "green" | "blue") | null;
+            /** Orientation */
+            orientation?: ("row" | "column") | null;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "of a full fault" | "contrast";
+            /** Median */
+            median: number;
+            /** Worst */
+            worst: number;
+            /**
+             * Proven
+             * @description share of the panel where a full one would have been found
+             */
+            proven: number;
+            map?: components["schemas"]["PanelMap"] | null;
         };
         /**
          * StationState

@@ -12,12 +12,12 @@ export function NextShots({ shots, runId, framed, onFrame }: Props) {
   if (shots.length === 0) return null;
   return (
     <Box component="section" aria-label="Next photos" sx={{ mt: 1, p: 1.5, border: 1, borderColor: "divider", borderRadius: 1 }}>
-      <Typography variant="h2">Photos that would prove more</Typography>
+      <Typography variant="h2">Photos that would tell more</Typography>
       <Box component="ol" sx={{ m: 0, mt: 0.5, pl: 2.5 }}>
         {shots.map((shot) => (
-          <Box component="li" key={shot.pattern} sx={{ py: 0.25 }}>
+          <Box component="li" key={`${shot.pattern}${shot.from_side ? "-side" : ""}`} sx={{ py: 0.25 }}>
             <Typography component="span">{shot.text}</Typography>{" "}
-            <Typography component="span" variant="body2" color="textSecondary">Up to {(100 * shot.share).toFixed(1)} % of the panel.</Typography>
+            {shot.share > 0 && <Typography component="span" variant="body2" color="textSecondary">Up to {(100 * shot.share).toFixed(1)} % of the panel.</Typography>}
             <Box sx={{ display: "flex", gap: 1 }}>
               <Button size="small" onClick={() => { show.mutate(shot.pattern); }}>Show {shot.pattern}</Button>
               {shot.frame && <Button size="small" aria-pressed={framed?.pattern === shot.pattern} onClick={() => { onFrame(framed?.pattern === shot.pattern ? null : shot); }}>{framed?.pattern === shot.pattern ? "Hide the frame" : "Frame it on the pane"}</Button>}

@@ -2,14 +2,12 @@
 
 import { Box, ToggleButton, ToggleButtonGroup, Typography } from "@mui/material";
 import { useEffect, useMemo, useState } from "react";
-import { CELL_COLUMNS } from "../../pane/geometry";
-import { LightLayer } from "../../pane/LightLayer";
 import { Pane } from "../../pane/Pane";
-import { ProfilePlot } from "../../pane/ProfilePlot";
 import type { Job, NextShot, Run } from "../api/client";
 import { typing } from "../keys";
 import { FindingDetail } from "./FindingDetail";
 import { FindingList, sorted } from "./FindingList";
+import { LayerDrawing, LayerNotes, layersOf, type Layer } from "./layers";
 import { NextShots } from "./NextShots";
 import { Key } from "./notes";
 
@@ -32,18 +30,17 @@ function frameOf(shot: NextShot | null) {
   return { x, y, w, h };
 }
 
-type Layer = "faults" | "light";
 type Change<T> = (to: (now: T) => T) => void;
 
-/** N and P walk the findings, L changes the layer, B held shows the inspection before. */
-function usePaneKeys(order: readonly number[], setSelected: Change<number | null>, setHeld: (held: boolean) => void, setLayer: Change<Layer>) {
+/** N and P walk the findings, L changes to the next layer, B held shows the inspection before. */
+function usePaneKeys(order: readonly number[], layers: readonly Layer[], setSelected: Change<number | null>, setHeld: (held: boolean) => void, setLayer: Change<Layer>) {
   useEffect(() => {
     const onUp = (event: KeyboardEvent) => { if (event.key === "b") setHeld(false); };
     const release = () => { setHeld(false); };
     const onDown = (event: KeyboardEvent) => {
       if (typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
       if (event.key === "b") setHeld(true);
-      if (event.key === "l") setLayer((now) => (now === "light" ? "faults" : "light"));
+      if (event.key === "l") setLayer((now) => layers[(layers.indexOf(now) + 1) % layers.length] ?? "faults");
       if ((event.key === "n" || event.key === "p") && order.length) {
         setSelected((now) => {
           const at = now === null ? -1 : order.indexOf(now);
@@ -55,12 +52,13 @@ function usePaneKeys(order: readonly number[], setSelected: Change<number | null
     window.addEventListener("keyup", onUp);
     window.addEventListener("blur", release);
     return () => { window.removeEventListener("keydown", onDown); window.removeEventListener("keyup", onUp); window.removeEventListener("blur", release); };
-  }, [order, setSelected, setHeld, setLayer]);
+  }, [order, layers, setSelected, setHeld, setLayer]);
 }
 
 export function PaneBoard({ job, stage, onStage }: { job: Job; stage: Run["stage"]; onStage: (stage: Run["stage"]) => void }) {
   const [selected, setSelected] = useState<number | null>(null);
   const [layer, setLayer] = useState<Layer>("faults");
+  const [kind, setKind] = useState(0);
   const [framed, setFramed] = useState<NextShot | null>(null);
   const [held, setHeld] = useState(false);
   const other = otherOf(job, stage);
@@ -74,13 +72,13 @@ export function PaneBoard({ job, stage, onStage }: { job: Job; stage: Run["stage
     return new Set(findings.flatMap((f, i) => (added.some((n) => n.x === f.x && n.y === f.y && n.kind === f.kind) ? [i] : [])));
   }, [shown, job.comparison, findings]);
   const order = useMemo(() => sorted(findings, run?.result?.verdict), [findings, run]);
-  usePaneKeys(order, setSelected, setHeld, setLayer);
+  const offered = useMemo(() => layersOf(result), [result]);
+  const layers = useMemo(() => offered.map(([id]) => id), [offered]);
+  const drawn = layers.includes(layer) ? layer : "faults";
+  usePaneKeys(order, layers, setSelected, setHeld, setLayer);
   const photographed = run?.photos.some((photo) => !photo.removed);
   const empty = !photographed ? "Nothing photographed yet" : !result ? "Photos are being read" : undefined;
-  const grid = result?.light_map ?? null;
   const chosen = selected === null ? undefined : findings[selected];
-  const row = grid ? Math.min(grid.rows - 1, Math.floor(((chosen?.y ?? job.panel_height / 2) / job.panel_height) * grid.rows)) : 0;
-  const column = grid ? Math.min(CELL_COLUMNS - 1, Math.floor(((chosen?.x ?? job.panel_width / 2) / job.panel_width) * CELL_COLUMNS)) : 0;
   return (
     <Box sx={{ minWidth: 0, p: { xs: 1, md: 2 }, bgcolor: "background.default", ...KEPT_IN_VIEW }} tabIndex={-1}>
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center", mb: 1 }}>
@@ -88,10 +86,9 @@ export function PaneBoard({ job, stage, onStage }: { job: Job; stage: Run["stage
           onChange={(_, value: Run["stage"] | null) => { if (value) { onStage(value); setSelected(null); } }}>
           {STAGES.filter(([id]) => id !== "external" || job.runs.some((one) => one.stage === id)).map(([id, title]) => <ToggleButton key={id} value={id}>{title}</ToggleButton>)}
         </ToggleButtonGroup>
-        {grid && (
-          <ToggleButtonGroup exclusive size="small" value={layer} aria-label="Layer" onChange={(_, value: Layer | null) => { if (value) setLayer(value); }}>
-            <ToggleButton value="faults">Faults</ToggleButton>
-            <ToggleButton value="light">Light</ToggleButton>
+        {offered.length > 1 && (
+          <ToggleButtonGroup exclusive size="small" value={drawn} aria-label="Layer" onChange={(_, value: Layer | null) => { if (value) setLayer(value); }}>
+            {offered.map(([id, title]) => <ToggleButton key={id} value={id}>{title}</ToggleButton>)}
           </ToggleButtonGroup>
         )}
         <Typography variant="body2" color="textSecondary">{job.panel_width} x {job.panel_height} px{job.diagonal_in ? `, ${job.diagonal_in} in` : ""}</Typography>
@@ -99,16 +96,10 @@ export function PaneBoard({ job, stage, onStage }: { job: Job; stage: Run["stage
       </Box>
       <Pane panel={{ width: job.panel_width, height: job.panel_height }} findings={findings} unproven={result?.unproven_cells ?? []}
         selected={held ? null : selected} onSelect={setSelected} fresh={fresh} empty={empty} frame={frameOf(framed)} maxHeight="min(56vh, 520px)" label={`Pane: ${findings.length} findings`}
-        layer={layer === "light" && grid && <LightLayer panel={{ width: job.panel_width, height: job.panel_height }} grid={grid} points={result?.uniformity?.points ?? []} />} />
+        layer={result && <LayerDrawing layer={drawn} job={job} result={result} kind={kind} />} />
       {result && <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>Hatched: not proven. {result.smallest_proven}</Typography>}
-      {result && run && !job.closed_at && result.verdict.result !== "fail" && <NextShots shots={result.next_shots ?? []} runId={run.id} framed={framed} onFrame={setFramed} />}
-      {layer === "light" && grid && (
-        <Box sx={{ mt: 1 }}>
-          <Typography variant="body2" color="textSecondary">Lines: light in percent of its median, lens fall-off taken off. Large figures: the nine points, in percent of the brightest.</Typography>
-          <ProfilePlot grid={grid} along="row" index={row} label={chosen ? `along row ${Math.round(chosen.y)}` : "along the middle row"} />
-          <ProfilePlot grid={grid} along="column" index={column} label={chosen ? `along column ${Math.round(chosen.x)}` : "along the middle column"} />
-        </Box>
-      )}
+      {result && run && !job.closed_at && <NextShots shots={(result.next_shots ?? []).filter((shot) => shot.from_side || result.verdict.result !== "fail")} runId={run.id} framed={framed} onFrame={setFramed} />}
+      {result && <LayerNotes layer={drawn} job={job} result={result} at={chosen} kind={kind} onKind={setKind} />}
       {chosen && run && !held && <FindingDetail key={`${chosen.kind}.${chosen.x}.${chosen.y}`} finding={chosen} run={run} closed={Boolean(job.closed_at)} />}
       <FindingList findings={findings} order={order} fresh={fresh} selected={selected} onSelect={setSelected} />
     </Box>
