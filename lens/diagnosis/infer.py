@@ -157,12 +157,16 @@ def evidence_from_inspection(inspection: Inspection) -> EvidenceItem | None:
     kinds = {f.kind for f in inspection.findings if f.counts}
     if any(f.kind == "artifact" and f.counts and f.confidence > UNSURE for f in inspection.findings):
         outcome = "picture"
+    elif "no_light" in kinds:
+        outcome = "no_light"
     elif "crack" in kinds:
         outcome = "crack"
     elif kinds & {"line", "band"}:
         outcome = "lines"
     elif kinds & {"dark_zone", "bright_zone"}:
         outcome = "zones"
+    elif "dim" in kinds:
+        outcome = "dim"
     elif kinds & {"dead_pixel", "bright_pixel", "dark_subpixel", "bright_subpixel"}:
         outcome = "pixels"
     elif inspection.verdict.proven_fraction >= 0.9:

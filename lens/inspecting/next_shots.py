@@ -22,7 +22,7 @@ ONCE_MORE = 2.0  # a second photo like the first doubles what is known
 CLOSER = 1.15  # margin on the scale that is asked for
 BLURRED_PHOTO_PX = 1.4  # a sharp phone photo has 0.6 to 1.1
 MAX_SHOTS = 4
-MAYBE_ON_GLASS: tuple[Kind, ...] = ("dead_pixel", "mura", "dark_zone")
+MAYBE_ON_GLASS: tuple[Kind, ...] = ("dead_pixel", "mura")
 # The thinnest glass and polariser above a cell, divided by its refractive index (common practice), and the same in px without a size.
 LEAST_GLASS_MM, LEAST_GLASS_PX, SURE_SIGMAS = 0.27, 1.5, 3.0
 

@@ -1,7 +1,7 @@
 // The pane: one scaled drawing of the panel in its true proportions, with everything that was found on it.
 
 import { useId } from "react";
-import { cellBox, drawnBox, drawnHeight, DRAWN_WIDTH, type PanelSize, type Spot } from "./geometry";
+import { cellBox, drawnBox, drawnHeight, DRAWN_WIDTH, grown, type PanelSize, type Spot } from "./geometry";
 import { areaOf, isExtended, markOf } from "./marks";
 
 export interface PaneFinding extends Spot { kind: string; channel?: string | null; confidence: number; contrast?: number; decision?: { verdict: string } | null }
@@ -27,6 +27,9 @@ function Extent({ kind, bright, ...box }: { kind: string; bright: boolean; x: nu
   return <rect {...box} fill={area.fill} fillOpacity={area.opacity} stroke="#fff" strokeWidth={area.dash ? 2.4 : 1.5} strokeDasharray={area.dash} />;
 }
 
+/** From this size in drawing units the box of a thing that has a mark of its own is drawn too. */
+const OUTLINED = 44;
+
 /** Corners of a viewfinder around a part of the panel. */
 function Frame({ box }: { box: { x: number; y: number; width: number; height: number } }) {
   const [right, bottom] = [box.x + box.width, box.y + box.height];
@@ -39,6 +42,7 @@ function Frame({ box }: { box: { x: number; y: number; width: number; height: nu
 export function Pane({ panel, findings, unproven = [], selected = null, onSelect, fresh, label, empty, layer, frame, maxHeight = "60vh" }: Props) {
   const hatch = useId();
   const height = drawnHeight(panel);
+  const grow = grown(panel);
   return (
     <svg viewBox={`-8 -8 ${DRAWN_WIDTH + 16} ${height + 16}`} role="group" aria-label={label}
       style={{ display: "block", width: "100%", maxHeight, aspectRatio: `${DRAWN_WIDTH + 16} / ${height + 16}` }}>
@@ -64,13 +68,16 @@ export function Pane({ panel, findings, unproven = [], selected = null, onSelect
             {isExtended(finding.kind)
               ? <Extent kind={finding.kind} bright={(finding.contrast ?? -1) > 0} x={box.x} y={box.y} width={box.width} height={box.height} />
               : (
-                <g transform={`translate(${box.cx} ${box.cy})`}>
-                  <circle r="22" fill="transparent" />
-                  <path d={mark.path} fill={mark.filled ? "#000" : "none"} stroke="#fff" strokeWidth="2.4" strokeDasharray={mark.dashed ? "5 4" : undefined} />
-                </g>
+                <>
+                  {Math.max(box.width, box.height) > OUTLINED * grow && <rect x={box.x} y={box.y} width={box.width} height={box.height} fill="none" stroke="#fff" strokeWidth={1.5 * grow} strokeDasharray="3 8" />}
+                  <g transform={`translate(${box.cx} ${box.cy}) scale(${grow})`}>
+                    <circle r="22" fill="transparent" />
+                    <path d={mark.path} fill={mark.filled ? "#000" : "none"} stroke="#fff" strokeWidth="2.4" strokeDasharray={mark.dashed ? "5 4" : undefined} />
+                  </g>
+                </>
               )}
-            {fresh?.has(index) && <circle cx={box.cx} cy={box.cy} r="30" fill="none" stroke="#fff" strokeWidth="3" strokeDasharray="2 5" />}
-            {chosen && <path d={`M${box.cx - 36} ${box.cy}h22M${box.cx + 14} ${box.cy}h22M${box.cx} ${box.cy - 36}v22M${box.cx} ${box.cy + 14}v22`} stroke="#fff" strokeWidth="3" />}
+            {fresh?.has(index) && <circle cx={box.cx} cy={box.cy} r={30 * grow} fill="none" stroke="#fff" strokeWidth={3 * grow} strokeDasharray="2 5" />}
+            {chosen && <path transform={`translate(${box.cx} ${box.cy}) scale(${grow})`} d="M-36 0h22M14 0h22M0 -36v22M0 14v22" stroke="#fff" strokeWidth="3" />}
           </g>
         );
       })}

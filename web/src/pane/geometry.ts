@@ -7,6 +7,8 @@ export const DRAWN_WIDTH = 1000;
 export const CELL_COLUMNS = 48;
 
 export const drawnHeight = (panel: PanelSize): number => (DRAWN_WIDTH * panel.height) / panel.width;
+/** How much larger marks and figures are drawn on a tall panel, whose drawing is shown smaller to fit. */
+export const grown = (panel: PanelSize): number => Math.max(1, drawnHeight(panel) / 700);
 export const scale = (panel: PanelSize): number => DRAWN_WIDTH / panel.width;
 
 /** Box of a finding in drawing units. */

@@ -26,6 +26,8 @@ const MARKS: Record<string, Mark> = {
   artifact: { path: "M-13 -8H3V8H-13zM-3 -8V-12H13V4H3", filled: false, word: "wrong picture", area: { fill: "none", opacity: 0, dash: "20 10" } },
   flicker: { path: "M-13 -8H13M-13 0H13M-13 8H13", filled: false, word: "flicker", area: { fill: "none", opacity: 0, dash: "2 14" } },
   retained_image: { path: "M-13 -9H5V6H-13zM-7 6V11H13V-4H5", filled: false, word: "retained image", dashed: true, area: { fill: "none", opacity: 0, dash: "14 4 2 4" } },
+  no_light: { path: `${ring(11)}M-13 13L13 -13`, filled: true, word: "no light", area: { fill: "#000", opacity: 0.6, dash: "24 8" } },
+  dim: { path: `${ring(11)}M0 -11V11`, filled: false, word: "dim panel", area: { fill: "#000", opacity: 0.15, dash: "1 12" } },
   dust: { path: cross(7), filled: false, word: "dust" },
   camera: { path: cross(7) + ring(10), filled: false, word: "camera defect" },
   scratch: { path: cross(7) + "M-12 0H12", filled: false, word: "scratch" },

@@ -2,6 +2,7 @@
 
 import { Box, ButtonBase, Typography } from "@mui/material";
 import { ContourLayer } from "../../pane/ContourLayer";
+import { FigureLayer } from "../../pane/FigureLayer";
 import { CELL_COLUMNS } from "../../pane/geometry";
 import { markOf } from "../../pane/marks";
 import { ProfilePlot } from "../../pane/ProfilePlot";
@@ -13,7 +14,6 @@ const TITLES: Record<Layer, string> = { faults: "Faults", light: "Light", tint: 
 const LIGHT_STEPS = [0.02, 0.05, 0.1];
 const MURA_STEPS = [0.5, 1, 2, 5, 10];
 const TINT_STEPS = [0.002, 0.004, 0.01, 0.02];
-const SEEN_STEPS = [0.05, 0.1, 0.25, 0.5, 1];
 
 const lightGrid = (result: Inspection) => (result.light_map ? { columns: result.light_map.columns, rows: result.light_map.rows, values: result.light_map.light } : null);
 const mapped = (result: Inspection): Smallest[] => (result.smallest ?? []).filter((one) => one.map);
@@ -35,7 +35,7 @@ export function LayerDrawing({ layer, job, result, kind }: { layer: Layer; job: 
   if (layer === "light" && light) return <ContourLayer label="Light field" panel={panel} grid={light} steps={LIGHT_STEPS} strong={1} points={result.uniformity?.points} figure={(level) => String(Math.round(level * 100))} />;
   if (layer === "mura" && result.mura_map) return <ContourLayer label="Mura" panel={panel} grid={result.mura_map} steps={MURA_STEPS} strong={0} figure={(level) => `${level > 0 ? "+" : ""}${level}`} />;
   if (layer === "tint" && result.tint_map) return <ContourLayer label="Tint" panel={panel} grid={result.tint_map} steps={TINT_STEPS} figure={(level) => String(Math.round(level * 1000))} />;
-  if (layer === "seen" && seen) return <ContourLayer label="Smallest fault seen" panel={panel} grid={seen} steps={SEEN_STEPS} strong={1} figure={(level) => level.toFixed(2)} />;
+  if (layer === "seen" && seen) return <FigureLayer label="Smallest fault seen" panel={panel} grid={seen} figure={(value) => (value > 1 ? "none" : String(Math.max(1, Math.round(100 * value))))} />;
   return null;
 }
 
@@ -48,7 +48,7 @@ function SeenTable({ result, kind, onKind }: { result: Inspection; kind: number;
   const drawn = mapped(result);
   return (
     <Box component="table" sx={{ borderCollapse: "collapse", width: "100%", mt: 1, "& th, & td": { textAlign: "left", py: 0.25, pr: 1.5, typography: "body2", fontVariantNumeric: "tabular-nums" }, "& th": { color: "text.secondary", fontWeight: 400 } }}>
-      <caption><Typography variant="body2" color="textSecondary" align="left">Smallest fault that would have been found, 19 times of 20. Lines on the pane: share of a full fault; beyond the strong line not even a full one.</Typography></caption>
+      <caption><Typography variant="body2" color="textSecondary" align="left">Smallest fault that would have been found, 19 times of 20. Figures on the pane: percent of a full fault.</Typography></caption>
       <thead><tr><th scope="col">Kind</th><th scope="col">On half of the panel</th><th scope="col">Worst twentieth</th><th scope="col">Proven</th></tr></thead>
       <tbody>
         {(result.smallest ?? []).map((one) => {
