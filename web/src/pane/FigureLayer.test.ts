@@ -3,7 +3,7 @@ import { figures } from "./FigureLayer";
 
 describe("figures over the pane", () => {
   it("are medians of squares of cells, in their middle", () => {
-    const values = Array.from({ length: 36 }, (_, n) => (n % 6 < 3 ? 1 : 5));
+    const values: number[] = Array.from({ length: 36 }, (_, n) => (n % 6 < 3 ? 1 : 5));
     values[0] = 99;
     const told = figures({ columns: 6, rows: 6, values });
     expect(told.map(({ value }) => value)).toEqual([1, 5, 1, 5]);

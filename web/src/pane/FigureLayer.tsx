@@ -15,7 +15,7 @@ export function figures(grid: Grid): { column: number; row: number; value: numbe
         for (let x = column; x < Math.min(column + EVERY, grid.columns); x += 1) near.push(grid.values[y * grid.columns + x] ?? 0);
       }
       near.sort((a, b) => a - b);
-      out.push({ column: Math.min(column + EVERY / 2, grid.columns), row: Math.min(row + EVERY / 2, grid.rows - 0.2), value: near[Math.floor(near.length / 2)] ?? 0 });
+      out.push({ column: (column + Math.min(column + EVERY, grid.columns)) / 2, row: (row + Math.min(row + EVERY, grid.rows)) / 2, value: near[Math.floor(near.length / 2)] ?? 0 });
     }
   }
   return out;
