@@ -6,6 +6,7 @@ many parts with corners (common practice).
 
 from collections.abc import Sequence
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -24,6 +25,8 @@ CORNERS_OF_PICTURE: tuple[Kind, ...] = ("dust", "camera")
 CONFIDENCE = 0.9
 STRONG_LINE = 0.1
 RIM_PX = 16
+RING_BLOCKS, RUNS_BLOCKS = 7, 30  # how far beside the parts is looked; blocks over which what is left of moire runs
+LEAST_FADED = 0.2
 
 
 def find_retained(panel: Panel, field: LightField | None, patterns: Sequence[str], lines: Sequence[Finding]) -> Finding | None:
@@ -51,12 +54,37 @@ def find_retained(panel: Panel, field: LightField | None, patterns: Sequence[str
     dark = float(rest[inside.y0:inside.y0 + inside.height, inside.x0:inside.x0 + inside.width][inside.inside].mean()) < 0
     depth = float(np.median([part.peak for part in best]))
     word = "darker" if dark else "brighter"
+    faded, words = _fading(field, best)
     return Finding(
         kind="retained_image", x=(left + right) / 2, y=(top + bottom) / 2, w=right - left, h=bottom - top,
-        contrast=round(float(np.expm1(-depth if dark else depth)), 3), confidence=CONFIDENCE, patterns=tuple(patterns),
-        reasons=(
-            f"{len(best)} faint parts with straight edges, about {100 * depth:.0f} % {word}: an earlier picture that stayed.",
-            "Show moving pictures for ten minutes and photograph grey again: what fades is a liquid-crystal panel's retention, what stays is wear."))
+        contrast=round(float(np.expm1(-depth if dark else depth)), 3), confidence=CONFIDENCE, patterns=tuple(patterns), faded=faded,
+        reasons=(f"{len(best)} faint parts with straight edges, about {100 * depth:.0f} % {word}: an earlier picture that stayed.", words))
+
+
+def _fading(field: LightField, parts: Sequence[Region]) -> tuple[float | None, str]:
+    """Share of the contrast that is gone from the first to the last photo of a pattern that was shot more than once, and what it means."""
+    inside = np.zeros(field.light.shape, np.uint8)
+    for part in parts:
+        inside[part.y0:part.y0 + part.height, part.x0:part.x0 + part.width] |= part.inside
+    ring = (cv2.dilate(inside, np.ones((RING_BLOCKS, RING_BLOCKS), np.uint8)) > 0) & (inside == 0)
+    twice = [(field.names.index(name), len(field.names) - 1 - field.names[::-1].index(name)) for name in dict.fromkeys(field.names)]
+    lost, spread = [], []
+    for first, last in (pair for pair in twice if pair[0] != pair[1]):
+        before, after = (float((field.rest + field.apart[n])[inside > 0].mean() - (field.rest + field.apart[n])[ring].mean()) for n in (first, last))
+        change = field.apart[last] - field.apart[first]
+        noise = 1.4826 * float(np.median(np.abs(change - np.median(change)))) * float(np.sqrt(RUNS_BLOCKS / max(int(inside.sum()), 1)))
+        lost.append(1 - after / before)
+        spread.append(noise / abs(before))
+    if not lost:
+        return None, ("Show moving pictures for ten minutes and photograph grey again: what fades is a liquid-crystal panel's retention, what "
+                      "stays is wear.")
+    weights = 1 / np.square(spread)
+    share, sd = float(np.average(lost, weights=weights)), float(weights.sum() ** -0.5)
+    if share - 2 * sd > LEAST_FADED:
+        return round(share, 2), f"In the later photo {100 * share:.0f} % of it is gone: a liquid-crystal panel's retention that fades, not wear."
+    if share + 2 * sd < LEAST_FADED:
+        return round(share, 2), "It is as strong in the later photo: wear, as far as the minutes between the two can tell."
+    return round(share, 2), f"The later photo cannot tell whether it fades (+-{100 * 2 * sd:.0f} %)."
 
 
 def _drawn(rest: NDArray[np.float64], region: Region) -> bool:

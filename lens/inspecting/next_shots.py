@@ -37,8 +37,16 @@ class _Need(NamedTuple):
 
 def next_shots(panel: Panel, evidence: Evidence, proven: float, findings: Sequence[Finding] = ()) -> tuple[NextShot, ...]:
     """What to shoot next, the most telling first; empty when enough is proven. ``proven`` is the share of the panel."""
-    side = _from_side(panel, findings)
-    return _proving(panel, evidence, proven)[:MAX_SHOTS - len(side)] + side
+    telling = _from_side(panel, findings) + _once_more(findings)
+    return _proving(panel, evidence, proven)[:MAX_SHOTS - len(telling)] + telling
+
+
+def _once_more(findings: Sequence[Finding]) -> tuple[NextShot, ...]:
+    """A later photo tells a retention that fades from wear."""
+    if not any(f.kind == "retained_image" and f.faded is None and f.counts for f in findings):
+        return ()
+    return (NextShot(pattern="grey50", count=1, share=0.0, later=True, text=(
+        "Show moving pictures for ten minutes, then photograph grey50 once more: it tells a retention that fades from wear.")),)
 
 
 def _from_side(panel: Panel, findings: Sequence[Finding]) -> tuple[NextShot, ...]:

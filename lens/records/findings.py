@@ -41,6 +41,7 @@ class Finding(Record):
     members: tuple[int, ...] = Field(default=(), description="indices of a cluster's faults in the findings")
     reasons: tuple[str, ...] = ()
     frequency_hz: float | None = Field(default=None, description="of a flicker, where the camera's time for one row is known")
+    faded: float | None = Field(default=None, description="share of a retained image's contrast that was gone in the last photo of its pattern")
     above_px: float | None = Field(default=None, description="how far it lies above the pixels, by parallax; None where nothing tells it")
     above_sd_px: float | None = Field(default=None, description="standard deviation of above_px")
     semu: float | None = Field(default=None, description="visibility of a mura whose size in millimetres is known")

@@ -78,6 +78,7 @@ class NextShot(Record):
     share: float = Field(description="share of the panel that they could prove")
     text: str
     frame: tuple[float, float, float, float] | None = None
+    later: bool = Field(default=False, description="after some minutes, to see what fades")
     from_side: bool = Field(default=False, description="well off the panel's normal, so that what lies on the glass moves")
 
 

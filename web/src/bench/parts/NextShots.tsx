@@ -15,7 +15,7 @@ export function NextShots({ shots, runId, framed, onFrame }: Props) {
       <Typography variant="h2">Photos that would tell more</Typography>
       <Box component="ol" sx={{ m: 0, mt: 0.5, pl: 2.5 }}>
         {shots.map((shot) => (
-          <Box component="li" key={`${shot.pattern}${shot.from_side ? "-side" : ""}`} sx={{ py: 0.25 }}>
+          <Box component="li" key={`${shot.pattern}${shot.from_side ? "-side" : ""}${shot.later ? "-later" : ""}`} sx={{ py: 0.25 }}>
             <Typography component="span">{shot.text}</Typography>{" "}
             {shot.share > 0 && <Typography component="span" variant="body2" color="textSecondary">Up to {(100 * shot.share).toFixed(1)} % of the panel.</Typography>}
             <Box sx={{ display: "flex", gap: 1 }}>

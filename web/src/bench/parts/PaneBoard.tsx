@@ -98,7 +98,7 @@ export function PaneBoard({ job, stage, onStage }: { job: Job; stage: Run["stage
         selected={held ? null : selected} onSelect={setSelected} fresh={fresh} empty={empty} frame={frameOf(framed)} maxHeight="min(56vh, 520px)" label={`Pane: ${findings.length} findings`}
         layer={result && <LayerDrawing layer={drawn} job={job} result={result} kind={kind} />} />
       {result && <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>Hatched: not proven. {result.smallest_proven}</Typography>}
-      {result && run && !job.closed_at && <NextShots shots={(result.next_shots ?? []).filter((shot) => shot.from_side || result.verdict.result !== "fail")} runId={run.id} framed={framed} onFrame={setFramed} />}
+      {result && run && !job.closed_at && <NextShots shots={(result.next_shots ?? []).filter((shot) => shot.from_side || shot.later || result.verdict.result !== "fail")} runId={run.id} framed={framed} onFrame={setFramed} />}
       {result && <LayerNotes layer={drawn} job={job} result={result} at={chosen} kind={kind} onKind={setKind} />}
       {chosen && run && !held && <FindingDetail key={`${chosen.kind}.${chosen.x}.${chosen.y}`} finding={chosen} run={run} closed={Boolean(job.closed_at)} />}
       <FindingList findings={findings} order={order} fresh={fresh} selected={selected} onSelect={setSelected} />
