@@ -1,6 +1,7 @@
 """Faults of a panel, from the photos of a set."""
 
-from lens.faults.findings import PIXEL_KINDS, Found, clusters, find_faults
+from lens.faults.clusters import PIXEL_KINDS, clusters
+from lens.faults.findings import Found, find_faults
 from lens.faults.light_field import LightField
 from lens.faults.lines import smallest_line
 from lens.faults.pixels import DETECTION_Z, FALSE_ALARMS_PER_SET, Evidence, Seen, detection_threshold

@@ -14,11 +14,12 @@ from numpy.typing import NDArray
 from lens.faults.light_model import LightModel, background
 from lens.faults.tone import Tone
 from lens.panel import Panel
-from lens.photo import BLOCK_PX, PhotoRead
+from lens.photo import BLOCK_PX, FlatField, PhotoRead
 
 # Light lost in the corners of the frame: 15 to 40 % for ordinary phone cameras (common practice).
 USUAL_FALL_OFF, FALL_OFF_SPREAD = 0.27, 0.12
 FALL_OFFS = np.linspace(0.0, 0.6, 61)
+LEAST_FORM = 0.03  # a flat field that loses less than this has no form to speak of
 THIN = 3  # every third block each way is enough for one number
 INDEPENDENT_SHARE = 1 / 30  # of the blocks: what is left over after smoothing runs over several of them
 CLIPPED_TOO_FAR = 0.2
@@ -68,9 +69,11 @@ def frame_radius2(panel: Panel, photo: PhotoRead) -> Field:
     return np.asarray(((at**2).sum(axis=1) / ((r.width**2 + r.height**2) / 4)).reshape(centres.shape[:2]), float)
 
 
-def measure_light_field(panel: Panel, photos: Sequence[PhotoRead], model: LightModel, tone: Tone | None = None) -> LightField | None:
+def measure_light_field(
+    panel: Panel, photos: Sequence[PhotoRead], model: LightModel, tone: Tone | None = None, flat: FlatField | None = None,
+) -> LightField | None:
     """The field of a set through the camera's curve (sRGB when it is not known), None when no lit solid of the whole panel is in it
-    or all are badly over-exposed."""
+    or all are badly over-exposed. A ``flat`` field shot tells the fall-off before the photos do."""
     lit = [
         (photo, seen) for photo, seen in zip(photos, model.seen, strict=True)
         if photo.pattern.solid and max(photo.pattern.drive) > 0 and photo.view.whole
@@ -84,8 +87,8 @@ def measure_light_field(panel: Panel, photos: Sequence[PhotoRead], model: LightM
         logs.append(level - np.median(level))
         radii.append(frame_radius2(panel, photo))
     log, radius2 = np.array(logs), np.array(radii)
-    fall_off, sd = _fall_off(log[:, ::THIN, ::THIN], radius2[:, ::THIN, ::THIN])
-    own = _without(log, radius2, fall_off)
+    fall_off, sd = _fall_off(log[:, ::THIN, ::THIN], radius2[:, ::THIN, ::THIN], flat)
+    own = _without(log, radius2, fall_off, flat)
     # moire stands in one photo or two, the panel's light in all: so the median
     middle = np.median(own, axis=0)
     noise = LONE_NOISE if len(lit) == 1 else float(1.4826 * np.median(np.abs(own - middle)) / np.sqrt(len(lit) - 1))
@@ -101,18 +104,24 @@ def _true(tone: Tone | None, seen: Field) -> Field:
     return seen if tone is None else tone.light(seen)
 
 
-def _without(log: Field, radius2: Field, fall_off: float) -> Field:
-    own = log - np.log(np.maximum(1 - fall_off * radius2, 0.1))
+def _without(log: Field, radius2: Field, fall_off: float, flat: FlatField | None) -> Field:
+    """The logarithms of light less a lens's that loses ``fall_off`` in the corner: with the square of the radius, or in the form that the
+    flat field has."""
+    if flat is None or abs(flat.fall_off) < LEAST_FORM:
+        own = log - np.log(np.maximum(1 - fall_off * radius2, 0.1))
+    else:
+        own = log - flat.log_share(radius2) * (np.log1p(-fall_off) / np.log1p(-flat.fall_off))
     return np.asarray(own - np.median(own, axis=(1, 2), keepdims=True), float)
 
 
-def _fall_off(log: Field, radius2: Field) -> tuple[float, float]:
-    """Mean and standard deviation of the share lost in the corner, from what the photos disagree about and what is usual."""
-    believed = -((FALL_OFFS - USUAL_FALL_OFF) ** 2) / (2 * FALL_OFF_SPREAD**2)
+def _fall_off(log: Field, radius2: Field, flat: FlatField | None) -> tuple[float, float]:
+    """Mean and standard deviation of the share lost in the corner, from what the photos disagree about and what is usual or measured."""
+    usual, usual_sd = (USUAL_FALL_OFF, FALL_OFF_SPREAD) if flat is None else (flat.fall_off, flat.sd)
+    believed = -((FALL_OFFS - usual) ** 2) / (2 * usual_sd**2)
     if len(log) > 1:
         left = np.empty((len(FALL_OFFS), log.size))
         for n, share in enumerate(FALL_OFFS):
-            own = _without(log, radius2, float(share))
+            own = _without(log, radius2, float(share), flat)
             left[n] = np.abs(own - own.mean(axis=0)).ravel()
         spread = 1.4826 * float(np.median(left[int(np.argmin(np.median(left, axis=1)))])) + 1e-5
         squares = np.minimum(left / spread, TUKEY) ** 2

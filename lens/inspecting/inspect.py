@@ -13,11 +13,12 @@ from lens.faults import find_faults, measure_uniformity
 from lens.inspecting.maps import light_map, mura_map, smallest_faults, tint_map, unproven_cells
 from lens.inspecting.next_shots import next_shots
 from lens.panel import Panel
-from lens.photo import PhotoRead, read_photo
+from lens.photo import FLAT, FlatField, PhotoRead, read_flat, read_photo
 from lens.records import Inspection, PanelSize, PhotoMap, PhotoReport, Problem, Proven
 from lens.records.inspection import Point
 
 READERS = 2
+Read = PhotoRead | FlatField | BadInput
 
 
 class PhotoFile(NamedTuple):
@@ -29,9 +30,11 @@ class PhotoFile(NamedTuple):
     corners: tuple[Point, ...] | None = None
 
 
-def read_file(panel: Panel, file: PhotoFile, expected_run: int | None = None) -> PhotoRead | BadInput:
-    """The photo, or the reason why it cannot be used."""
+def read_file(panel: Panel, file: PhotoFile, expected_run: int | None = None) -> Read:
+    """The photo, or the reason why it cannot be used. One that is named ``flat`` shows a white surface instead of the panel."""
     try:
+        if file.pattern == FLAT:
+            return read_flat(file.data)
         return read_photo(file.data, panel, file.pattern, file.corners, expected_run)
     except BadInput as reason:
         return reason
@@ -51,11 +54,12 @@ def inspect_files(
 
 
 def inspect_reads(
-    panel: Panel, reads: Sequence[tuple[str, PhotoRead | BadInput]], profile: Profile | None = None, row_time_us: float | None = None,
+    panel: Panel, reads: Sequence[tuple[str, Read]], profile: Profile | None = None, row_time_us: float | None = None,
 ) -> Inspection:
     """Fuse and judge photos that were read already; ``reads`` are (file name, photo or reason)."""
     used = [read for _, read in reads if isinstance(read, PhotoRead)]
-    found = find_faults(panel, used, row_time_us) if used else None
+    flat = next((read for _, read in reads if isinstance(read, FlatField)), None)
+    found = find_faults(panel, used, row_time_us, flat) if used else None
     nothing = np.zeros((panel.height, panel.width), bool)
     findings, field = (found.findings, found.field) if found else ((), None)
     proven_map, pixels_map = (found.proven, found.proven_pixels) if found else (nothing, nothing)
@@ -82,7 +86,11 @@ def judge_again(panel: Panel, inspection: Inspection, profile: Profile, rulings:
     return inspection.model_copy(update={"findings": findings, "verdict": judge(panel, measured, profile)})
 
 
-def _report(name: str, read: PhotoRead | BadInput) -> PhotoReport:
+def _report(name: str, read: Read) -> PhotoReport:
+    if isinstance(read, FlatField):
+        told = Problem(code="flat_field", message=f"Flat field: the lens loses {100 * read.fall_off:.0f} % of the light in the frame's corners.")
+        return PhotoReport(
+            file=name, pattern=FLAT, run=None, corners=(), px_per_px=None, residual_px=None, blur_px=None, proven_fraction=0.0, problems=(told,))
     if isinstance(read, BadInput):
         return PhotoReport(
             file=name, pattern=None, run=None, corners=(), px_per_px=None, residual_px=None, blur_px=None, proven_fraction=0.0,

@@ -2,6 +2,7 @@
 
 from lens.photo.closeup import closeup
 from lens.photo.decode import MAX_BYTES, MAX_PIXELS, decode, strip_metadata
+from lens.photo.flat import FLAT, FlatField, read_flat
 from lens.photo.ladder_seen import PatchSeen
 from lens.photo.light import drive_light, srgb_to_linear
 from lens.photo.misplaced import Misplaced
@@ -10,6 +11,7 @@ from lens.photo.registration import Registration
 from lens.photo.sampling import BLOCK_PX, PanelView, block_means
 
 __all__ = [
-    "BLOCK_PX", "MAX_BYTES", "MAX_PIXELS", "Misplaced", "PanelView", "PatchSeen", "PhotoRead", "Registration", "block_means", "closeup", "decode",
-    "drive_light", "read_photo", "srgb_to_linear", "strip_metadata",
+    "BLOCK_PX", "FLAT", "MAX_BYTES", "MAX_PIXELS", "FlatField", "Misplaced", "PanelView", "PatchSeen", "PhotoRead", "Registration",
+    "block_means", "closeup", "decode",
+    "drive_light", "read_flat", "read_photo", "srgb_to_linear", "strip_metadata",
 ]

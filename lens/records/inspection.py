@@ -98,7 +98,8 @@ class PhotoReport(Record):
 
     @property
     def used(self) -> bool:
-        return self.px_per_px is not None
+        """Read and put to use: registered to the panel, or a flat-field shot."""
+        return self.px_per_px is not None or self.pattern == "flat"
 
 
 class Inspection(Record):

@@ -124,6 +124,20 @@ def photograph(
         _behind_glass(seen, glass, camera, pose)
     if reflections:
         seen += _mirrored(camera, reflections)[..., None]
+    data = _develop(seen, camera, rng, exposure, dimming)
+    return Shot(data=data, corners=tuple(_bent(camera, corner) for corner in pose.corners))
+
+
+def photograph_flat(camera: Camera, rng: np.random.Generator, lean: float = 0.0) -> bytes:
+    """A JPEG of an even white surface, brighter to the right by ``lean``: a flat-field shot."""
+    light = (1 + np.float32(lean) * np.linspace(-0.5, 0.5, camera.width, dtype=np.float32))[None, :, None]
+    return _develop(np.broadcast_to(light, (camera.height, camera.width, 3)), camera, rng, 0.8, None)
+
+
+def _develop(
+    seen: NDArray[np.float32], camera: Camera, rng: np.random.Generator, exposure: float, dimming: Dimming | None,
+) -> bytes:
+    """The JPEG of what the lens images."""
     y, x = np.ogrid[:camera.height, :camera.width]
     r2 = ((x - camera.width / 2) ** 2 + (y - camera.height / 2) ** 2) / (camera.width**2 + camera.height**2) * 4
     fall = (1 - camera.vignetting * r2).astype(np.float32)
@@ -132,7 +146,6 @@ def photograph(
     for (dy, dx), colour in {(0, 0): 0, (0, 1): 1, (1, 0): 1, (1, 1): 2}.items():
         part = seen[dy::2, dx::2] @ (CROSSTALK[colour] / balance[colour]).astype(np.float32)
         mosaic[dy::2, dx::2] = part
-    del seen
     if dimming is not None:
         fall = fall * _dimmed(camera, dimming, camera.exposure_s * exposure, float(rng.uniform(0, 1)))
     mosaic *= fall * np.float32(camera.white_level * exposure)
@@ -158,4 +171,4 @@ def photograph(
     exif.get_ifd(0x8769)[0xA405] = round(camera.focal_length_35mm)
     Image.fromarray(_orient(picture, camera.orientation)).save(
         buffer, "JPEG", quality=camera.jpeg_quality, subsampling="4:2:0", exif=exif)
-    return Shot(data=buffer.getvalue(), corners=tuple(_bent(camera, corner) for corner in pose.corners))
+    return buffer.getvalue()

@@ -13,6 +13,7 @@ from django.utils import timezone
 from lens.acceptance import Ruling, about, measured
 from lens.errors import BadInput
 from lens.patterns import get_pattern, get_set, read_set
+from lens.photo import FLAT
 from server.accounts.policy import require
 from server.common.errors import Conflict
 from server.common.notify import notify, notify_of
@@ -93,13 +94,18 @@ def make_access(user: Person, run_id: int, kind: str) -> Access:
     return Access.objects.create(run=run, kind=kind, expires_at=expires, made_by=person)
 
 
+def _known_pattern(pattern: str) -> None:
+    """Raises BadInput for a name that is neither a pattern nor the flat-field shot; empty is to be told by the markers."""
+    if pattern and pattern != FLAT:
+        get_pattern(pattern)
+
+
 def add_photo(run: Run, who: str, data: bytes, name: str, client_key: str, pattern: str = "") -> tuple[Photo, bool]:
     """Store a photo and queue its analysis; the same ``client_key`` a second time gives the first photo back.
 
     The caller has checked who may send. Returns the photo and whether it is new. Raises BadInput for what is no photo.
     """
-    if pattern:
-        get_pattern(pattern)
+    _known_pattern(pattern)
     if not client_key or len(client_key) > 64:
         raise BadInput("The photo came without its key. Reload the page and send it again.", "key_missing")
     known = Photo.objects.filter(run=run, client_key=client_key).first()
@@ -200,8 +206,7 @@ def correct_photo(user: Person, photo_id: int, pattern: str | None, corners: lis
     photo = get_object_or_404(Photo.objects.select_related("run__job"), pk=photo_id)
     job = lock_open_job(photo.run.job_id)
     if pattern is not None:
-        if pattern:
-            get_pattern(pattern)
+        _known_pattern(pattern)
         photo.pattern_given = pattern
     if corners is not None:
         if corners and (len(corners) != 4 or any(len(point) != 2 for point in corners)):

@@ -7,8 +7,8 @@ import cv2
 
 from lens.acceptance import Ruling
 from lens.errors import BadInput
-from lens.inspecting import PhotoFile, inspect_reads, judge_again, read_file
-from lens.photo import PhotoRead, closeup
+from lens.inspecting import PhotoFile, Read, inspect_reads, judge_again, read_file
+from lens.photo import closeup
 from lens.records import Inspection, PhotoReport
 from server.inspections import storage
 from server.inspections.models import Photo, Run
@@ -17,7 +17,7 @@ from server.profiles.actions import find_profile
 
 # A read photo of a 1920x1080 panel takes some 40 MB; a set is fused again whenever a photo joins it.
 MAX_READS = 14
-_reads: OrderedDict[tuple[object, ...], PhotoRead | BadInput] = OrderedDict()
+_reads: OrderedDict[tuple[object, ...], Read] = OrderedDict()
 _lock = Lock()
 
 
@@ -25,7 +25,7 @@ def _key(photo: Photo, run: Run) -> tuple[object, ...]:
     return (photo.sha256, photo.pattern_given, str(photo.corners_given), run.run_code, run.job.panel_width, run.job.panel_height)
 
 
-def read(photo: Photo, run: Run) -> PhotoRead | BadInput:
+def read(photo: Photo, run: Run) -> Read:
     """The photo as the core sees it, from memory when this process has read it before."""
     key = _key(photo, run)
     with _lock:

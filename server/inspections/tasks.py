@@ -11,6 +11,7 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
 from lens.errors import BadInput
+from lens.photo import PhotoRead
 from lens.records import Inspection
 from server.common.notify import notify
 from server.inspections import core_adapter
@@ -57,7 +58,7 @@ def _read_one(photo: Photo, run: Run) -> None:
         if isinstance(told, BadInput):
             Photo.objects.filter(pk=photo.pk).update(status="refused")
             notify(run.job_id, "photo", run.pk, photo=photo.pk)
-        else:
+        elif isinstance(told, PhotoRead):
             # the bench steps on when a good photo of what is shown has come
             notify(run.job_id, "photo", run.pk, photo=photo.pk, pattern=told.pattern.id, good=not told.problems)
 

@@ -3,10 +3,12 @@
 import io
 from unittest import mock
 
+import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from PIL import ExifTags, Image
 
+from lens.simulate import Camera, photograph_flat
 from server.inspections import tasks
 from server.inspections.models import Photo, Run
 from server.inspections.storage import load
@@ -66,6 +68,20 @@ class Photos(InspectionCase):
         only = self.told()["photos"][0]
         self.assertEqual((only["status"], only["report"]["problems"][0]["code"]), ("refused", "wrong_run"))
         self.assertEqual(self.told()["result"]["verdict"]["result"], "not_proven")
+
+    def test_a_white_wall_filed_as_flat_field_narrows_the_uniformity(self) -> None:
+        self.bench.send(self.run.pk, photo(self.run, "white"), "white")
+        self.bench.send(self.run.pk, photograph_flat(Camera(width=1200, height=900), np.random.default_rng(2)), "wall")
+        work()
+        before = self.told()
+        wall = before["photos"][1]
+        self.assertEqual((wall["status"], wall["report"]["problems"][0]["code"]), ("refused", "no_markers"))
+        self.bench.ok("PATCH", f"/photos/{wall['id']}", {"pattern": "flat"})
+        work()
+        after = self.told()
+        self.assertEqual((after["photos"][1]["status"], after["photos"][1]["report"]["pattern"]), ("read", "flat"))
+        self.assertLess(after["result"]["uniformity"]["uncertainty"], 0.5 * before["result"]["uniformity"]["uncertainty"])
+        self.assertEqual(self.bench.call("PATCH", f"/photos/{wall['id']}", {"pattern": "flatt"})[0], 422)
 
     def test_corners_by_hand_and_taking_out(self) -> None:
         blank = io.BytesIO()

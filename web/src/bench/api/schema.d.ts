@@ -919,6 +919,11 @@ export interface components {
              */
             frequency_hz?: number | null;
             /**
+             * Faded
+             * @description share of a retained image's contrast that was gone in the last photo of its pattern
+             */
+            faded?: number | null;
+            /**
              * Above Px
              * @description how far it lies above the pixels, by parallax; None where nothing tells it
              */
@@ -1181,6 +1186,12 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * Later
+             * @description after some minutes, to see what fades
+             * @default false
+             */
+            later: boolean;
             /**
              * From Side
              * @description well off the panel's normal, so that what lies on the glass moves

@@ -7,6 +7,8 @@ import { Empty, ErrorNote } from "./notes";
 
 // refusals that four corners can help; a file that cannot be decoded has no corners
 const CORNERS_HELP = ["no_markers", "too_dark", "pattern_unread", "pattern_needed", "corners"];
+/** Filed so, a photo of an even white surface tells the lens's fall-off. */
+const FLAT = "flat";
 const WORDS: Record<string, string> = { queued: "waiting", reading: "being read", read: "read", refused: "cannot be used", kept: "kept" };
 
 function Figures({ photo }: { photo: Photo }) {
@@ -22,6 +24,7 @@ function Figures({ photo }: { photo: Photo }) {
 export function PhotoList({ run, closed }: { run: Run; closed: boolean }) {
   const [corners, setCorners] = useState<Photo | null>(null);
   const remove = useJobChange<{ id: number; removed: boolean }>(run.job_id, ({ id, removed }) => client.PATCH("/api/photos/{photo_id}", { params: { path: { photo_id: id } }, body: { removed } }));
+  const file = useJobChange<{ id: number; pattern: string }>(run.job_id, ({ id, pattern }) => client.PATCH("/api/photos/{photo_id}", { params: { path: { photo_id: id } }, body: { pattern } }));
   if (run.photos.length === 0) return <Box sx={{ mt: 1.5 }}><Empty>No photo yet. Show a pattern on the glass and shoot it: the photos sort themselves by their markers.</Empty></Box>;
   return (
     <Box component="ul" aria-label="Photos" sx={{ listStyle: "none", m: 0, mt: 1, p: 0 }}>
@@ -36,12 +39,14 @@ export function PhotoList({ run, closed }: { run: Run; closed: boolean }) {
               <Box sx={{ display: "flex", flexWrap: "wrap" }}>
                 <Button size="small" onClick={() => { remove.mutate({ id: photo.id, removed: !photo.removed }); }}>{photo.removed ? "Put back" : "Take out"}</Button>
                 {photo.status === "refused" && !photo.removed && photo.report?.problems.some((one) => CORNERS_HELP.includes(one.code)) && <Button size="small" onClick={() => { setCorners(photo); }}>Give the corners</Button>}
+                {photo.status === "refused" && !photo.removed && photo.report?.problems.some((one) => one.code === "no_markers") && <Button size="small" onClick={() => { file.mutate({ id: photo.id, pattern: FLAT }); }}>It is a flat-field shot</Button>}
+                {photo.pattern_given === FLAT && !photo.removed && <Button size="small" onClick={() => { file.mutate({ id: photo.id, pattern: "" }); }}>It shows the panel</Button>}
               </Box>
             )}
           </Box>
         </Box>
       ))}
-      <ErrorNote error={remove.error} />
+      <ErrorNote error={remove.error ?? file.error} />
       {corners && <CornersDialog photo={corners} run={run} onClose={() => { setCorners(null); }} />}
     </Box>
   );

@@ -1,0 +1,145 @@
+"""From the strongest places of a survey to pixel and subpixel faults in words, strongest first, each taken off before the next."""
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+from scipy.special import ndtr
+
+from lens.faults.groups import Group
+from lens.faults.height import UNTOLD, height_above
+from lens.faults.light_model import CHANNELS
+from lens.faults.pixels import HYPOTHESES, LONE_MARGIN, MUST_SHOW_SIGMA, Evidence, Explained, explain
+from lens.faults.softness import dot_shape
+from lens.faults.words import listed
+from lens.records import Finding, Kind
+
+LUMINANCE_SHARE = (0.2126, 0.7152, 0.0722)  # of white, sRGB primaries (IEC 61966-2-1)
+MAX_IN_GROUP = 12
+DIM_AMPLITUDE = 0.25  # less than this share of a full fault is no stuck subpixel, however the photo sampled it
+NEIGHBOUR_SHARE = 0.6
+REMAINDER_SHARE, REMAINDER_REACH_PX, TOUCHING_SHARE, REMAINDER_AMPLITUDE = 0.35, 4.5, 0.6, 0.5
+
+
+def _best_in(evidence: Evidence, place: Group, floor: float, taken: Sequence[Explained]) -> Explained | None:
+    """The strongest pixel left in a group, moved to the neighbour that explains most of those that are about as strong.
+
+    What was taken off leaves a remainder (a probe is not this pixel): close to it only what stands above that counts.
+    """
+    x, y = place.x0 + place.width // 2, place.y0 + place.height // 2
+    snr, left, top = evidence.window_snr(x, y, max(place.width, place.height) // 2 + 1)
+    flat = snr.max(axis=0)
+    yy, xx = np.mgrid[top:top + flat.shape[0], left:left + flat.shape[1]]
+    demand = np.full(flat.shape, floor)
+    for fault in taken:
+        distance = np.hypot(xx - fault.x, yy - fault.y)
+        share = np.where(distance <= 1.5, TOUCHING_SHARE, np.where(distance <= REMAINDER_REACH_PX, REMAINDER_SHARE, 0.0))
+        demand = np.maximum(demand, share * abs(fault.snr))
+    py, px = (int(v) for v in np.unravel_index(int(np.argmax(flat - demand)), flat.shape))
+    if flat[py, px] <= demand[py, px]:
+        return None
+    near = flat[max(0, py - 1):py + 2, max(0, px - 1):px + 2]
+    around = np.argwhere(near >= NEIGHBOUR_SHARE * flat[py, px]) + (top + max(0, py - 1), left + max(0, px - 1))
+    places = [(int(x), int(y)) for y, x in around]
+    return explain(evidence, *max(places, key=lambda place: float(evidence.fit_image(*place)[1].max())))
+
+
+def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
+    """Explain a group fault by fault, strongest first, each taken off before the next is looked at."""
+    found: list[Finding] = []
+    taken: list[Explained] = []
+    while len(taken) < MAX_IN_GROUP:
+        strongest = _best_in(evidence, place, threshold, taken)
+        if strongest is None:
+            break
+        again = any((t.x, t.y, t.hypothesis) == (strongest.x, strongest.y, strongest.hypothesis) for t in taken)
+        # a stuck subpixel is dark or lit as a whole; what is left of a neighbour's image is not
+        beside = any(math.hypot(t.x - strongest.x, t.y - strongest.y) <= REMAINDER_REACH_PX for t in taken)
+        share = max(strongest.amplitude, strongest.peak) if strongest.agreed and not beside else strongest.amplitude
+        strongest = strongest._replace(amplitude=share)
+        demanded = threshold * (LONE_MARGIN if _seen_by_one(evidence, strongest) else 1)
+        if strongest.snr > demanded and not again and not (beside and share < REMAINDER_AMPLITUDE):
+            found.extend(_as_findings(evidence, strongest, threshold))
+        if found and found[-1].kind == "dust":
+            break  # a soft spot is one thing, not many pixels
+        evidence.take_off(strongest.x, strongest.y, strongest.hypothesis, min(max(strongest.amplitude, 0.0), 2.0))
+        taken.append(strongest)
+    return found
+
+
+def _seen_by_one(evidence: Evidence, told: Explained) -> bool:
+    """True where only one photo shows the place: the only one of its kind, or right beside a marker, whose image spoils it too; or
+    where only a white or grey photo shows it well, since coloured moire and the coder's colour ripples stand in those."""
+    strong = told.expected > MUST_SHOW_SIGMA
+    if strong.sum() <= 1 and min(evidence.photos[int(np.argmax(told.expected))].pattern.drive) > 0:
+        return True
+    showing = [photo for photo, signature in zip(evidence.photos, evidence.signature, strict=True) if signature[told.hypothesis].any()]
+    return sum(photo.view.trust[told.y, told.x] > 0 for photo in showing) == 1
+
+
+def seen_in(evidence: Evidence, told: Explained) -> tuple[str, ...]:
+    names = [p.pattern.id for p, seen in zip(evidence.photos, told.per_photo, strict=True) if seen > 4]
+    return tuple(dict.fromkeys(names))
+
+
+def _unseen_in(evidence: Evidence, told: Explained) -> tuple[str, ...]:
+    names = [p.pattern.id for p, e, s in zip(evidence.photos, told.expected, told.per_photo, strict=True) if e < 1.5 and abs(s) < 4]
+    return tuple(dict.fromkeys(names))
+
+
+def _confidence(told: Explained, threshold: float) -> float:
+    """P(real) from the distance to the threshold times P(kind) from the likelihood margin, never told as certain."""
+    real = float(ndtr(told.snr - 0.8 * threshold))
+    kind = 1 / (1 + float(np.exp(-min(told.margin, 40.0))))
+    return round(min(0.99, real * kind), 3)
+
+
+def _as_findings(evidence: Evidence, told: Explained, threshold: float) -> list[Finding]:
+    fault = HYPOTHESES[told.hypothesis]
+    seen, unseen = seen_in(evidence, told), _unseen_in(evidence, told)
+    word = "lit" if fault.lit else "dark"
+    shown = f"{word.capitalize()} on {listed(seen)}" if seen else f"{word.capitalize()} in all photos together, too faint in each alone"
+    reasons = [shown + (f", not seen on {listed(unseen)}" if unseen else "") + "."]
+    confidence = _confidence(told, threshold)
+    sign = 1 if fault.lit else -1
+    share = min(max(told.amplitude, 0.0), 1.2)
+    lone = told.contradiction and len(seen) <= 1 and len(evidence.photos) > 1
+    if lone:
+        against = [evidence.photos[k].pattern.id for k in told.contradiction if evidence.photos[k].pattern.id not in seen]
+        reasons.append(
+            f"The photo of {listed(against)} would show it too if it were on the panel." if against
+            else "Its colour fits no fault of a panel pixel.")
+        return [_dot("camera", told, None, sign * share, confidence, seen, reasons)]
+    soft, height = False, UNTOLD
+    if not fault.lit and len(fault.channels) > 1:
+        shape = dot_shape(evidence, told.x, told.y, told.hypothesis)
+        height = height_above(evidence, (told.x, told.y, told.x, told.y), told.hypothesis)
+        soft = shape.soft or told.amplitude < DIM_AMPLITUDE or height.above
+        if height.above:
+            reasons.append(f"{height.words(evidence.panel)} Wipe it and shoot again.")
+        elif soft:
+            reasons.append(
+                f"It is {shape.width:.1f} times as wide as a pixel and {shape.off_grid_px:.1f} px off the pixel grid: "
+                "something soft on the glass. Wipe it and shoot again.")
+    elif told.amplitude < DIM_AMPLITUDE:
+        return []
+    if soft:
+        return [_dot("dust", told, None, -share, confidence, seen, reasons).model_copy(update=height.told)]
+    if told.contradiction:
+        names = [evidence.photos[k].pattern.id for k in told.contradiction]
+        reasons.append(f"The photo of {listed(names)} does not quite agree.")
+        confidence = round(0.7 * confidence, 3)
+    if len(fault.channels) == 3:
+        whole = _dot("bright_pixel" if fault.lit else "dead_pixel", told, None, sign * share, confidence, seen, reasons)
+        return [whole.model_copy(update=height.told)]
+    kind: Kind = "bright_subpixel" if fault.lit else "dark_subpixel"
+    return [_dot(kind, told, c, sign * share * LUMINANCE_SHARE[c], confidence, seen, reasons) for c in fault.channels]
+
+
+def _dot(
+    kind: Kind, told: Explained, channel: int | None, contrast: float, confidence: float, seen: tuple[str, ...], reasons: list[str],
+) -> Finding:
+    return Finding.model_validate({
+        "kind": kind, "x": told.x, "y": told.y, "w": 1, "h": 1, "channel": None if channel is None else CHANNELS[channel],
+        "contrast": round(contrast, 3), "confidence": confidence, "patterns": seen, "reasons": tuple(reasons),
+    })
