@@ -18,6 +18,7 @@ LUMINANCE_SHARE = (0.2126, 0.7152, 0.0722)  # of white, sRGB primaries (IEC 6196
 MAX_IN_GROUP = 12
 DIM_AMPLITUDE = 0.25  # less than this share of a full fault is no stuck subpixel, however the photo sampled it
 NEIGHBOUR_SHARE = 0.6
+NEAR_RIM_PX, HALF_AMPLITUDE = 10, 0.5
 REMAINDER_SHARE, REMAINDER_REACH_PX, TOUCHING_SHARE, REMAINDER_AMPLITUDE = 0.35, 4.5, 0.6, 0.5
 
 
@@ -57,7 +58,7 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
         beside = any(math.hypot(t.x - strongest.x, t.y - strongest.y) <= REMAINDER_REACH_PX for t in taken)
         share = max(strongest.amplitude, strongest.peak) if strongest.agreed and not beside else strongest.amplitude
         strongest = strongest._replace(amplitude=share)
-        demanded = threshold * (LONE_MARGIN if _seen_by_one(evidence, strongest) else 1)
+        demanded = threshold * (LONE_MARGIN if _seen_by_one(evidence, strongest) or _doubtful(evidence, strongest) else 1)
         if strongest.snr > demanded and not again and not (beside and share < REMAINDER_AMPLITUDE):
             found.extend(_as_findings(evidence, strongest, threshold))
         if found and found[-1].kind == "dust":
@@ -75,6 +76,20 @@ def _seen_by_one(evidence: Evidence, told: Explained) -> bool:
         return True
     showing = [photo for photo, signature in zip(evidence.photos, evidence.signature, strict=True) if signature[told.hypothesis].any()]
     return sum(photo.view.trust[told.y, told.x] > 0 for photo in showing) == 1
+
+
+def _doubtful(evidence: Evidence, told: Explained) -> bool:
+    """A fault of one colour that is too weak for a stuck subpixel and that not all photos show that must; or, beside a marker or near the
+    rim, where lens and coder make colours, one that no photo of a colour shows well or that not all show that must."""
+    if len(HYPOTHESES[told.hypothesis].channels) > 1:
+        return False
+    if told.amplitude < HALF_AMPLITUDE and not told.agreed:
+        return True
+    from_rim = min(told.x, told.y, evidence.panel.width - 1 - told.x, evidence.panel.height - 1 - told.y)
+    if from_rim >= NEAR_RIM_PX and all(photo.view.trust[told.y, told.x] == 1 for photo in evidence.photos):
+        return False
+    pure = np.array([min(photo.pattern.drive) == 0 for photo in evidence.photos])
+    return not (told.agreed and ((told.expected > MUST_SHOW_SIGMA) & pure).any())
 
 
 def seen_in(evidence: Evidence, told: Explained) -> tuple[str, ...]:

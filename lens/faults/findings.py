@@ -19,7 +19,7 @@ from lens.faults.light_model import build_light_model
 from lens.faults.line_findings import as_finding, period_of
 from lens.faults.lines import find_lines
 from lens.faults.on_glass import is_scratch, scratches, told_on_glass, without_rims
-from lens.faults.overlaps import beside_crack, edge_of, halo_of_marker, hide_line, part_of
+from lens.faults.overlaps import beside_crack, echo_of_marker, edge_of, halo_of_marker, hide_line, part_of
 from lens.faults.picture import usable, wrong_picture
 from lens.faults.pixels import Evidence, survey
 from lens.faults.reflections import mirrored_in_lit, told_bleed
@@ -83,7 +83,9 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
     zones = told_on_glass(evidence, told_bleed(panel, solids, model, zones))
     zones += mirrored_in_lit(panel, solids, model, field, zones)
     zones = ([retained] if retained else []) + [zone for zone in zones if not part_of_picture(retained, zone)]
-    kept = [n for n, line in enumerate(lines) if not edge_of(zones, line) and not part_of_picture(retained, told[n])]
+    kept = [
+        n for n, line in enumerate(lines)
+        if not edge_of(zones, line) and not part_of_picture(retained, told[n]) and not echo_of_marker(panel, solids, told[n])]
     lines, told = [lines[n] for n in kept], [told[n] for n in kept]
     snr = result.snr.copy()
     crack = find_crack(evidence, field, snr)

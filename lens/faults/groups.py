@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 LONG_PX = 20
 SPOT_MIN_SIDE_PX = 10
+HALO_SHARE = 0.12
 
 
 class Group(NamedTuple):
@@ -43,6 +44,11 @@ def _boxes(snr: NDArray[np.float32]) -> list[tuple[slice, slice, NDArray[np.bool
     return out
 
 
+def _extent(members: NDArray[np.bool_]) -> tuple[int, int]:
+    """Rows and columns that members reach over."""
+    return int(np.ptp(np.flatnonzero(members.any(axis=1)))) + 1, int(np.ptp(np.flatnonzero(members.any(axis=0)))) + 1
+
+
 def group(snr: NDArray[np.float32]) -> list[Group]:
     """Groups of an (H, W) map that is 0 where nothing passed, strongest first."""
     found = []
@@ -50,7 +56,9 @@ def group(snr: NDArray[np.float32]) -> list[Group]:
         x0, y0, w, h = int(columns.start), int(rows.start), int(columns.stop - columns.start), int(rows.stop - rows.start)
         inside = np.where(members, snr[rows, columns], 0)
         at = np.unravel_index(int(np.argmax(inside)), inside.shape)
+        # far around a bright fault its image passes the threshold too; what stands out beside its peak tells its extent
+        high, wide = _extent(inside >= HALO_SHARE * inside[at]) if min(w, h) >= SPOT_MIN_SIDE_PX else (h, w)
         long = max(w, h) >= LONG_PX and max(w, h) >= 3 * min(w, h)
-        shape: Literal["compact", "area"] = "area" if long or min(w, h) >= SPOT_MIN_SIDE_PX else "compact"
+        shape: Literal["compact", "area"] = "area" if long or min(wide, high) >= SPOT_MIN_SIDE_PX else "compact"
         found.append(Group(x0, y0, w, h, (int(at[1]) + x0, int(at[0]) + y0), shape))
     return sorted(found, key=lambda g: -float(snr[g.peak[1], g.peak[0]]))

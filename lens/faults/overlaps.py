@@ -56,12 +56,20 @@ def edge_of(zones: Sequence[Finding], line: Line) -> bool:
 
 def halo_of_marker(panel: Panel, photos: Sequence[PhotoRead], place: Group) -> bool:
     """An area right beside a marker is what lens and JPEG coder make of the marker's edge; a zone of the panel reaches further."""
-    if place.shape != "area":
-        return False
+    return place.shape == "area" and _beside_marker(panel, photos, place.x0, place.y0, place.width, place.height)
+
+
+def echo_of_marker(panel: Panel, photos: Sequence[PhotoRead], line: Finding) -> bool:
+    """A short line along the side of a marker is what lens and coder make of the marker's edge."""
+    return line.kind == "line" and _beside_marker(panel, photos, line.x - (line.w - 1) / 2, line.y - (line.h - 1) / 2, line.w, line.h)
+
+
+def _beside_marker(panel: Panel, photos: Sequence[PhotoRead], x0: float, y0: float, width: float, height: float) -> bool:
+    """Whether a box lies in the surroundings of one marker."""
     for photo in photos:
         for marker in marker_layout(panel, photo.pattern):
-            inside_x = marker.x - MARKER_HALO_PX <= place.x0 and place.x0 + place.width <= marker.x + marker.side_px + MARKER_HALO_PX
-            inside_y = marker.y - MARKER_HALO_PX <= place.y0 and place.y0 + place.height <= marker.y + marker.side_px + MARKER_HALO_PX
+            inside_x = marker.x - MARKER_HALO_PX <= x0 and x0 + width <= marker.x + marker.side_px + MARKER_HALO_PX
+            inside_y = marker.y - MARKER_HALO_PX <= y0 and y0 + height <= marker.y + marker.side_px + MARKER_HALO_PX
             if inside_x and inside_y:
                 return True
     return False

@@ -23,8 +23,8 @@ CLIPPED_CODE = 254
 BORDER_PX = 4
 CLOSEUP_OUTSIDE = 0.1
 OWN_PX = 7
-# Lens, sharpening and coder (blocks of 8 photo px) leave ripples so far beside a marker; further ones are below the noise.
-MAX_RIPPLE_PX, RIPPLE_QUANTILE = 6, 0.99
+# Lens, sharpening and coder (blocks of 8 photo px, of 16 for colour) leave ripples so far beside a marker; further ones are below the noise.
+MAX_RIPPLE_PX, RIPPLE_QUANTILE = 10, 0.997
 HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
 Image = NDArray[np.float32]
 BAND_PX = 256  # rows of the panel that are sampled at a time: a whole photo in floats would take hundreds of megabytes
