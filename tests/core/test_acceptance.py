@@ -105,6 +105,14 @@ class OwnProfiles(TestCase):
             told = Uniformity(ratio=ratio, uncertainty=0.05, points=())
             self.assertEqual(demand({"uniformity_min": 0.75}, Measured([], SEEN, told), "uniformity").result, wanted, ratio)
 
+    def test_the_points_that_the_profile_counts(self) -> None:
+        told = Uniformity(ratio=0.78, uncertainty=0.01, points=(), ratio_of_five=0.85, ratio_of_thirteen=0.70)
+        for count, wanted in ((5, "pass"), (9, "fail"), (13, "fail")):
+            one = demand({"uniformity_min": 0.8, "uniformity_points": count}, Measured([], SEEN, told), "uniformity")
+            self.assertEqual(one.result, wanted)
+            self.assertIn(f"{count} points", one.text)
+        self.assertEqual(Uniformity(ratio=0.78, uncertainty=0.01, points=()).of(5), 0.78)
+
     def test_what_was_not_measured_is_not_proven(self) -> None:
         for limit, name in (
             ("uniformity_min", "uniformity"), ("delta_uv_max", "colour"), ("gamma_off_max", "gamma"), ("grey_delta_uv_max", "greys"),
