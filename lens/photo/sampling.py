@@ -24,7 +24,7 @@ BORDER_PX = 4
 CLOSEUP_OUTSIDE = 0.1
 OWN_PX = 7
 # Lens, sharpening and coder (blocks of 8 photo px, of 16 for colour) leave ripples so far beside a marker; further ones are below the noise.
-MAX_RIPPLE_PX, RIPPLE_QUANTILE = 10, 0.997
+MAX_RIPPLE_PX, RIPPLE_QUANTILE, MOST_USUAL = 10, 0.997, 3.6
 HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
 Image = NDArray[np.float32]
 BAND_PX = 256  # rows of the panel that are sampled at a time: a whole photo in floats would take hundreds of megabytes
@@ -174,7 +174,7 @@ def _distrust_ripples(panel: Panel, pattern: Pattern, scores: list[Image], weigh
         strongest = np.max([np.abs(plane.ravel()[places]) for plane in scores], axis=0)
         own = rings.ravel()[places]
         scatter = [float(np.quantile(strongest[own == n], RIPPLE_QUANTILE)) if (own == n).any() else 0.0 for n in range(MAX_RIPPLE_PX + 1)]
-        usual = float(np.quantile(far, RIPPLE_QUANTILE))
+        usual = min(float(np.quantile(far, RIPPLE_QUANTILE)), MOST_USUAL)  # a cracked panel scatters everywhere
         share = np.minimum(1, (usual / np.maximum(np.maximum.accumulate(scatter), 1e-6)) ** 2)
         trust.ravel()[places] *= share[own].astype(np.float32)
     return trust

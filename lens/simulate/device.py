@@ -193,7 +193,7 @@ def emit(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.float32]:
                 light[place] *= 1 - np.float32(fault.depth) * shape
             case "leak":
                 place, shape = _spot(light, fault)
-                light[place] += np.float32(fault.depth) * shape
+                light[place] += np.float32(device.brightness * fault.depth) * shape
             case "crack":
                 light *= 1 - crack_mask(device.panel, fault)[..., None]
             case "ghost":
