@@ -80,7 +80,7 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
         zones = [zone for zone in zones if zone.kind == "bleed" or abs(zone.contrast) > BARS_REMAINDER * abs(flicker[0].contrast)]
     names = tuple(dict.fromkeys(photo.pattern.id for photo in solids if max(photo.pattern.drive) > 0))
     retained = find_retained(panel, field, names, told)
-    zones = told_on_glass(evidence, told_bleed(panel, solids, model, zones))
+    zones = told_on_glass(evidence, told_bleed(solids, model, zones))
     zones += mirrored_in_lit(panel, solids, model, field, zones)
     zones = ([retained] if retained else []) + [zone for zone in zones if not part_of_picture(retained, zone)]
     kept = [

@@ -42,7 +42,7 @@ def _added_light(photo: PhotoRead, seen: NDArray[np.float64]) -> Field | None:
     return np.asarray((ratio - np.median(ratio)) * main / max(float(white[channel]), 1e-9), float)
 
 
-def _at(panel: Panel, zone: Finding, added: Field) -> tuple[float, float]:
+def _at(zone: Finding, added: Field) -> tuple[float, float]:
     """Mean of a field in the middle of a zone over its surroundings, and the spread of the surroundings."""
     y, x = np.mgrid[:added.shape[0], :added.shape[1]] * BLOCK_PX + (BLOCK_PX - 1) / 2
     across, down = np.abs(x - zone.x) / max(zone.w, 4 * BLOCK_PX), np.abs(y - zone.y) / max(zone.h, 4 * BLOCK_PX)
@@ -54,7 +54,7 @@ def _at(panel: Panel, zone: Finding, added: Field) -> tuple[float, float]:
     return float(added[middle].mean()) - usual, 1.4826 * float(np.median(np.abs(around - usual)))
 
 
-def told_bleed(panel: Panel, photos: Sequence[PhotoRead], model: LightModel, zones: Sequence[Finding]) -> list[Finding]:
+def told_bleed(photos: Sequence[PhotoRead], model: LightModel, zones: Sequence[Finding]) -> list[Finding]:
     """The zones, light on black being asked for in the dark colours of the other photos: it must be there too."""
     fields = []
     for photo, seen in zip(photos, model.seen, strict=True):
@@ -66,9 +66,9 @@ def told_bleed(panel: Panel, photos: Sequence[PhotoRead], model: LightModel, zon
         if zone.kind != "bleed":
             told.append(zone)
             continue
-        own = [_at(panel, zone, added)[0] for name, added in fields if name in zone.patterns]
+        own = [_at(zone, added)[0] for name, added in fields if name in zone.patterns]
         expected = max(own, default=0.0)
-        witnesses = [(name, *_at(panel, zone, added)) for name, added in fields if name not in zone.patterns]
+        witnesses = [(name, *_at(zone, added)) for name, added in fields if name not in zone.patterns]
         told.append(_weighed(zone, expected, [(name, level, max(spread, FAINTEST_BLEED / 8)) for name, level, spread in witnesses]))
     return told
 
@@ -110,15 +110,15 @@ def mirrored_in_lit(
             told = Finding.model_validate({
                 **region_box(panel, region), "kind": "reflection", "contrast": round(level, 3), "confidence": 0.9, "patterns": (name,), "reasons": (
                     f"Brighter by {100 * level:.0f} % in the photo of {name} only: something is mirrored in the glass. {ADVICE}",)})
-            if not any(covers(zone, told.x, told.y) for zone in zones) and any(_is_white(panel, photo, seen, told) for photo, seen in own):
+            if not any(covers(zone, told.x, told.y) for zone in zones) and any(_is_white(photo, seen, told) for photo, seen in own):
                 found.append(told)
     return found
 
 
-def _is_white(panel: Panel, photo: PhotoRead, seen: NDArray[np.float64], spot: Finding) -> bool:
+def _is_white(photo: PhotoRead, seen: NDArray[np.float64], spot: Finding) -> bool:
     """Whether a spot has light of all three colours; moire brightens each colour elsewhere."""
     added = _added_light(photo, seen)
     if added is not None:
-        return _at(panel, spot, added)[0] > WHITE_SHARE * spot.contrast
+        return _at(spot, added)[0] > WHITE_SHARE * spot.contrast
     level = np.maximum(photo.view.level.astype(float), 1e-6)
-    return all(_at(panel, spot, level[..., c] / np.median(level[..., c]))[0] > WHITE_SHARE * spot.contrast for c in range(3))
+    return all(_at(spot, level[..., c] / np.median(level[..., c]))[0] > WHITE_SHARE * spot.contrast for c in range(3))
