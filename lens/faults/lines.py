@@ -18,6 +18,7 @@ from lens.faults.pixels import DETECTION_Z, HYPOTHESES, SURVEYED, TEXTURE_MARGIN
 from lens.photo import BLOCK_PX
 
 Orientation = Literal["row", "column"]
+LEAST_POWER = 1e-6
 STRETCH_PX = 16  # along a line, evidence is summed over stretches of two blocks
 WINDOW_STRETCHES = (2, 6, 24)
 MIN_LENGTH_PX = 20
@@ -134,7 +135,8 @@ class _Direction:
 def _sums(added: NDArray[np.float32], power: NDArray[np.float32], stretches: int) -> NDArray[np.float32]:
     """(hypotheses, starts, columns) signal-to-noise of all windows of one length, from running sums."""
     told, known = added[:, stretches:] - added[:, :-stretches], power[:, stretches:] - power[:, :-stretches]
-    np.sqrt(known, out=known)
+    # running sums leave rounding below zero, and nothing at all where every photo is over-exposed
+    np.sqrt(np.maximum(known, LEAST_POWER, out=known), out=known)
     return np.divide(told, known, out=told)
 
 
