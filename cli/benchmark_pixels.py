@@ -7,6 +7,7 @@ from typing import NamedTuple
 import numpy as np
 
 from cli.benchmark_library import Corners, LibraryCount
+from cli.benchmark_zones import SOLIDS
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import parse_panel
 from lens.patterns import get_pattern, marker_mask
@@ -14,7 +15,6 @@ from lens.records import Finding, Inspection
 from lens.records.findings import NOT_OF_THE_PANEL
 from lens.simulate import Blemish, DeviceFault, FaultyPanel, random_camera, random_faults, random_pose, shoot, standing_pose
 
-SOLIDS = ("white", "black", "red", "green", "blue", "grey50")
 CONFIDENCE_STEPS = (0.0, 0.5, 0.8, 0.9, 0.95, 0.99, 1.01)
 HIDDEN_BESIDE_MARKER_PX = 4  # faults under a marker cannot be seen by anybody and are left out
 SPECKS_A_SET, SPECK_RADIUS_PX = 8, (0.75, 2.0)

@@ -14,7 +14,7 @@ from lens.faults.pixels import Evidence
 from lens.panel import Panel
 from lens.photo import BLOCK_PX
 
-HEIGHTS_PX = np.arange(-6.0, 20.01, 0.25)
+HEIGHTS_PX = np.arange(-6.0, 20.01, 0.5)
 REACH_PX, MAX_SHIFT_PX, AROUND_PX = 8, 6.0, 7
 LEAST_SEEN = 4.0  # a photo that shows it less well has no say
 PLACE_SD_PX = 0.12  # how well one photo tells a place, its registration included
@@ -79,6 +79,8 @@ def height_above(evidence: Evidence, box: tuple[int, int, int, int], hypothesis:
     lever = _lever(together * clear, slopes)
     reach = np.abs(slopes).max()
     heights = HEIGHTS_PX[np.abs(HEIGHTS_PX) * reach <= MAX_SHIFT_PX]
+    if len(heights) < 3:
+        return UNTOLD  # seen from so flat that no registration is good enough
     energy = sum(float((seen[k].astype(float) ** 2).sum()) for k in own)
     agreed = energy * np.array([_agreement([seen[k] for k in own], slopes, float(height)) for height in heights])
     best = int(np.clip(np.argmax(agreed), 1, len(heights) - 2))

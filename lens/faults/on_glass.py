@@ -40,8 +40,8 @@ def without_rims(findings: Sequence[Finding]) -> list[Finding]:
 
 
 def scratches(evidence: Evidence, lines: Sequence[Finding]) -> list[Finding]:
-    """The lines as they are, but those that surely lie above the pixels: scratches that run along rows or columns by chance."""
-    heights = [height_of(evidence, line) if line.kind == "line" else None for line in lines]
+    """The lines as they are, but short ones that surely lie above the pixels: scratches that run along rows or columns by chance."""
+    heights = [height_of(evidence, line) if line.kind == "line" and max(line.w, line.h) <= MAX_BLEMISH_PX else None for line in lines]
     return [
         line.model_copy(update={**height.told, "kind": "scratch", "orientation": None, "reasons": (*line.reasons, height.words(evidence.panel))})
         if height is not None and height.above else line for line, height in zip(lines, heights, strict=True)]

@@ -79,6 +79,12 @@ class Heights(TestCase):
             self.assertTrue(told.above)
             self.assertIn("mm of glass", told.words(PANEL))
 
+    def test_a_view_along_the_panel_tells_none(self) -> None:
+        reads = [read_photo(file.data, PANEL) for file in photos(21, side=False)]
+        flat = [read._replace(eye=np.array([1e5 * (-1) ** n, 0.0, 1.0])) for n, read in enumerate(reads)]
+        evidence = Evidence(PANEL, flat, build_light_model(flat))
+        self.assertEqual(height_above(evidence, (*DEAD[0], *DEAD[0]), ALL_DARK), UNTOLD)
+
     def test_one_photo_tells_no_height(self) -> None:
         reads = [read_photo(file.data, PANEL) for file in photos(21, side=False)[:1]]
         evidence = Evidence(PANEL, reads, build_light_model(reads))
