@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from lens.faults.areas import crowd, uneven_area
 from lens.faults.clusters import clusters
 from lens.faults.crack import find_crack
+from lens.faults.dark_part import beside_part, find_dark_part, without_part
 from lens.faults.dots import peel
 from lens.faults.flicker import as_flicker, find_bars, without_bars
 from lens.faults.greys import measure_greys
@@ -56,6 +57,10 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
     wrong += wrong_picture(panel, photos)
     distorted = sum(photo.misplaced is not None for photo in photos)
     photos = [] if 2 * distorted >= max(len(photos), 1) else [photo for photo in photos if usable(photo)]
+    dark_part = find_dark_part(panel, photos)
+    if dark_part:
+        wrong.append(dark_part.finding)
+        photos = [without_part(photo, dark_part) for photo in photos]
     ladder = usable_ladder(photos)
     tone = learn_tone(ladder) if ladder else None
     greys = measure_greys(ladder, tone)
@@ -99,6 +104,7 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
     findings = wrong + flicker + ([crack.finding] if crack else []) + told + zones
     findings += _one_by_one(evidence, groups, slender, result.threshold, MAX_PEELED - len(findings))
     findings = [finding for finding in _camera_defects(evidence, without_rims(findings)) if not part_of_picture(retained, finding)]
+    findings = [finding for finding in findings if finding in wrong or not beside_part(dark_part, finding)]
     return Found(
         findings=(*findings, *clusters(findings)), proven=result.proven, proven_pixels=result.proven_pixels, field=field,
         evidence=evidence, greys=greys)

@@ -77,7 +77,7 @@ class _Direction:
             info = np.ascontiguousarray(evidence.blocks[k][..., shown].transpose((2, 1, 0) if turn else (2, 0, 1))[:, ::2])
             self.known += np.repeat(info, BLOCK_PX, axis=2)[..., :self.count] * trusted
         # what is hidden under a marker knows nothing
-        least_known = LEAST_KNOWN * np.median(self.known[:, ::3, ::5], axis=(1, 2))[:, None, None].astype(np.float32)
+        least_known = np.maximum(LEAST_KNOWN * np.median(self.known[:, ::3, ::5], axis=(1, 2)), LEAST_POWER)[:, None, None].astype(np.float32)
         np.maximum(self.known, least_known, out=self.known)
         root = np.sqrt(self.known)
         # a stretch counts when it is dark or lit enough for a line, however little of that the clipped score shows

@@ -20,6 +20,7 @@ DISTORTED = {
     "shifted": "The picture is shifted on {names}: what leaves one side comes in at the other.",
     "torn": "The picture is torn on {names}: a part of it lies {across} px across and {down} px down from the rest.",
     "repeated": "The picture is repeated on {names}: a part of it stands there again, {across} px across and {down} px down.",
+    "ghost": "The picture has a ghost on {names}: a fainter copy of it stands {across} px across and {down} px down.",
 }
 
 

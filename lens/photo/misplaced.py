@@ -3,6 +3,7 @@
 from collections.abc import Collection, Sequence
 from typing import Literal, NamedTuple
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -14,7 +15,8 @@ from lens.photo.registration import Registration
 
 NEAR_SHARE, NEAR_SIDES = 0.01, 0.5  # of the panel's side, and of a marker's: how well a misplaced marker is located
 INVERSE_STEPS = 6
-Distortion = Literal["shifted", "torn", "repeated"]
+FAINT_COPY = 0.6  # of the contrast of what it copies
+Distortion = Literal["shifted", "torn", "repeated", "ghost"]
 
 
 class Misplaced(NamedTuple):
@@ -25,9 +27,12 @@ class Misplaced(NamedTuple):
 
 
 def find_misplaced(
-    panel: Panel, pattern: Pattern, registration: Registration, sighting: Sighting, kept: Collection[int],
+    panel: Panel, pattern: Pattern, registration: Registration, sighting: Sighting, kept: Collection[int], light: NDArray[np.uint8],
 ) -> Misplaced | None:
-    """How the markers that do not agree with the registration are displaced; None when they do not agree with each other either."""
+    """How the markers that do not agree with the registration are displaced; None when they do not agree with each other either.
+
+    light : (h, w) uint8 that the markers were sought in
+    """
     layout = {marker.place: marker for marker in marker_layout(panel, pattern)}
     middle = {place: np.mean(marker.corners, axis=0) for place, marker in layout.items()}
     near = max(NEAR_SHARE * max(panel.width, panel.height), NEAR_SIDES * next(iter(layout.values())).side_px)
@@ -38,7 +43,9 @@ def find_misplaced(
     again = [offset * np.sign(offset[np.argmax(np.abs(offset))]) for offset in again if float(np.abs(offset).max()) > near]
     common = _common(again, near)
     if common is not None:
-        return Misplaced("repeated", common)
+        pairs = [sorted((_contrast(light, corners), _contrast(light, sighting.corners[i]))) for i, corners in sighting.repeats]
+        faint = float(np.median([low / max(high, 1.0) for low, high in pairs])) < FAINT_COPY
+        return Misplaced("ghost" if faint else "repeated", common)
     stray = [_offset(registration, corners, middle[i % PLACES]) for i, corners in sighting.corners.items() if i not in kept]
     stray = [offset for offset in stray if float(np.abs(offset).max()) > near]
     size = np.array([panel.width, panel.height], float)
@@ -47,6 +54,16 @@ def find_misplaced(
     if common is None:
         return None
     return Misplaced("shifted" if np.hypot(*common) <= near else "torn", common)
+
+
+def _contrast(light: NDArray[np.uint8], corners: NDArray[np.float64]) -> float:
+    """Codes between the dark and the light of a marker."""
+    mask = np.zeros(light.shape, np.uint8)
+    cv2.fillConvexPoly(mask, np.round(corners).astype(np.int32), 1)
+    x, y, width, height = cv2.boundingRect(np.round(corners).astype(np.int32))
+    part = (slice(max(0, y), y + height), slice(max(0, x), x + width))
+    inside = light[part][mask[part] > 0]
+    return float(np.subtract(*np.percentile(inside, (90, 10)))) if inside.size else 0.0
 
 
 def _common(offsets: Sequence[NDArray[np.float64]], near: float) -> tuple[float, float] | None:

@@ -128,7 +128,7 @@ def read_photo(
     rough = measure_blur(marker_edges(panel, pattern, ids, registration), pixels, lit_channel(pattern)) or ASSUMED_BLUR_PX
     registration = align_markers(panel, pattern, ids, pixels, registration, rough)
     read = _finish(decoded, panel, pattern, reading.run, registration, ids)
-    misplaced = find_misplaced(panel, pattern, registration, sighting, kept)
+    misplaced = find_misplaced(panel, pattern, registration, sighting, kept, light)
     return read._replace(inverted=sighting.inverted == (max(pattern.drive) > 0), misplaced=misplaced)
 
 

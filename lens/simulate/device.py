@@ -22,6 +22,7 @@ FaultKind = Literal[
 LONGEST_EXPOSURE = 60.0  # times what full white needs
 CLOSED_CELL = 0.75  # of what an open cell sends back of light from outside
 CHANNELS: tuple[Literal["red", "green", "blue"], ...] = ("red", "green", "blue")
+GHOST_SHARE = 0.15
 BLACK_LEAK = 0.0008  # share of full light that a liquid-crystal cell lets through when dark (contrast about 1250:1)
 
 
@@ -53,7 +54,9 @@ class DeviceFault(Record):
 class FaultyPanel(Record):
     """A panel with its true faults. ``wiring`` says which colour of the signal each of red, green and blue shows, None for none;
     an ``inverted`` one shows the negative. ``gamma`` are the exponents of red, green and blue; None is the sRGB curve.
-    ``picture`` says what comes of the picture on its way: all of it or its lower part rolled by ``offset_px``, or its left half twice.
+    ``picture`` says what comes of the picture on its way: all of it or its lower part rolled by ``offset_px``, its left half twice, all
+    of it moved by ``offset_px`` with black in its place (cut), its right half black (half), or mixed with ``GHOST_SHARE`` of itself
+    ``offset_px`` to the right (ghost).
     ``blemishes`` lie on a glass that stands ``glass_above_px`` above the pixels. ``view_loss`` is the share of light lost at 45
     degrees, ``brightness`` what the backlight gives of what it should, ``black_leak`` is 0 for pixels that light themselves.
     ``outside_light`` is what open cells send back of a torch or a bright room, in shares of white; closed ones send back less."""
@@ -64,7 +67,7 @@ class FaultyPanel(Record):
     wiring: tuple[int | None, int | None, int | None] = (0, 1, 2)
     gamma: tuple[float, float, float] | None = None
     dimming: Dimming | None = None
-    picture: Literal["whole", "shifted", "torn", "repeated"] = "whole"
+    picture: Literal["whole", "shifted", "torn", "repeated", "cut", "half", "ghost"] = "whole"
     offset_px: int = 0
     blemishes: tuple[Blemish, ...] = ()
     glass_above_px: float = 0.0
@@ -159,6 +162,15 @@ def _distorted(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.uint
         case "repeated":
             left = image[:, :width // 2]
             return np.concatenate([left, left, image[:, 2 * left.shape[1]:]], axis=1)
+        case "cut":
+            moved = np.roll(image, device.offset_px, axis=1)
+            moved[:, slice(0, device.offset_px) if device.offset_px > 0 else slice(device.offset_px, None)] = 0
+            return moved
+        case "half":
+            return np.concatenate([image[:, :width // 2], np.zeros_like(image[:, width // 2:])], axis=1)
+        case "ghost":
+            late = np.roll(image, device.offset_px, axis=1).astype(float)
+            return np.round((1 - GHOST_SHARE) * image + GHOST_SHARE * late).astype(np.uint8)
         case "whole":
             return image
 
