@@ -9,7 +9,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from lens.faults.light_model import background
+from lens.faults.light_model import background, main_channel
 from lens.faults.words import listed
 from lens.panel import Panel
 from lens.photo import BLOCK_PX, PhotoRead
@@ -95,8 +95,10 @@ def beside_part(part: DarkPart | None, finding: Finding) -> bool:
 
 def _share(photo: PhotoRead) -> NDArray[np.float64]:
     """(h, w) light of each block against the lit part's."""
-    level = photo.view.level[..., int(np.argmax(photo.view.level.reshape(-1, 3).mean(axis=0)))].astype(float)
-    return level / max(float(np.quantile(level, LIT_QUANTILE)), float(background(photo).max()), 1e-6)
+    usual = background(photo)
+    channel = main_channel(usual)
+    level = photo.view.level[..., channel].astype(float)
+    return level / max(float(np.quantile(level, LIT_QUANTILE)), float(usual[channel]), 1e-6)
 
 
 def _longest(flags: NDArray[np.bool_]) -> tuple[int, int]:

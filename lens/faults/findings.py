@@ -25,7 +25,7 @@ from lens.faults.picture import usable, wrong_picture
 from lens.faults.pixels import Evidence, survey
 from lens.faults.reflections import mirrored_in_lit, told_bleed
 from lens.faults.retained import find_retained, part_of_picture
-from lens.faults.tone import learn_tone, usable_ladder
+from lens.faults.tone import learn_tone, pair_tone, usable_ladder
 from lens.faults.zones import find_zones
 from lens.panel import Panel
 from lens.photo import FlatField, PhotoRead
@@ -64,6 +64,7 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
     ladder = usable_ladder(photos)
     tone = learn_tone(ladder) if ladder else None
     greys = measure_greys(ladder, tone)
+    tone = tone or pair_tone(photos)
     # the registration pattern's dots say where the panel is, not how it is; it serves where nothing else was shot
     solids = [photo for photo in photos if photo.pattern.solid] or [photo for photo in photos if photo.pattern.figure == "dots"]
     if not solids:

@@ -10,7 +10,7 @@ from typing import NamedTuple
 import numpy as np
 
 from lens.faults.light_field import Field, LightField, block_centres, detrended
-from lens.faults.light_model import background
+from lens.faults.light_model import background, main_channel
 from lens.faults.words import listed
 from lens.panel import Panel
 from lens.photo import PhotoRead
@@ -92,7 +92,7 @@ def as_flicker(panel: Panel, bars: Sequence[Bars], row_time_us: float | None) ->
 
 
 def _bars(panel: Panel, photo: PhotoRead, light: Field | None) -> Bars | None:
-    channel = int(np.argmax(background(photo)))
+    channel = main_channel(background(photo))
     level = np.log(np.maximum(photo.view.level[..., channel].astype(float), 1e-6))
     at = photo.registration.to_photo(block_centres(panel, level.shape).reshape(-1, 2))
     # strong bars spoil the common field, faint ones are seen only without the panel's own unevenness

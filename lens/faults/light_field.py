@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from lens.faults.light_model import LightModel, background
+from lens.faults.light_model import LightModel, background, main_channel
 from lens.faults.tone import Tone
 from lens.panel import Panel
 from lens.photo import BLOCK_PX, FlatField, PhotoRead
@@ -82,7 +82,7 @@ def measure_light_field(
         return None
     logs, radii = [], []
     for photo, _ in lit:
-        channel = int(np.argmax(background(photo)))
+        channel = main_channel(background(photo))
         level = np.log(_true(tone, np.maximum(photo.view.level[..., channel].astype(float), 1e-6)))
         logs.append(level - np.median(level))
         radii.append(frame_radius2(panel, photo))

@@ -22,6 +22,7 @@ TYPICAL_VIEW = np.array([[0.02, 0.13, 0.85], [0.08, 0.82, 0.10], [0.85, 0.12, 0.
 # A real photo shows less of a single subpixel than optics alone would say (demosaicing, colour subsampling); used without probes only.
 UNPROBED_SHARE = 0.5
 MIN_PROBES = 2
+NEARLY = 0.6
 
 
 class LightModel(NamedTuple):
@@ -33,6 +34,12 @@ class LightModel(NamedTuple):
 def background(photo: PhotoRead) -> NDArray[np.float64]:
     """(3,) median light of the pattern, B, G, R."""
     return np.maximum(np.median(photo.view.level.reshape(-1, 3), axis=0).astype(float), 1e-5)
+
+
+def main_channel(light: NDArray[np.float64]) -> int:
+    """Which of (3,) camera channels (B, G, R) tells the light best: green where it is nearly as bright as the brightest, as sensors sample
+    it twice as densely as red and blue, whose moire would pass for unevenness."""
+    return 1 if light[1] >= NEARLY * light.max() else int(np.argmax(light))
 
 
 def build_light_model(photos: Sequence[PhotoRead]) -> LightModel:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lens.faults.light_field import Field, LightField, detrended, frame_radius2, smoothed
-from lens.faults.light_model import LightModel
+from lens.faults.light_model import LightModel, main_channel
 from lens.faults.uniformity import SRGB_TO_XYZ
 from lens.panel import Panel
 from lens.patterns import marker_mask
@@ -26,6 +26,7 @@ FAINTEST_BLEED = 0.004
 FAINTEST_TINT = 0.004
 MAX_ZONES = 20
 BRIDGE_BLOCKS = 2.0
+SAME_PLACE = 0.4
 LINE_SPOILS_PX, MARKER_SPOILS_PX = 24, 12
 
 
@@ -142,7 +143,7 @@ def _told(panel: Panel, region: Region, contrast: float, patterns: Sequence[str]
 def bleed_zones(panel: Panel, black: PhotoRead, seen: Field, field: LightField, hidden: NDArray[np.bool_]) -> list[Finding]:
     """Light that comes through the black pattern, against the white that the same exposure would show."""
     white = seen.sum(axis=1)
-    channel = int(np.argmax(white))
+    channel = main_channel(white)
     fall = np.maximum(1 - field.fall_off * frame_radius2(panel, black), 0.1)
     light = black.view.level[..., channel].astype(float) / fall / max(float(white[channel]), 1e-9)
     excess = smoothed(_bridged(light - float(np.median(light)), hidden), SMOOTH_BLOCKS)
@@ -239,7 +240,28 @@ def find_zones(
         bleed = bleed_zones(panel, *black, field, hidden | beside)
     # light that leaks through black brightens the dim patterns too: told once
     lit = [zone for zone in light_zones(panel, field, names, hidden) if zone.contrast < 0 or not any(covers(b, zone.x, zone.y) for b in bleed)]
-    return lit + tint_zones(panel, field, full, hidden) + bleed
+    return _joined(lit, tint_zones(panel, field, full, hidden)) + bleed
+
+
+def _joined(lit: Sequence[Finding], tints: Sequence[Finding]) -> list[Finding]:
+    """A tint that darkens is one thing: a faint spot that covers nearly the same place is told with it."""
+    kept, joined = list(lit), []
+    for tint_zone in tints:
+        own = next((f for f in kept if f.kind == "mura" and _share_of_union(f, tint_zone) >= SAME_PLACE), None)
+        if own is not None:
+            kept.remove(own)
+            tint_zone = tint_zone.model_copy(update={
+                "contrast": own.contrast, "semu": own.semu, "reasons": (*tint_zone.reasons, *own.reasons)})
+        joined.append(tint_zone)
+    return kept + joined
+
+
+def _share_of_union(one: Finding, other: Finding) -> float:
+    """Overlap of two boxes over their union."""
+    width, height = (
+        max(0.0, min(a + p / 2, b + q / 2) - max(a - p / 2, b - q / 2))
+        for a, p, b, q in ((one.x, one.w, other.x, other.w), (one.y, one.h, other.y, other.h)))
+    return width * height / (one.w * one.h + other.w * other.h - width * height)
 
 
 def covers(zone: Finding, x: float, y: float, beyond_px: float = 0.0) -> bool:
