@@ -139,7 +139,9 @@ def build_parser() -> argparse.ArgumentParser:
     patterns.set_defaults(run=_patterns)
     inspect = commands.add_parser("inspect", help="photos of a panel to findings and a verdict")
     inspect.add_argument("--panel", required=True, help="native resolution, e.g. 1920x1080")
-    inspect.add_argument("--photo", action="append", required=True, metavar="[PATTERN=]FILE", help="repeat for each photo")
+    inspect.add_argument(
+        "--photo", action="append", required=True, metavar="[PATTERN=]FILE",
+        help="repeat for each photo; flat=FILE is a flat-field shot, reference=FILE shows a known-good panel")
     inspect.add_argument("--diagonal-in", type=float, default=None)
     inspect.add_argument("--profile", default=DEFAULT_PROFILE, help="a built-in acceptance profile, or a YAML file with one")
     inspect.add_argument("--corners", action="append", default=[], metavar="PATTERN=x1,y1,...,x4,y4")

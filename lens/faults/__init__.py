@@ -5,11 +5,13 @@ from lens.faults.findings import Found, find_faults
 from lens.faults.light_field import LightField
 from lens.faults.lines import smallest_line
 from lens.faults.pixels import DETECTION_Z, FALSE_ALARMS_PER_SET, Evidence, Seen, detection_threshold
+from lens.faults.reference import compare_panels, is_reference_pattern
 from lens.faults.uniformity import delta_e00, measure_uniformity
 from lens.faults.words import listed
 from lens.faults.zones import smallest_zone, tint, unevenness
 
 __all__ = [
-    "DETECTION_Z", "FALSE_ALARMS_PER_SET", "PIXEL_KINDS", "Evidence", "Found", "LightField", "Seen", "clusters", "delta_e00", "detection_threshold",
-    "find_faults", "listed", "measure_uniformity", "smallest_line", "smallest_zone", "tint", "unevenness",
+    "DETECTION_Z", "FALSE_ALARMS_PER_SET", "PIXEL_KINDS", "Evidence", "Found", "LightField", "Seen", "clusters", "compare_panels", "delta_e00",
+    "detection_threshold", "find_faults", "is_reference_pattern", "listed", "measure_uniformity", "smallest_line", "smallest_zone", "tint",
+    "unevenness",
 ]

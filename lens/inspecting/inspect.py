@@ -9,7 +9,7 @@ import numpy as np
 from lens import CORE_VERSION
 from lens.acceptance import DEFAULT_PROFILE, Measured, Profile, Ruling, decided, get_profile, judge
 from lens.errors import BadInput
-from lens.faults import find_faults, measure_uniformity
+from lens.faults import compare_panels, find_faults, is_reference_pattern, measure_uniformity
 from lens.inspecting.maps import light_map, mura_map, smallest_faults, tint_map, unproven_cells
 from lens.inspecting.next_shots import next_shots
 from lens.panel import Panel
@@ -18,7 +18,16 @@ from lens.records import Inspection, PanelSize, PhotoMap, PhotoReport, Problem, 
 from lens.records.inspection import Point
 
 READERS = 2
-Read = PhotoRead | FlatField | BadInput
+REFERENCE = "reference"  # stands where a photo's pattern is named: it shows another panel, a known-good one
+
+
+class ReferencePanel(NamedTuple):
+    """A photo of a known-good panel."""
+
+    photo: PhotoRead
+
+
+Read = PhotoRead | FlatField | ReferencePanel | BadInput
 
 
 class PhotoFile(NamedTuple):
@@ -31,13 +40,22 @@ class PhotoFile(NamedTuple):
 
 
 def read_file(panel: Panel, file: PhotoFile, expected_run: int | None = None) -> Read:
-    """The photo, or the reason why it cannot be used. One that is named ``flat`` shows a white surface instead of the panel."""
+    """The photo, or the reason why it cannot be used. One that is named ``flat`` shows a white surface instead of the panel, one that is
+    named ``reference`` a known-good panel of the same resolution."""
     try:
         if file.pattern == FLAT:
             return read_flat(file.data)
+        if file.pattern == REFERENCE:
+            return _reference(read_photo(file.data, panel))
         return read_photo(file.data, panel, file.pattern, file.corners, expected_run)
     except BadInput as reason:
         return reason
+
+
+def _reference(photo: PhotoRead) -> ReferencePanel:
+    if not is_reference_pattern(photo):
+        raise BadInput(f"The reference panel is compared on white or grey, but this photo shows '{photo.pattern.id}'.", "reference_pattern")
+    return ReferencePanel(photo)
 
 
 def inspect_files(
@@ -59,6 +77,7 @@ def inspect_reads(
     """Fuse and judge photos that were read already; ``reads`` are (file name, photo or reason)."""
     used = [read for _, read in reads if isinstance(read, PhotoRead)]
     flat = next((read for _, read in reads if isinstance(read, FlatField)), None)
+    reference = next((read.photo for _, read in reads if isinstance(read, ReferencePanel)), None)
     found = find_faults(panel, used, row_time_us, flat) if used else None
     nothing = np.zeros((panel.height, panel.width), bool)
     findings, field = (found.findings, found.field) if found else ((), None)
@@ -72,7 +91,7 @@ def inspect_reads(
     return Inspection(
         panel=PanelSize(width=panel.width, height=panel.height),
         photos=tuple(_report(name, read) for name, read in reads), findings=findings, uniformity=uniformity, colour=colour,
-        greys=greys,
+        greys=greys, reference=compare_panels(used, reference),
         verdict=judge(panel, measured, profile or get_profile(DEFAULT_PROFILE)), proven=proven, light_map=light_map(panel, field),
         tint_map=tint_map(panel, field), mura_map=mura_map(panel, field), smallest=smallest_faults(panel, found.evidence if found else None, field),
         smallest_proven=_smallest(proven, shown), unproven_cells=unproven_cells(proven_map), next_shots=shots, core_version=CORE_VERSION)
@@ -91,6 +110,10 @@ def _report(name: str, read: Read) -> PhotoReport:
         told = Problem(code="flat_field", message=f"Flat field: the lens loses {100 * read.fall_off:.0f} % of the light in the frame's corners.")
         return PhotoReport(
             file=name, pattern=FLAT, run=None, corners=(), px_per_px=None, residual_px=None, blur_px=None, proven_fraction=0.0, problems=(told,))
+    if isinstance(read, ReferencePanel):
+        told = Problem(code="reference_panel", message="The reference panel: what it shows is compared with, and counts for nothing else.")
+        return PhotoReport(
+            file=name, pattern=REFERENCE, run=None, corners=(), px_per_px=None, residual_px=None, blur_px=None, proven_fraction=0.0, problems=(told,))
     if isinstance(read, BadInput):
         return PhotoReport(
             file=name, pattern=None, run=None, corners=(), px_per_px=None, residual_px=None, blur_px=None, proven_fraction=0.0,

@@ -23,18 +23,20 @@ PLAUSIBLE_35MM = (8, 400)
 ACCEPTED = ("JPEG", "PNG", "WEBP", "HEIF", "TIFF", "MPO")
 KEPT_TAGS = (
     ExifTags.Base.ExposureTime, ExifTags.Base.ISOSpeedRatings, ExifTags.Base.FNumber, ExifTags.Base.FocalLength,
-    ExifTags.Base.FocalLengthIn35mmFilm)
+    ExifTags.Base.FocalLengthIn35mmFilm, ExifTags.Base.WhiteBalance)
 _HOW = "Send a JPEG, PNG, WebP, HEIC or TIFF photo straight from the camera."
 
 
 class Decoded(NamedTuple):
     """``pixels`` is (h, w, 3) uint8 in B, G, R order, upright; ``exposure_s`` (at ISO 100 and f/1) and ``focal_35mm`` (of the lens that
-    sees as wide on film of 36 x 24 mm) are None when the file does not say."""
+    sees as wide on film of 36 x 24 mm) are None when the file does not say; so is ``balance_locked``, whether the white balance was set by
+    hand."""
 
     pixels: NDArray[np.uint8]
     exposure_s: float | None
     problems: tuple[Problem, ...]
     focal_35mm: float | None = None
+    balance_locked: bool | None = None
 
 
 def _open(data: bytes) -> Image.Image:
@@ -109,7 +111,7 @@ def decode(data: bytes) -> Decoded:
         problems.append(Problem(
             code="sampled_down",
             message=f"The photo has {was[1]}x{was[0]} pixels and was read at half that size; up to 50 million are read in full."))
-    return Decoded(pixels=pixels, exposure_s=exposure_s, problems=tuple(problems), focal_35mm=_focal(image))
+    return Decoded(pixels=pixels, exposure_s=exposure_s, problems=tuple(problems), focal_35mm=_focal(image), balance_locked=_balance_locked(image))
 
 
 def _jpeg(data: bytes, image: Image.Image) -> NDArray[np.uint8]:
@@ -144,6 +146,14 @@ def _focal(image: Image.Image) -> float | None:
     except (KeyError, ValueError, TypeError, ZeroDivisionError, SyntaxError, OSError):
         return None
     return value if PLAUSIBLE_35MM[0] <= value <= PLAUSIBLE_35MM[1] else None
+
+
+def _balance_locked(image: Image.Image) -> bool | None:
+    """EXIF 2.3, WhiteBalance: 0 is automatic, 1 by hand."""
+    try:
+        return {0: False, 1: True}.get(int(image.getexif().get_ifd(ExifTags.IFD.Exif)[ExifTags.Base.WhiteBalance]))
+    except (KeyError, ValueError, TypeError, SyntaxError, OSError):
+        return None
 
 
 def strip_metadata(data: bytes) -> bytes:

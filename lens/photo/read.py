@@ -48,7 +48,8 @@ class PhotoRead(NamedTuple):
     """A photo that shows a known pattern of the panel, with everything that the fusion needs. ``inverted`` when dark and light are
     exchanged in it; ``eye`` is where the camera stood (see ``standpoint``), ``exposure_s`` its exposure at ISO 100 and f/1, ``dark_share``
     how bright the dark of the markers is against their light (None when none was read), ``ladder`` are the patches of a photo of the grey
-    ladder, ``misplaced`` says that the picture is distorted."""
+    ladder, ``misplaced`` says that the picture is distorted, ``balance_locked`` that the white balance was
+    set by hand (None when the file does not say)."""
 
     pattern: Pattern
     run: int | None
@@ -65,6 +66,7 @@ class PhotoRead(NamedTuple):
     inverted: bool = False
     ladder: tuple[PatchSeen, ...] = ()
     misplaced: Misplaced | None = None
+    balance_locked: bool | None = None
 
 
 def read_photo(
@@ -201,7 +203,7 @@ def _finish(
         pattern=pattern, run=run, registration=registration, corners=tuple((float(x), float(y)) for x, y in outline),
         px_per_px=px_per_px, blur_px=float(main), view=view, ink_level=ink_level(panel, pattern, pixels, registration, marker_ids),
         problems=tuple(problems), eye=standpoint(registration, decoded.focal_35mm),
-        exposure_s=decoded.exposure_s, dark_share=dark_share(panel, pattern, pixels, registration, marker_ids),
+        exposure_s=decoded.exposure_s, balance_locked=decoded.balance_locked, dark_share=dark_share(panel, pattern, pixels, registration, marker_ids),
         ladder=see_ladder(panel, pixels, registration, px_per_px, main) if pattern.figure == "ladder" else ())
 
 

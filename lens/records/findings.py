@@ -96,6 +96,20 @@ class Greys(Record):
     points: tuple[GreyLevel, ...]
 
 
+class AgainstReference(Record):
+    """The panel's white against that of a known-good panel, shot under the same settings."""
+
+    pattern: str
+    light_ratio: float = Field(description="luminance over the reference's")
+    light_uncertainty: float = Field(description="half-width at 90 %, as a share")
+    delta_u: float
+    delta_v: float
+    delta_uv: float = Field(description="distance in CIE 1976 u'v'")
+    uncertainty: float = Field(description="half-width at 90 % of delta_uv")
+    settings_locked: bool = Field(description="both files say that the white balance was set by hand")
+    text: str
+
+
 class Colour(Record):
     """Largest colour distance between any two of the nine points; never without its uncertainty."""
 

@@ -5,7 +5,7 @@ from typing import Literal
 from pydantic import Field
 
 from lens.records.base import Record
-from lens.records.findings import Channel, Colour, Finding, Greys, Kind, Uniformity
+from lens.records.findings import AgainstReference, Channel, Colour, Finding, Greys, Kind, Uniformity
 from lens.records.verdict import Verdict
 
 Point = tuple[float, float]
@@ -98,8 +98,8 @@ class PhotoReport(Record):
 
     @property
     def used(self) -> bool:
-        """Read and put to use: registered to the panel, or a flat-field shot."""
-        return self.px_per_px is not None or self.pattern == "flat"
+        """Read and put to use: registered to the panel, a flat-field shot, or one of the reference panel."""
+        return self.px_per_px is not None or self.pattern in ("flat", "reference")
 
 
 class Inspection(Record):
@@ -111,6 +111,7 @@ class Inspection(Record):
     uniformity: Uniformity | None
     colour: Colour | None
     greys: Greys | None = None
+    reference: AgainstReference | None = Field(default=None, description="white against a known-good panel's, where one was photographed")
     verdict: Verdict
     proven: Proven
     light_map: LightMap | None = None

@@ -168,6 +168,7 @@ def _develop(
     exif[0x0112] = camera.orientation
     exif.get_ifd(0x8769)[0x829A] = camera.exposure_s * exposure
     exif.get_ifd(0x8769)[0x829D], exif.get_ifd(0x8769)[0x8827] = camera.f_number, camera.iso
+    exif.get_ifd(0x8769)[0xA403] = 1  # its balance follows from its colours alone, so it is always locked
     exif.get_ifd(0x8769)[0xA405] = round(camera.focal_length_35mm)
     Image.fromarray(_orient(picture, camera.orientation)).save(
         buffer, "JPEG", quality=camera.jpeg_quality, subsampling="4:2:0", exif=exif)
