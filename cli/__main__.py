@@ -11,7 +11,7 @@ from cli import benchmark, simulate_command
 from lens.acceptance import DEFAULT_PROFILE, Profile, get_profile, read_profile
 from lens.diagnosis import EvidenceItem, diagnose
 from lens.errors import BadInput
-from lens.inspecting import PhotoFile, inspect_files
+from lens.inspecting import PhotoFile, check_row_time, inspect_files
 from lens.panel import parse_panel
 from lens.patterns import PatternSet, get_set, read_set, write_folder
 from lens.reporting import verify_report
@@ -91,8 +91,8 @@ def _inspect(options: argparse.Namespace) -> int:
         named = bool(sign) and not Path(text).exists()
         path, pattern_id = (path, pattern) if named else (text, None)
         files.append(PhotoFile(Path(path).name, _read(path), pattern_id, corners.get(pattern_id or "")))
-    if options.row_time_us is not None and not 0.5 <= options.row_time_us <= 500:
-        raise BadInput(f"--row-time-us must be 0.5 to 500 microseconds, got {options.row_time_us:g}.", "row_time")
+    if options.row_time_us is not None:
+        check_row_time(options.row_time_us)
     result = inspect_files(panel, files, profile, row_time_us=options.row_time_us)
     if not any(photo.used for photo in result.photos):
         first = result.photos[0]

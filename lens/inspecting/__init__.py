@@ -1,6 +1,6 @@
 """One inspection from photo files to a verdict, and two inspections compared."""
 
 from lens.inspecting.compare import Comparison, compare
-from lens.inspecting.inspect import REFERENCE, PhotoFile, Read, inspect_files, inspect_reads, judge_again, read_file
+from lens.inspecting.inspect import REFERENCE, PhotoFile, Read, check_row_time, inspect_files, inspect_reads, judge_again, read_file
 
-__all__ = ["REFERENCE", "Comparison", "PhotoFile", "Read", "compare", "inspect_files", "inspect_reads", "judge_again", "read_file"]
+__all__ = ["REFERENCE", "Comparison", "PhotoFile", "Read", "check_row_time", "compare", "inspect_files", "inspect_reads", "judge_again", "read_file"]

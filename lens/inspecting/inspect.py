@@ -18,7 +18,14 @@ from lens.records import Inspection, PanelSize, PhotoMap, PhotoReport, Problem, 
 from lens.records.inspection import Point
 
 READERS = 2
+ROW_TIME_US = (0.5, 500.0)
 REFERENCE = "reference"  # stands where a photo's pattern is named: it shows another panel, a known-good one
+
+
+def check_row_time(row_time_us: float) -> None:
+    """Raises BadInput for what no camera's sensor takes."""
+    if not ROW_TIME_US[0] <= row_time_us <= ROW_TIME_US[1]:
+        raise BadInput(f"A camera takes {ROW_TIME_US[0]:g} to {ROW_TIME_US[1]:g} microseconds for one row, got {row_time_us:g}.", "row_time")
 
 
 class ReferencePanel(NamedTuple):

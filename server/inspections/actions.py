@@ -12,6 +12,7 @@ from django.utils import timezone
 
 from lens.acceptance import Ruling, about, measured
 from lens.errors import BadInput
+from lens.inspecting import REFERENCE, check_row_time
 from lens.patterns import get_pattern, get_set, read_set
 from lens.photo import FLAT
 from server.accounts.policy import require
@@ -83,6 +84,22 @@ def choose_set(user: Person, run_id: int, set_name: str, own_yaml: str = "") -> 
 
 
 @transaction.atomic
+def set_row_time(user: Person, run_id: int, row_time_us: float | None) -> Run:
+    """Say how long the camera takes from one row of its sensor to the next, so that bars tell a frequency; None forgets it."""
+    person = require(user, "job.change")
+    run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
+    job = lock_open_job(run.job_id)
+    if row_time_us is not None:
+        check_row_time(row_time_us)
+    run.row_time_us = row_time_us
+    run.save(update_fields=["row_time_us"])
+    words = "forgotten" if row_time_us is None else f"{row_time_us:g} microseconds"
+    write(job, person.username, "row_time", f"Camera's time for one row ({STAGES[run.stage]}): {words}.", run=run.pk)
+    tasks.enqueue(run)
+    return run
+
+
+@transaction.atomic
 def make_access(user: Person, run_id: int, kind: str) -> Access:
     """A fresh code for the glass or the hand camera."""
     person = require(user, "job.change")
@@ -95,8 +112,8 @@ def make_access(user: Person, run_id: int, kind: str) -> Access:
 
 
 def _known_pattern(pattern: str) -> None:
-    """Raises BadInput for a name that is neither a pattern nor the flat-field shot; empty is to be told by the markers."""
-    if pattern and pattern != FLAT:
+    """Raises BadInput for a name that is no pattern, flat-field shot or reference panel; empty is to be told by the markers."""
+    if pattern and pattern not in (FLAT, REFERENCE):
         get_pattern(pattern)
 
 

@@ -62,6 +62,7 @@ class RunOut(Schema):
     pattern_step: int
     status: str
     glass: Glass | None
+    row_time_us: float | None
     photos: list[PhotoOut]
     result: Inspection | None
 
@@ -84,6 +85,12 @@ class SetIn(Schema):
 
     pattern_set: str = ""
     own_yaml: str = Field(default="", max_length=MAX_YAML_CHARACTERS)
+
+
+class CameraIn(Schema):
+    """What is known of the hand camera; null forgets it."""
+
+    row_time_us: float | None
 
 
 class AccessIn(Schema):
@@ -115,7 +122,7 @@ def run_out(run: Run) -> dict[str, Any]:
         "id": run.pk, "job_id": run.job_id, "stage": run.stage, "title": actions.STAGES[run.stage],
         "pattern_set": "" if run.own_set else run.pattern_set,
         "set_title": run.chosen_set.title, "patterns": run.chosen_set.patterns, "pattern": run.pattern, "pattern_step": run.pattern_step,
-        "status": run.status, "glass": run.glass, "photos": list(run.photos.all()), "result": run.result,
+        "status": run.status, "glass": run.glass, "row_time_us": run.row_time_us, "photos": list(run.photos.all()), "result": run.result,
     }
 
 
@@ -139,6 +146,11 @@ def show_pattern(request: HttpRequest, run_id: int, body: PatternIn) -> tuple[in
 @router.post("/runs/{run_id}/set", response=RunOut, operation_id="chooseSet")
 def choose_set(request: HttpRequest, run_id: int, body: SetIn) -> dict[str, Any]:
     return run_out(actions.choose_set(request.user, run_id, body.pattern_set, body.own_yaml))
+
+
+@router.post("/runs/{run_id}/camera", response=RunOut, operation_id="setCamera")
+def set_camera(request: HttpRequest, run_id: int, body: CameraIn) -> dict[str, Any]:
+    return run_out(actions.set_row_time(request.user, run_id, body.row_time_us))
 
 
 @router.post("/runs/{run_id}/access", response=AccessOut, operation_id="makeAccess")

@@ -44,7 +44,7 @@ def read(photo: Photo, run: Run) -> Read:
 
 def fuse(photos: list[Photo], run: Run) -> Inspection:
     """All photos of a run, fused."""
-    return inspect_reads(to_panel(run.job), [(photo.name, read(photo, run)) for photo in photos])
+    return inspect_reads(to_panel(run.job), [(photo.name, read(photo, run)) for photo in photos], row_time_us=run.row_time_us)
 
 
 def judged(run: Run, measured: Inspection) -> Inspection:

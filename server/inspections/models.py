@@ -28,6 +28,7 @@ class Run(models.Model):
     stage = models.CharField(max_length=20)
     run_code = models.PositiveIntegerField(default=new_run_code)
     pattern_set = models.CharField(max_length=20, default="standard")
+    row_time_us = models.FloatField(null=True, blank=True)  # the hand camera's time from one row of its sensor to the next
     own_set = models.JSONField(null=True, blank=True)  # title and patterns of a set that the shop wrote itself
     pattern = models.CharField(max_length=30, default="white")
     pattern_step = models.PositiveIntegerField(default=0)

@@ -70,10 +70,11 @@ def _criteria(stage: str, result: Inspection) -> str:
         f"<tr><td>{escape(f.kind.replace('_', ' '))} {escape(f.channel or '')}</td><td>{f.x:.0f}, {f.y:.0f}</td><td>{f.confidence:.2f}</td>"
         f"<td>{escape(' '.join(f.reasons))}{_decided(f)}</td></tr>" for f in result.findings[:MAX_LISTED])
     more = f"<p class=small>and {len(result.findings) - MAX_LISTED} more, in the CSV.</p>" if len(result.findings) > MAX_LISTED else ""
-    greys = result.greys
+    greys, reference = result.greys, result.reference
     tones = (
         f"<p class=small>Gamma {greys.gamma:.2f} ± {greys.uncertainty:.2f}; greys stray from white by at most {greys.max_delta_uv:.4f} ± "
         f"{greys.delta_uv_uncertainty:.4f} in u'v'.</p>") if greys else ""
+    tones += f"<p class=small>{escape(reference.text)}</p>" if reference else ""
     table = f"<table><tr><th>Finding</th><th>x, y (px)</th><th>Conf.</th><th>Why</th></tr>{findings}</table>{more}" if findings else ""
     return (
         f"<h2>{escape(STAGES[stage])}: {WORDS[result.verdict.result]}</h2><table>{rows}</table>"

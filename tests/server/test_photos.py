@@ -8,11 +8,12 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from PIL import ExifTags, Image
 
-from lens.simulate import Camera, photograph_flat
+from lens.patterns import get_pattern, render
+from lens.simulate import Camera, Dimming, FaultyPanel, emit, photograph, photograph_flat, random_pose
 from server.inspections import tasks
 from server.inspections.models import Photo, Run
 from server.inspections.storage import load
-from tests.server.helpers import DEAD, InspectionCase, photo, work
+from tests.server.helpers import DEAD, PANEL, InspectionCase, photo, work
 
 
 class Photos(InspectionCase):
@@ -82,6 +83,42 @@ class Photos(InspectionCase):
         self.assertEqual((after["photos"][1]["status"], after["photos"][1]["report"]["pattern"]), ("read", "flat"))
         self.assertLess(after["result"]["uniformity"]["uncertainty"], 0.5 * before["result"]["uniformity"]["uncertainty"])
         self.assertEqual(self.bench.call("PATCH", f"/photos/{wall['id']}", {"pattern": "flatt"})[0], 422)
+
+    def test_a_photo_filed_as_the_reference_panel_is_compared_with(self) -> None:
+        other = self.bench.ok("POST", f"/jobs/{self.bench.new_job()['id']}/runs/inspect")
+        self.bench.send(self.run.pk, photo(self.run, "white"), "own")
+        self.bench.send(self.run.pk, photo(Run.objects.get(pk=other["id"]), "white", faults=(), seed=4), "good")
+        work()
+        refused = self.told()["photos"][1]
+        self.assertEqual(refused["report"]["problems"][0]["code"], "wrong_run")
+        self.bench.ok("PATCH", f"/photos/{refused['id']}", {"pattern": "reference"})
+        work()
+        told = self.told()
+        self.assertEqual((told["photos"][1]["status"], told["photos"][1]["report"]["pattern"]), ("read", "reference"))
+        self.assertAlmostEqual(told["result"]["reference"]["light_ratio"], 1.0, delta=0.1)
+        self.bench.ok("PATCH", f"/photos/{refused['id']}", {"pattern": ""})
+        work()
+        self.assertIsNone(self.told()["result"]["reference"])
+
+    def test_the_cameras_row_time_turns_bars_into_a_frequency(self) -> None:
+        camera, rng = Camera(width=1500, height=1125, exposure_s=1 / 4000, row_time_us=10), np.random.default_rng(8)
+        device = FaultyPanel(panel=PANEL, dimming=Dimming(hz=1000, depth=0.6))
+        for name in ("white", "grey50"):
+            light = emit(device, render(PANEL, get_pattern(name), self.run.run_code))
+            self.bench.send(self.run.pk, photograph(light, camera, random_pose(PANEL, camera, rng), rng, 1.0, device.dimming).data, name)
+        work()
+
+        def frequency() -> list[float | None]:
+            return [f["frequency_hz"] for f in self.told()["result"]["findings"] if f["kind"] == "flicker"]
+
+        self.assertEqual(frequency(), [None])
+        self.assertEqual(self.bench.call("POST", f"/runs/{self.run.pk}/camera", {"row_time_us": 5000})[0], 422)
+        self.bench.ok("POST", f"/runs/{self.run.pk}/camera", {"row_time_us": 10})
+        work()
+        self.assertAlmostEqual(frequency()[0] or 0, 1000, delta=50)
+        self.bench.ok("POST", f"/runs/{self.run.pk}/camera", {"row_time_us": None})
+        work()
+        self.assertEqual(frequency(), [None])
 
     def test_corners_by_hand_and_taking_out(self) -> None:
         blank = io.BytesIO()

@@ -314,6 +314,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/camera": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set Camera */
+        post: operations["setCamera"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/access": {
         parameters: {
             query?: never;
@@ -746,6 +763,45 @@ export interface components {
             };
         };
         /**
+         * AgainstReference
+         * @description The panel's white against that of a known-good panel, shot under the same settings.
+         */
+        AgainstReference: {
+            /** Pattern */
+            pattern: string;
+            /**
+             * Light Ratio
+             * @description luminance over the reference's
+             */
+            light_ratio: number;
+            /**
+             * Light Uncertainty
+             * @description half-width at 90 %, as a share
+             */
+            light_uncertainty: number;
+            /** Delta U */
+            delta_u: number;
+            /** Delta V */
+            delta_v: number;
+            /**
+             * Delta Uv
+             * @description distance in CIE 1976 u'v'
+             */
+            delta_uv: number;
+            /**
+             * Uncertainty
+             * @description half-width at 90 % of delta_uv
+             */
+            uncertainty: number;
+            /**
+             * Settings Locked
+             * @description both files say that the white balance was set by hand
+             */
+            settings_locked: boolean;
+            /** Text */
+            text: string;
+        };
+        /**
          * Colour
          * @description Largest colour distance between any two of the nine points; never without its uncertainty.
          */
@@ -1039,6 +1095,8 @@ export interface components {
             uniformity: components["schemas"]["Uniformity"] | null;
             colour: components["schemas"]["Colour"] | null;
             greys?: components["schemas"]["Greys"] | null;
+            /** @description white against a known-good panel's, where one was photographed */
+            reference?: components["schemas"]["AgainstReference"] | null;
             verdict: components["schemas"]["Verdict"];
             proven: components["schemas"]["Proven"];
             light_map?: components["schemas"]["LightMap"] | null;
@@ -1380,6 +1438,8 @@ export interface components {
             /** Status */
             status: string;
             glass: components["schemas"]["Glass"] | null;
+            /** Row Time Us */
+            row_time_us: number | null;
             /** Photos */
             photos: components["schemas"]["PhotoOut"][];
             result: components["schemas"]["Inspection"] | null;
@@ -1741,6 +1801,14 @@ export interface components {
              * @default
              */
             own_yaml: string;
+        };
+        /**
+         * CameraIn
+         * @description What is known of the hand camera; null forgets it.
+         */
+        CameraIn: {
+            /** Row Time Us */
+            row_time_us: number | null;
         };
         /**
          * AccessOut
@@ -2513,6 +2581,32 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SetIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+        };
+    };
+    setCamera: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CameraIn"];
             };
         };
         responses: {

@@ -9,6 +9,15 @@ import { Empty, ErrorNote } from "./notes";
 const CORNERS_HELP = ["no_markers", "too_dark", "pattern_unread", "pattern_needed", "corners"];
 /** Filed so, a photo of an even white surface tells the lens's fall-off. */
 const FLAT = "flat";
+/** Filed so, a photo shows a known-good panel that white and brightness are compared with. */
+const REFERENCE = "reference";
+const OTHERWISE_FILED = [FLAT, REFERENCE];
+
+/** The reference panel was shown this set's patterns, another inspection's, or exported ones. */
+function mayShowReference(photo: Photo): boolean {
+  if (photo.removed || OTHERWISE_FILED.includes(photo.pattern_given)) return false;
+  return /^(white|grey50)/.test(photo.report?.pattern ?? "") || (photo.report?.problems.some((one) => one.code === "wrong_run") ?? false);
+}
 const WORDS: Record<string, string> = { queued: "waiting", reading: "being read", read: "read", refused: "cannot be used", kept: "kept" };
 
 function Figures({ photo }: { photo: Photo }) {
@@ -40,7 +49,8 @@ export function PhotoList({ run, closed }: { run: Run; closed: boolean }) {
                 <Button size="small" onClick={() => { remove.mutate({ id: photo.id, removed: !photo.removed }); }}>{photo.removed ? "Put back" : "Take out"}</Button>
                 {photo.status === "refused" && !photo.removed && photo.report?.problems.some((one) => CORNERS_HELP.includes(one.code)) && <Button size="small" onClick={() => { setCorners(photo); }}>Give the corners</Button>}
                 {photo.status === "refused" && !photo.removed && photo.report?.problems.some((one) => one.code === "no_markers") && <Button size="small" onClick={() => { file.mutate({ id: photo.id, pattern: FLAT }); }}>It is a flat-field shot</Button>}
-                {photo.pattern_given === FLAT && !photo.removed && <Button size="small" onClick={() => { file.mutate({ id: photo.id, pattern: "" }); }}>It shows the panel</Button>}
+                {mayShowReference(photo) && <Button size="small" onClick={() => { file.mutate({ id: photo.id, pattern: REFERENCE }); }}>It is the reference panel</Button>}
+                {OTHERWISE_FILED.includes(photo.pattern_given) && !photo.removed && <Button size="small" onClick={() => { file.mutate({ id: photo.id, pattern: "" }); }}>It shows this panel</Button>}
               </Box>
             )}
           </Box>
