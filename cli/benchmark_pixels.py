@@ -2,7 +2,7 @@
 
 import statistics
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -29,27 +29,31 @@ class Row(NamedTuple):
     blur_px: float | None = None
     faults: int = 20
     specks: int = 0
+    layout: Literal["striped", "shared"] = "striped"
 
     @property
     def name(self) -> str:
-        more = "" if self.blur_px is None else f" blur {self.blur_px:g}"
+        more = " shared" if self.layout == "shared" else "" if self.blur_px is None else f" blur {self.blur_px:g}"
         return f"{self.panel} {self.scale:g}{more}" + (" dust" if self.specks else "" if self.faults else " clean")
 
 
 ROWS: tuple[Row, ...] = (
     Row("1920x1080", 1.2), Row("1920x1080", 1.5), Row("1920x1080", 1.8), Row("1366x768", 2.5), Row("2560x1600", 1.35), Row("1080x2400", 1.45),
-    Row("1920x1080", 1.7, blur_px=2.0), Row("1366x768", 2.3, faults=0), Row("1366x768", 2.3, faults=0, specks=SPECKS_A_SET))
+    Row("1920x1080", 1.7, blur_px=2.0), Row("1366x768", 2.3, faults=0), Row("1366x768", 2.3, faults=0, specks=SPECKS_A_SET),
+    Row("1080x2400", 1.45, layout="shared"))
 
 
 def shoot_row(row: Row, seed: int) -> tuple[FaultyPanel, list[PhotoFile], list[Corners]]:
     """A set of a row, and the true corners of each photo."""
     panel = parse_panel(row.panel)
     rng = np.random.default_rng(seed)
-    faults = random_faults(panel, row.faults, rng)
+    faults = random_faults(panel, row.faults, rng, shared=row.layout == "shared")
     specks = tuple(
         Blemish(kind="speck", x=float(rng.uniform(20, panel.width - 20)), y=float(rng.uniform(20, panel.height - 20)),
                 size_px=float(rng.uniform(*SPECK_RADIUS_PX)), depth=0.9) for _ in range(row.specks))
     device = FaultyPanel(panel=panel, faults=faults, blemishes=specks, glass_above_px=3.0 if specks else 0.0)
+    if row.layout == "shared":
+        device = device.model_copy(update={"layout": "shared", "black_leak": 0.0})
     camera = random_camera(rng, *((3000, 4000) if panel.height > panel.width else (4000, 3000)))
     if row.blur_px is not None:
         camera = camera.model_copy(update={"blur_px": row.blur_px})

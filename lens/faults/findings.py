@@ -25,6 +25,7 @@ from lens.faults.picture import usable, wrong_picture
 from lens.faults.pixels import Evidence, survey
 from lens.faults.reflections import mirrored_in_lit, told_bleed
 from lens.faults.retained import find_retained, part_of_picture
+from lens.faults.shared_pixels import joined_pixels
 from lens.faults.tone import learn_tone, pair_tone, usable_ladder
 from lens.faults.zones import find_zones
 from lens.panel import Panel
@@ -103,7 +104,7 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
     groups = [place for place in group(snr) if not halo_of_marker(panel, solids, place) and not part_of(zones, place)]
     slender = [crack is None and is_scratch(snr, place) for place in groups]
     findings = wrong + flicker + ([crack.finding] if crack else []) + told + zones
-    findings += _one_by_one(evidence, groups, slender, result.threshold, MAX_PEELED - len(findings))
+    findings += joined_pixels(solids, _one_by_one(evidence, groups, slender, result.threshold, MAX_PEELED - len(findings)))
     findings = [finding for finding in _camera_defects(evidence, without_rims(findings)) if not part_of_picture(retained, finding)]
     findings = [finding for finding in findings if finding in wrong or not beside_part(dark_part, finding)]
     return Found(

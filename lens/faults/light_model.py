@@ -22,6 +22,8 @@ TYPICAL_VIEW = np.array([[0.02, 0.13, 0.85], [0.08, 0.82, 0.10], [0.85, 0.12, 0.
 # A real photo shows less of a single subpixel than optics alone would say (demosaicing, colour subsampling); used without probes only.
 UNPROBED_SHARE = 0.5
 MIN_PROBES = 2
+SILENT_SHARE = 0.25
+ANSWERING_SHARE = 0.3  # of the strongest probe's change
 NEARLY = 0.6
 
 
@@ -83,6 +85,27 @@ def light_change(pattern: Pattern, channels: tuple[int, ...], lit: bool) -> NDAr
     return change
 
 
+def shares_subpixels(photos: Sequence[PhotoRead]) -> bool:
+    """True where every other pixel lacks a red or a blue subpixel, as on many self-lit panels: their probes do not answer."""
+    silent = asked = 0
+    for photo in photos:
+        for lit in (False, True):
+            for channel in (0, 2):
+                told = [p for p in photo.view.probes if p.probe.lit == lit and p.probe.channels == (channel,)]
+                if light_change(photo.pattern, (channel,), lit)[channel] and len(told) > MIN_PROBES:
+                    asked += len(told)
+                    silent += len(told) - len(_answering(photo, (channel,), lit))
+    return silent > SILENT_SHARE * asked
+
+
+def _answering(photo: PhotoRead, channels: tuple[int, ...], lit: bool) -> list[NDArray[np.float64]]:
+    """What the probes of one kind change. Where every other pixel lacks a red or a blue subpixel, the probes that stand on none of
+    them do not answer, and are left out."""
+    told = [p.change for p in photo.view.probes if p.probe.lit == lit and p.probe.channels == channels]
+    size = [float(np.abs(change[_MID, _MID]).sum()) for change in told]
+    return [change for change, own in zip(told, size, strict=True) if own >= ANSWERING_SHARE * max(size)]
+
+
 def probed_change(photo: PhotoRead, seen: NDArray[np.float64], channels: tuple[int, ...], lit: bool) -> NDArray[np.float64]:
     """(3,) what a fault does to this photo's channels (B, G, R): told by the photo's probes where there are enough of
     the same kind, pieced together from single subpixels else, and from the light model as the last resort."""
@@ -90,9 +113,9 @@ def probed_change(photo: PhotoRead, seen: NDArray[np.float64], channels: tuple[i
     active = tuple(c for c in channels if change[c])
     if not active:
         return np.zeros(3)
-    told = [p.change[_MID, _MID] for p in photo.view.probes if p.probe.lit == lit and p.probe.channels == active]
+    told = _answering(photo, active, lit)
     if len(told) >= MIN_PROBES:
-        return np.asarray(np.median(np.array(told), axis=0), float)
+        return np.asarray(np.median(np.array(told)[:, _MID, _MID], axis=0), float)
     if len(active) > 1:
         return np.asarray(sum(probed_change(photo, seen, (c,), lit) for c in active), float)
     return seen @ change * UNPROBED_SHARE
@@ -105,7 +128,7 @@ def probed_image(
     of this kind, pieced together from single subpixels else, a Gaussian of ``spread`` (x, y) as the last resort."""
     change = light_change(photo.pattern, channels, lit)
     active = tuple(c for c in channels if change[c])
-    told = [p.change for p in photo.view.probes if p.probe.lit == lit and p.probe.channels == active]
+    told = _answering(photo, active, lit)
     if active and len(told) >= MIN_PROBES:
         return np.asarray(np.median(np.array(told), axis=0), float)
     if len(active) > 1:

@@ -3,7 +3,7 @@
 It shares no code with the rooms that measure, so that what they find is found and not remembered.
 """
 
-from lens.simulate.camera import photograph, photograph_flat
+from lens.simulate.camera import photograph, photograph_flat, shared_light
 from lens.simulate.device import DeviceFault, FaultyPanel, crack_mask, emit, random_faults, shoot, shoot_set
 from lens.simulate.glass import Blemish
 from lens.simulate.poses import closeup_pose, random_camera, random_pose, standing_pose
@@ -11,5 +11,6 @@ from lens.simulate.scene import Camera, Dimming, Pose, Reflection, Shot
 
 __all__ = [
     "Blemish", "Camera", "DeviceFault", "Dimming", "FaultyPanel", "Pose", "Reflection", "Shot", "closeup_pose", "crack_mask", "emit",
-    "photograph", "photograph_flat", "random_camera", "random_faults", "random_pose", "shoot", "shoot_set", "standing_pose",
+    "photograph", "photograph_flat", "random_camera", "random_faults", "random_pose", "shared_light", "shoot", "shoot_set",
+    "standing_pose",
 ]

@@ -66,6 +66,16 @@ def _see(light: NDArray[np.float32], camera: Camera, pose: Pose) -> NDArray[np.f
     return seen
 
 
+def shared_light(light: NDArray[np.float32]) -> NDArray[np.float32]:
+    """(H, W, 3) light of a panel whose pixels have a green subpixel each, and a red or a blue one in turn, twice as bright."""
+    out = light.copy()
+    y, x = np.ogrid[:light.shape[0], :light.shape[1]]
+    odd = (x + y) % 2 == 1
+    out[..., 0] = np.where(odd, 0, 2 * light[..., 0])
+    out[..., 2] = np.where(odd, 2 * light[..., 2], 0)
+    return out
+
+
 def _orient(image: NDArray[np.uint8], orientation: int) -> NDArray[np.uint8]:
     """The stored picture whose EXIF orientation turns it back into ``image``."""
     turns = {1: image, 3: image[::-1, ::-1], 6: np.rot90(image, 1), 8: np.rot90(image, -1)}

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from lens.panel import Panel
 from lens.patterns import get_pattern, render
 from lens.records.base import Record
-from lens.simulate.camera import photograph
+from lens.simulate.camera import photograph, shared_light
 from lens.simulate.glass import Blemish, glass_map
 from lens.simulate.poses import random_pose, standing_pose
 from lens.simulate.scene import Camera, Dimming, Glass, Pose, Reflection, Shot
@@ -59,6 +59,7 @@ class FaultyPanel(Record):
     ``offset_px`` to the right (ghost).
     ``blemishes`` lie on a glass that stands ``glass_above_px`` above the pixels. ``view_loss`` is the share of light lost at 45
     degrees, ``brightness`` what the backlight gives of what it should, ``black_leak`` is 0 for pixels that light themselves.
+    ``layout`` is striped, or shared: a red or a blue subpixel for two pixels in turn, as many self-lit panels have.
     ``outside_light`` is what open cells send back of a torch or a bright room, in shares of white; closed ones send back less."""
 
     panel: Panel
@@ -75,6 +76,7 @@ class FaultyPanel(Record):
     brightness: float = 1.0
     outside_light: float = 0.0
     black_leak: float = BLACK_LEAK
+    layout: Literal["striped", "shared"] = "striped"
 
 
 def _to_light(image: NDArray[np.uint8], gamma: tuple[float, float, float] | None) -> NDArray[np.float32]:
@@ -213,11 +215,12 @@ def emit(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.float32]:
             case "tint":
                 place, shape = _spot(light, fault)
                 light[place] *= 1 - shape * np.array(fault.rgb, np.float32)
-    return light
+    return shared_light(light) if device.layout == "shared" else light
 
 
-def random_faults(panel: Panel, count: int, rng: np.random.Generator, keep_clear: int = 3) -> tuple[DeviceFault, ...]:
-    """``count`` single pixel and subpixel faults of mixed kinds, at least six pixels apart and off the rim."""
+def random_faults(panel: Panel, count: int, rng: np.random.Generator, keep_clear: int = 3, shared: bool = False) -> tuple[DeviceFault, ...]:
+    """``count`` single pixel and subpixel faults of mixed kinds, at least six pixels apart and off the rim; only of subpixels that a
+    panel with a ``shared`` layout has."""
     faults: list[DeviceFault] = []
     kinds: tuple[FaultKind, ...] = ("dead_pixel", "dark_subpixel", "bright_subpixel", "bright_pixel")
     while len(faults) < count:
@@ -226,7 +229,8 @@ def random_faults(panel: Panel, count: int, rng: np.random.Generator, keep_clear
             continue
         kind = kinds[int(rng.choice(4, p=(0.25, 0.4, 0.25, 0.1)))]
         channel = CHANNELS[int(rng.integers(3))] if kind.endswith("subpixel") else None
-        faults.append(DeviceFault(kind=kind, x=x, y=y, channel=channel))
+        lacking = shared and channel == ("red" if (x + y) % 2 else "blue")
+        faults.append(DeviceFault(kind=kind, x=x + lacking, y=y, channel=channel))
     return tuple(faults)
 
 

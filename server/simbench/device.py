@@ -8,14 +8,14 @@ from typing import Any
 
 import numpy as np
 
-from lens.simulate import Camera, DeviceFault, FaultyPanel, random_camera, random_faults, shoot, standing_pose
+from lens.simulate import Camera, DeviceFault, FaultyPanel, Reflection, random_camera, random_faults, shoot, standing_pose
 from server.inspections.models import Run
 from server.jobs.core_adapter import to_panel
 from server.jobs.models import Job
 
 MIN_CAMERA_PX, MAX_CAMERA_PX = 1500, 4000
 SHORT_EXPOSURE_S = 1 / 250  # what a phone takes of a bright panel; long exposures do not show pulses
-DRIVEN = ("gamma", "dimming", "brightness", "outside_light", "blemishes", "glass_above_px")
+DRIVEN = ("gamma", "dimming", "brightness", "outside_light", "blemishes", "glass_above_px", "picture", "offset_px")
 SIDE_TILT_DEG = (20.0, 26.0)
 CAMERA_PX_PER_PANEL_PX = 2.05  # of the frame's long side; a panel fills about 85 % of it
 
@@ -60,4 +60,5 @@ def shoot_run(run: Run, pattern_id: str, seed: int, from_side: bool = False) -> 
     if device.dimming is not None:
         camera = camera.model_copy(update={"exposure_s": SHORT_EXPOSURE_S})
     pose = standing_pose(device.panel, camera, rng, tilt_deg=SIDE_TILT_DEG) if from_side else None
-    return shoot(device, pattern_id, camera, rng, run.run_code, pose).data
+    mirrored = [Reflection.model_validate(one) for one in (run.job.simulated or {}).get("reflections", [])]
+    return shoot(device, pattern_id, camera, rng, run.run_code, pose, mirrored).data

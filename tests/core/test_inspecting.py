@@ -146,6 +146,12 @@ class Closing(TestCase):
         self.assertEqual((len(told.same), len(told.gone), told.result), (1, 0, "changed"))
         self.assertEqual(compare(before, before).result, "unchanged")
 
+    def test_a_soft_spot_that_closing_made_is_a_pressure_mark(self) -> None:
+        pressed = DeviceFault(kind="shade", x=420, y=260, size_px=46, depth=0.07)
+        told = compare(*(inspect_files(PANEL, files(faults=faults, seed=22)) for faults in ((), (pressed,))))
+        self.assertEqual([f.kind for f in told.new], ["pressure_mark"])
+        self.assertIn("presses from behind", told.new[0].reasons[-1])
+
     def test_too_little_seen_is_not_proven(self) -> None:
         before = inspect_files(PANEL, files(faults=(), seed=20)[:1])
         self.assertEqual(compare(before, before).result, "not_proven")

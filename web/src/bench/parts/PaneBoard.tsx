@@ -69,7 +69,7 @@ export function PaneBoard({ job, stage, onStage }: { job: Job; stage: Run["stage
   const fresh = useMemo(() => {
     if (shown !== "closed" || !job.comparison) return undefined;
     const added = job.comparison.new;
-    return new Set(findings.flatMap((f, i) => (added.some((n) => n.x === f.x && n.y === f.y && n.kind === f.kind) ? [i] : [])));
+    return new Set(findings.flatMap((f, i) => (added.some((n) => n.x === f.x && n.y === f.y) ? [i] : [])));
   }, [shown, job.comparison, findings]);
   const order = useMemo(() => sorted(findings, run?.result?.verdict), [findings, run]);
   const offered = useMemo(() => layersOf(result), [result]);
