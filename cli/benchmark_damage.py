@@ -12,7 +12,7 @@ from lens.records import Inspection
 from lens.simulate import Camera, DeviceFault, FaultyPanel, crack_mask, shoot_set
 
 SOLIDS = ("white", "black", "red", "green", "blue", "grey50")
-DISTORTIONS: tuple[Literal["shifted", "torn", "repeated"], ...] = ("shifted", "torn", "repeated")
+DISTORTIONS: tuple[Literal["shifted", "torn", "repeated", "half", "ghost"], ...] = ("shifted", "torn", "repeated", "half", "ghost")
 WIRINGS: tuple[tuple[tuple[int | None, int | None, int | None], bool, str], ...] = (
     ((2, 1, 0), False, "exchanged"), ((1, 0, 2), False, "exchanged"), ((0, 2, 1), False, "exchanged"), ((None, 1, 2), False, "No red"),
     ((0, None, 2), False, "No green"), ((0, 1, None), False, "No blue"), ((0, 1, 2), True, "inverted"))
@@ -66,9 +66,11 @@ def _distortion_row(sets: int, seed: int) -> None:
     for number in range(sets):
         rng = np.random.default_rng(seed + number)
         picture = DISTORTIONS[number % len(DISTORTIONS)]
-        device = FaultyPanel(panel=PANEL, picture=picture, offset_px=int(rng.choice([-1, 1]) * rng.integers(40, 300)))
+        device = FaultyPanel(panel=PANEL, picture=picture, offset_px=int(rng.choice([-1, 1]) * rng.integers(40, 80 if picture == "ghost" else 300)))
         named += picture in _artifacts(device, ("white", "black", "grey50"), camera_for(rng), rng)
-    print(f"{'displaced picture':16s} {sets:4d} {sets:6d} {named:6d} {sets - named:7d}   shifted, torn or repeated, by name", flush=True)
+    print(
+        f"{'displaced picture':16s} {sets:4d} {sets:6d} {named:6d} {sets - named:7d}   "
+        "shifted, torn, repeated, halved or with a ghost, by name", flush=True)
 
 
 def _artifacts(device: FaultyPanel, patterns: Sequence[str], camera: Camera, rng: np.random.Generator) -> str:

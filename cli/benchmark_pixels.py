@@ -8,6 +8,7 @@ import numpy as np
 
 from cli.benchmark_library import Corners, LibraryCount
 from cli.benchmark_zones import SOLIDS
+from cli.reliability import print_reliability
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import parse_panel
 from lens.patterns import get_pattern, marker_mask
@@ -15,7 +16,6 @@ from lens.records import Finding, Inspection
 from lens.records.findings import NOT_OF_THE_PANEL
 from lens.simulate import Blemish, DeviceFault, FaultyPanel, random_camera, random_faults, random_pose, shoot, standing_pose
 
-CONFIDENCE_STEPS = (0.0, 0.5, 0.8, 0.9, 0.95, 0.99, 1.01)
 HIDDEN_BESIDE_MARKER_PX = 4  # faults under a marker cannot be seen by anybody and are left out
 SPECKS_A_SET, SPECK_RADIUS_PX = 8, (0.75, 2.0)
 DEMANDED_SHARE = 0.98
@@ -144,13 +144,3 @@ def print_pixels(sets: int, first_seed: int, listing: bool = False, rows: Sequen
         print("panel, px/px           faults  found  false/set  s/set")
         print("\n".join(plain))
     print_reliability(sure)
-
-
-def print_reliability(sure: Sequence[tuple[float, bool]]) -> None:
-    """How often findings of a stated confidence are real and of the kind that was told."""
-    print("\nstated confidence   findings  mean stated  right")
-    for low, high in zip(CONFIDENCE_STEPS, CONFIDENCE_STEPS[1:], strict=False):
-        part = [(c, r) for c, r in sure if low <= c < high]
-        if part:
-            print(f"{low:5.2f} to {min(high, 1.0):4.2f}       {len(part):8d}  {statistics.mean(c for c, _ in part):11.3f}  "
-                  f"{statistics.mean(r for _, r in part):5.3f}")

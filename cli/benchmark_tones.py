@@ -1,4 +1,4 @@
-"""Accuracy of gamma, grey tracking, flicker and retained images on seeded sets."""
+"""Accuracy of gamma, grey tracking, flicker, retained images, white points and exposure pairs on seeded sets."""
 
 import statistics
 
@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cli.benchmark_zones import PANEL, camera_for, inspected, overlap
-from lens.inspecting import PhotoFile, inspect_files
+from lens.inspecting import REFERENCE, PhotoFile, inspect_files
 from lens.patterns import get_pattern, render
 from lens.records import Inspection
 from lens.simulate import Camera, DeviceFault, Dimming, FaultyPanel, emit, photograph, random_pose, shoot_set
@@ -68,6 +68,48 @@ def _flicker_row(sets: int, seed: int) -> None:
         f"{max(errors):.4f}; {false} of {sets} steady panels called flickering", flush=True)
 
 
+def _reference_row(sets: int, seed: int) -> None:
+    errors, covered, light = [], 0, []
+    for number in range(sets):
+        rng = np.random.default_rng(seed + number)
+        camera = camera_for(rng)
+        rgb = 1 - rng.uniform(0, 0.15, 3)
+        tint = DeviceFault(kind="tint", x=PANEL.width / 2, y=PANEL.height / 2, size_px=1e5, rgb=(1 - rgb[0], 1 - rgb[1], 1 - rgb[2]))
+        shots = shoot_set(FaultyPanel(panel=PANEL, faults=(tint,)), ("white", "red", "green", "blue"), camera, rng)
+        good = shoot_set(FaultyPanel(panel=PANEL), ("white",), camera, rng)["white"]
+        files = [*(PhotoFile(name, shot.data) for name, shot in shots.items()), PhotoFile("good", good.data, REFERENCE)]
+        told = inspect_files(PANEL, files).reference
+        assert told is not None
+        shift = _uv(XYZ_OF_RGB @ rgb) - _uv(XYZ_OF_RGB.sum(axis=1))
+        errors.append(float(np.hypot(*(np.array([told.delta_u, told.delta_v]) - shift))))
+        covered += errors[-1] <= told.uncertainty
+        light.append(abs(told.light_ratio - float(XYZ_OF_RGB[1] @ rgb)))
+    print(
+        f"{'against reference':16s} {sets:4d} {sets:6d} {'':15s}  error of u'v': median {statistics.median(errors):.4f}, largest {max(errors):.4f}, "
+        f"covered {covered / sets:.2f}; of the light: largest {max(light):.3f}", flush=True)
+
+
+def _pair_row(sets: int, seed: int) -> None:
+    errors, covered, widths = [], 0, []
+    for number in range(sets):
+        rng = np.random.default_rng(seed + number)
+        camera = camera_for(rng).model_copy(update={"contrast": float(rng.uniform(-0.1, 0.3))})
+        share = float(rng.uniform(0.15, 0.5))
+        dark = camera.model_copy(update={"white_level": camera.white_level * share, "exposure_s": camera.exposure_s * share})
+        lean = DeviceFault(kind="shade", x=0, y=300, size_px=480, h=5000, depth=float(rng.uniform(0.1, 0.4)))
+        device = FaultyPanel(panel=PANEL, faults=(lean,))
+        shots = [*shoot_set(device, LIT, camera, rng).items(), *shoot_set(device, ("white",), dark, rng).items()]
+        told = inspect_files(PANEL, [PhotoFile(f"{name}-{n}", shot.data) for n, (name, shot) in enumerate(shots)]).uniformity
+        assert told is not None
+        level = 1 - lean.depth * np.exp(-((np.array([0.1, 0.5, 0.9]) * PANEL.width - 0.5) ** 2) / (2 * 480**2))
+        errors.append(abs(told.ratio - float(level.min() / level.max())))
+        covered += errors[-1] <= told.uncertainty
+        widths.append(told.uncertainty)
+    print(
+        f"{'exposure pair':16s} {sets:5d} {sets:6d} {'':15s}  bent curves; error of the uniformity: median {statistics.median(errors):.3f}, largest "
+        f"{max(errors):.3f}; interval +-{statistics.median(widths):.3f} covers {covered / sets:.2f}", flush=True)
+
+
 def _ghost_row(sets: int, seed: int) -> None:
     boxes, false = [], 0
     for number in range(sets):
@@ -86,7 +128,9 @@ def _ghost_row(sets: int, seed: int) -> None:
 
 
 def print_tones(sets: int, first_seed: int) -> None:
-    """The rows of gamma, flicker and retained images."""
+    """The rows of gamma, flicker, retained images, the white point and exposure pairs."""
     _greys_row(sets, first_seed)
     _flicker_row(sets, first_seed)
     _ghost_row(sets, first_seed)
+    _reference_row(sets, first_seed)
+    _pair_row(sets, first_seed)

@@ -5,6 +5,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from cli.reliability import print_reliability
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import Panel, make_panel
 from lens.records import Finding, Inspection
@@ -13,6 +14,7 @@ from lens.simulate import Camera, DeviceFault, FaultyPanel, random_camera, shoot
 SOLIDS = ("white", "black", "red", "green", "blue", "grey50")
 LINES_A_SET = 8
 HALF_DEPTH_SIGMAS = 2.3548
+SAME_PLACE = 0.3  # overlap of boxes from which a zone counts as the one that was put in
 # a panel of a quarter of the size and a camera of a quarter of the pixels: 1.5 to 1.9 camera px per panel px, four times as fast
 PANEL: Panel = make_panel(960, 600, 11.6)
 Box = tuple[float, float, float, float]
@@ -121,20 +123,24 @@ def _line_row(sets: int, seed: int) -> None:
         f"within 1 px {near / put:.3f}; {false / sets:.2f} false a set", flush=True)
 
 
-def _zone_row(name: str, kind: str, make: Callable[[np.random.Generator], DeviceFault], sets: int, seed: int) -> None:
+def _zone_row(name: str, kind: str, make: Callable[[np.random.Generator], DeviceFault], sets: int, seed: int) -> list[tuple[float, bool]]:
+    """One row; the confidence of each finding and whether it is the one that was put in."""
     boxes, false, hit = [], 0, 0
+    sure: list[tuple[float, bool]] = []
     for number in range(sets):
         rng = np.random.default_rng(seed + number)
         fault = make(rng)
         told = list(inspected([fault], camera_for(rng), rng).findings)
         same = [f for f in told if f.kind == kind]
         best = max((overlap(f, _soft_box(fault)) for f in same), default=0.0)
+        sure += [(f.confidence, f.kind == kind and overlap(f, _soft_box(fault)) >= SAME_PLACE) for f in told]
         hit += best >= 0.5
         boxes.append(best)
         false += len(told) - bool(same)
     print(
         f"{name:16s} {sets:5d} {sets:6d} {hit:6d} {sets - hit:7d}   median overlap of boxes {statistics.median(boxes):.2f}; "
         f"{false / sets:.2f} false a set", flush=True)
+    return sure
 
 
 def _uniformity_row(sets: int, seed: int) -> None:
@@ -159,6 +165,6 @@ def print_table(sets: int, first_seed: int) -> None:
     print(f"\nlines, zones, uniformity: panel {PANEL.width}x{PANEL.height}, six solids, fall-off 10 to 40 %; seeds from {first_seed}")
     print("what              sets    put  found  missed")
     _line_row(sets, first_seed)
-    for name, kind, make in ZONES:
-        _zone_row(name, kind, make, sets, first_seed)
+    sure = [told for name, kind, make in ZONES for told in _zone_row(name, kind, make, sets, first_seed)]
     _uniformity_row(sets, first_seed)
+    print_reliability(sure)
