@@ -23,7 +23,7 @@ from lens.faults.on_glass import is_scratch, scratches, told_on_glass, without_r
 from lens.faults.overlaps import beside_crack, echo_of_marker, edge_of, halo_of_marker, hide_line, part_of
 from lens.faults.picture import usable, wrong_picture
 from lens.faults.pixels import Evidence, survey
-from lens.faults.reflections import mirrored_in_lit, told_bleed
+from lens.faults.reflections import mirrored_in_lit, told_bleed, without_mirrored
 from lens.faults.retained import find_retained, part_of_picture
 from lens.faults.shared_pixels import joined_pixels
 from lens.faults.tone import learn_tone, pair_tone, usable_ladder
@@ -88,7 +88,7 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
     names = tuple(dict.fromkeys(photo.pattern.id for photo in solids if max(photo.pattern.drive) > 0))
     retained = find_retained(panel, field, names, told)
     zones = told_on_glass(evidence, told_bleed(solids, model, zones))
-    zones += mirrored_in_lit(panel, solids, model, field, zones)
+    zones = without_mirrored([*zones, *mirrored_in_lit(panel, solids, model, field, zones)])
     zones = ([retained] if retained else []) + [zone for zone in zones if not part_of_picture(retained, zone)]
     kept = [
         n for n, line in enumerate(lines)

@@ -18,6 +18,7 @@ SIGMAS = 2.0
 FAINTEST_MIRRORED = 0.1  # of the light of a lit pattern: moire and the lens make fainter spots in single photos
 WHITE_SHARE = 0.3
 SURE, UNSURE = 0.95, 0.6
+ADDS_AT_MOST = 1.4  # of its light on black: the lit photos are exposed alike
 ADVICE = "Darken the room, or shoot from another side."
 
 
@@ -94,6 +95,18 @@ def _weighed(zone: Finding, expected: float, witnesses: Sequence[tuple[str, floa
 def _unsure(zone: Finding) -> Finding:
     return zone.model_copy(update={"confidence": UNSURE, "reasons": (
         *zone.reasons, f"Something mirrored in the glass would look the same; no other photo tells them apart. {ADVICE}")})
+
+
+def without_mirrored(zones: Sequence[Finding]) -> list[Finding]:
+    """The zones without faint bright ones that a reflection explains: it stands near by on every photo and adds as much light."""
+    mirrored = [zone for zone in zones if zone.kind == "reflection"]
+
+    def explained(zone: Finding) -> bool:
+        return zone.kind == "mura" and any(
+            0 < zone.contrast <= ADDS_AT_MOST * spot.contrast and abs(zone.x - spot.x) <= (zone.w + spot.w) / 2 + spot.w
+            and abs(zone.y - spot.y) <= (zone.h + spot.h) / 2 + spot.h for spot in mirrored)
+
+    return [zone for zone in zones if not explained(zone)]
 
 
 def mirrored_in_lit(

@@ -16,6 +16,7 @@ from server.jobs.models import Job
 MIN_CAMERA_PX, MAX_CAMERA_PX = 1500, 4000
 SHORT_EXPOSURE_S = 1 / 250  # what a phone takes of a bright panel; long exposures do not show pulses
 DRIVEN = ("gamma", "dimming", "brightness", "outside_light", "blemishes", "glass_above_px", "picture", "offset_px")
+MOVED_SHARE = 0.06  # of the frame's width
 SIDE_TILT_DEG = (20.0, 26.0)
 CAMERA_PX_PER_PANEL_PX = 2.05  # of the frame's long side; a panel fills about 85 % of it
 
@@ -60,5 +61,9 @@ def shoot_run(run: Run, pattern_id: str, seed: int, from_side: bool = False) -> 
     if device.dimming is not None:
         camera = camera.model_copy(update={"exposure_s": SHORT_EXPOSURE_S})
     pose = standing_pose(device.panel, camera, rng, tilt_deg=SIDE_TILT_DEG) if from_side else None
-    mirrored = [Reflection.model_validate(one) for one in (run.job.simulated or {}).get("reflections", [])]
+    # whoever holds the camera moves from photo to photo, and what the glass mirrors moves with them
+    moved = rng.normal(0, MOVED_SHARE, 2)
+    mirrored = [
+        Reflection.model_validate({**one, "x": one["x"] + moved[0], "y": one["y"] + moved[1]})
+        for one in (run.job.simulated or {}).get("reflections", [])]
     return shoot(device, pattern_id, camera, rng, run.run_code, pose, mirrored).data
