@@ -23,6 +23,10 @@ const STAGE_OF: Record<StationId, Run["stage"]> = {
   intake: "inspect", isolate: "inspect", inspect: "inspect", match: "inspect", fit: "dry_fit", prove: "closed", hand_over: "closed",
 };
 
+const STATIONS_PX = 180;
+/** The rule beside the stations runs as far as the page does; the column itself stays in view. */
+const STATIONS_RULE = { content: '""', display: { xs: "none", md: "block" }, position: "absolute", top: 0, bottom: 0, left: STATIONS_PX - 1, width: "1px", bgcolor: "divider" } as const;
+
 function StationWork({ station, job }: { station: StationId; job: Job }) {
   switch (station) {
     case "intake": return <Intake job={job} />;
@@ -57,7 +61,7 @@ export function JobScreen() {
   if (job.isPending) return <Waiting words="Loading the job" />;
   if (job.isError) return <Box sx={{ p: 2 }}><ErrorNote error={job.error} onRetry={() => void job.refetch()} /></Box>;
   return (
-    <Box sx={{ display: "grid", flex: 1, gridTemplateColumns: { xs: "minmax(0, 1fr)", md: "180px minmax(0, 1fr) minmax(360px, 430px)" } }}>
+    <Box sx={{ display: "grid", flex: 1, position: "relative", gridTemplateColumns: { xs: "minmax(0, 1fr)", md: `${STATIONS_PX}px minmax(0, 1fr) minmax(360px, 430px)` }, "&::before": STATIONS_RULE }}>
       <StationColumn job={job.data} station={station} />
       <PaneBoard job={job.data} stage={stage} onStage={setStage} />
       <Box component="section" aria-label="Station" sx={{ minWidth: 0, borderStyle: "solid", borderWidth: { xs: "1px 0 0", md: "0 0 0 1px" }, borderColor: "divider", p: 2, bgcolor: "background.paper" }}>

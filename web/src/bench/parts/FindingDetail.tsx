@@ -15,6 +15,17 @@ const CHOICES: Finding["kind"][] = [
 const DECIDED: Record<string, string> = { accepted: "Confirmed", rejected: "Rejected", corrected: "Corrected" };
 interface Decision { verdict: "accepted" | "rejected" | "corrected" | "undo"; reason: string; becomes?: Finding["kind"]; becomes_channel?: Finding["channel"] }
 
+/** What concerns the whole picture is seen in the whole photo. */
+function WholePhoto({ photo, finding }: { photo: Photo; finding: Finding }) {
+  const name = photo.report?.pattern ?? photo.name;
+  return (
+    <Box component="figure" sx={{ m: 0, minWidth: 0 }}>
+      <Box component="img" loading="lazy" alt={`${name}: the whole photo`} src={`/api/photos/${photo.id}/image?size=thumb`} sx={{ display: "block", width: "100%", borderRadius: 0.5, bgcolor: "#808080" }} />
+      <Typography component="figcaption" variant="body2" color="textSecondary">{name}{finding.patterns.includes(name) ? ", shows it" : ""}</Typography>
+    </Box>
+  );
+}
+
 function Closeup({ photo, finding }: { photo: Photo; finding: Finding }) {
   const [failed, setFailed] = useState(false);
   // of a long line its middle is enough, of a zone all of it
@@ -79,7 +90,7 @@ function RowTime({ run }: { run: Run }) {
   );
 }
 
-export function FindingDetail({ finding, run, closed }: { finding: Finding; run: Run; closed: boolean }) {
+export function FindingDetail({ finding, run, panel, closed }: { finding: Finding; run: Run; panel: { width: number; height: number }; closed: boolean }) {
   const [asked, setAsked] = useState<"rejected" | "corrected" | null>(null);
   const change = useJobChange<Decision>(run.job_id, (decision) => client.POST("/api/runs/{run_id}/decisions", {
     params: { path: { run_id: run.id } }, body: { kind: finding.kind, channel: finding.channel, x: finding.x, y: finding.y, becomes: null, becomes_channel: null, ...decision },
@@ -101,6 +112,7 @@ export function FindingDetail({ finding, run, closed }: { finding: Finding; run:
   const section = useRef<HTMLElement>(null);
   useEffect(() => { section.current?.scrollIntoView({ block: "nearest" }); }, []);
   const photos = run.photos.filter((photo) => !photo.removed && photo.report?.map);
+  const whole = finding.w >= panel.width && finding.h >= panel.height;
   return (
     <Box component="section" ref={section} aria-label="Finding" sx={{ mt: 1.5, p: 1.5, border: 1, borderColor: "divider", borderRadius: 1, bgcolor: "background.paper" }}>
       <Typography variant="h2">{markOf(finding.kind).word}{finding.channel ? `, ${finding.channel}` : ""} at {Math.round(finding.x)}, {Math.round(finding.y)}</Typography>
@@ -112,9 +124,9 @@ export function FindingDetail({ finding, run, closed }: { finding: Finding; run:
         </Typography>
       )}
       <Box sx={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(190px, 1fr))", gap: 1, my: 1 }}>
-        {photos.map((photo) => <Closeup key={photo.id} photo={photo} finding={finding} />)}
+        {photos.map((photo) => (whole ? <WholePhoto key={photo.id} photo={photo} finding={finding} /> : <Closeup key={photo.id} photo={photo} finding={finding} />))}
       </Box>
-      {photos.length > 0 && <Typography variant="body2" color="textSecondary">Left: this place. Right: its neighbourhood. Both cut from the photo, contrast stretched alike.</Typography>}
+      {photos.length > 0 && !whole && <Typography variant="body2" color="textSecondary">Left: this place. Right: its neighbourhood. Both cut from the photo, contrast stretched alike.</Typography>}
       {decidable && (
         <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 1 }}>
           <Button variant="outlined" onClick={() => { mutate({ verdict: "accepted", reason: "" }); }}>Confirm <Box component="span" sx={{ ml: 1 }}><Key>A</Key></Box></Button>

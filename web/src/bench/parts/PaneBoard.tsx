@@ -78,6 +78,7 @@ export function PaneBoard({ job, stage, onStage }: { job: Job; stage: Run["stage
   usePaneKeys(order, layers, setSelected, setHeld, setLayer);
   const photographed = run?.photos.some((photo) => !photo.removed);
   const empty = !photographed ? "Nothing photographed yet" : !result ? "Photos are being read" : undefined;
+  const panel = { width: job.panel_width, height: job.panel_height };
   const chosen = selected === null ? undefined : findings[selected];
   return (
     <Box sx={{ minWidth: 0, p: { xs: 1, md: 2 }, bgcolor: "background.default", ...KEPT_IN_VIEW }} tabIndex={-1}>
@@ -94,13 +95,13 @@ export function PaneBoard({ job, stage, onStage }: { job: Job; stage: Run["stage
         <Typography variant="body2" color="textSecondary">{job.panel_width} x {job.panel_height} px{job.diagonal_in ? `, ${job.diagonal_in} in` : ""}</Typography>
         {other && <Typography variant="body2" color="textSecondary">Hold <Key>B</Key>: {STAGES.find(([id]) => id === other)?.[1].toLowerCase()}</Typography>}
       </Box>
-      <Pane panel={{ width: job.panel_width, height: job.panel_height }} findings={findings} unproven={result?.unproven_cells ?? []}
+      <Pane panel={panel} findings={findings} unproven={result?.unproven_cells ?? []}
         selected={held ? null : selected} onSelect={setSelected} fresh={fresh} empty={empty} frame={frameOf(framed)} maxHeight="min(56vh, 520px)" label={`Pane: ${findings.length} findings`}
         layer={result && <LayerDrawing layer={drawn} job={job} result={result} kind={kind} />} />
       {result && <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>Hatched: not proven. {result.smallest_proven}</Typography>}
       {result && run && !job.closed_at && <NextShots shots={(result.next_shots ?? []).filter((shot) => shot.from_side || shot.later || result.verdict.result !== "fail")} runId={run.id} framed={framed} onFrame={setFramed} />}
       {result && <LayerNotes layer={drawn} job={job} result={result} at={chosen} kind={kind} onKind={setKind} />}
-      {chosen && run && !held && <FindingDetail key={`${chosen.kind}.${chosen.x}.${chosen.y}`} finding={chosen} run={run} closed={Boolean(job.closed_at)} />}
+      {chosen && run && !held && <FindingDetail key={`${chosen.kind}.${chosen.x}.${chosen.y}`} finding={chosen} run={run} panel={panel} closed={Boolean(job.closed_at)} />}
       <FindingList findings={findings} order={order} fresh={fresh} selected={selected} onSelect={setSelected} />
     </Box>
   );
