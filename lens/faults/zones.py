@@ -80,8 +80,8 @@ def _finding(
     strength: float | None = None,
 ) -> Finding:
     return Finding.model_validate({
-        **region_box(panel, region), "kind": kind, "orientation": orientation, "contrast": round(contrast, 3), "confidence": CONFIDENCE.get(kind, USUAL_CONFIDENCE),
-        "patterns": tuple(patterns), "reasons": tuple(reasons), "semu": strength})
+        **region_box(panel, region), "kind": kind, "orientation": orientation, "contrast": round(contrast, 3),
+        "confidence": CONFIDENCE.get(kind, USUAL_CONFIDENCE),        "patterns": tuple(patterns), "reasons": tuple(reasons), "semu": strength})
 
 
 def semu(contrast: float, area_mm2: float) -> float:
