@@ -81,7 +81,7 @@ def _finding(
 ) -> Finding:
     return Finding.model_validate({
         **region_box(panel, region), "kind": kind, "orientation": orientation, "contrast": round(contrast, 3),
-        "confidence": CONFIDENCE.get(kind, USUAL_CONFIDENCE),        "patterns": tuple(patterns), "reasons": tuple(reasons), "semu": strength})
+        "confidence": CONFIDENCE.get(kind, USUAL_CONFIDENCE), "patterns": tuple(patterns), "reasons": tuple(reasons), "semu": strength})
 
 
 def semu(contrast: float, area_mm2: float) -> float:
