@@ -1,4 +1,4 @@
-"""./clear-lens benchmark photo: accuracy on seeded sets, and speed as ratios to a floor measured in the same run.
+"""./clear-lens benchmark photo|diagnose: accuracy on seeded sets, and speed as ratios to a floor measured in the same run.
 
 Reporting seeds start at 1000 and are never used for tuning.
 """
@@ -15,6 +15,7 @@ import cv2
 import numpy as np
 
 from cli.benchmark_damage import print_damage
+from cli.benchmark_diagnose import print_diagnose
 from cli.benchmark_glass import print_glass
 from cli.benchmark_ideal import print_ideal
 from cli.benchmark_pixels import Row, print_pixels, shoot_row
@@ -90,6 +91,9 @@ def _speed(rounds: int) -> None:
 
 
 def _benchmark(options: argparse.Namespace) -> int:
+    if options.what == "diagnose":
+        print_diagnose(options.jobs, FIRST_REPORTING_SEED)
+        return 0
     _speed(options.rounds)
     if options.sets:
         print_pixels(options.sets, FIRST_REPORTING_SEED, options.list)
@@ -105,10 +109,11 @@ def _benchmark(options: argparse.Namespace) -> int:
 def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     """Add the command."""
     parser = commands.add_parser("benchmark", help="accuracy and speed")
-    parser.add_argument("what", nargs="?", default="photo", choices=["photo"])
+    parser.add_argument("what", nargs="?", default="photo", choices=["photo", "diagnose"])
     parser.add_argument("--sets", type=int, default=15, help="sets a row of the accuracy table; 0 leaves it out")
     parser.add_argument(
         "--zone-sets", type=int, default=20, help="sets a row of the table of lines, zones, damage, tones and flicker; 0 leaves it out")
+    parser.add_argument("--jobs", type=int, default=2000, help="made-up jobs a row of the diagnosis table")
     parser.add_argument("--list", action="store_true", help="name every missed fault and every false finding")
     parser.add_argument("--rounds", type=int, default=9)
     parser.set_defaults(run=_benchmark)

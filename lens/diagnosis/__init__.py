@@ -1,11 +1,14 @@
 """Causes of a display fault, the checks that tell them apart, and the next one worth its minutes."""
 
-from lens.diagnosis.infer import (
-    Diagnosis, EvidenceItem, NextStep, RankedCause, Stop, diagnose, evidence_from_inspection, expected_cost, posterior,
-)
-from lens.diagnosis.load import DEVICES, Cause, Check, Device, Model, check_model, load_model
+from lens.diagnosis.evidence import REPAIR, TRIED, EvidenceItem, Seen, check_items, marginals, posterior, seen_of, words
+from lens.diagnosis.infer import Diagnosis, NextStep, PlanStep, RankedCause, Stop, diagnose
+from lens.diagnosis.learning import BaseRate, base_rates
+from lens.diagnosis.load import DEVICES, NOT_POSSIBLE, Cause, Check, Device, Model, Repair, check_model, load_model, read_model
+from lens.diagnosis.measured import evidence_from_inspection
+from lens.diagnosis.network import Network, build_network, network_for
 
 __all__ = [
-    "DEVICES", "Cause", "Check", "Device", "Diagnosis", "EvidenceItem", "Model", "NextStep", "RankedCause", "Stop", "check_model",
-    "diagnose", "evidence_from_inspection", "expected_cost", "load_model", "posterior",
+    "DEVICES", "NOT_POSSIBLE", "REPAIR", "TRIED", "BaseRate", "Cause", "Check", "Device", "Diagnosis", "EvidenceItem", "Model", "Network",
+    "NextStep", "PlanStep", "RankedCause", "Repair", "Seen", "Stop", "base_rates", "build_network", "check_items", "check_model", "diagnose",
+    "evidence_from_inspection", "load_model", "marginals", "network_for", "posterior", "read_model", "seen_of", "words",
 ]

@@ -1,19 +1,23 @@
-"""Causes, checks and likelihoods as data, checked in full when loaded."""
+"""Causes, repairs, checks and likelihoods as data, checked in full when loaded."""
 
 import difflib
+from collections.abc import Iterable
 from functools import cache
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
 import yaml
+from pydantic import ValidationError
 
 from lens.errors import ModelInconsistent
 from lens.records.base import Record
 
-DATA = Path(__file__).with_name("model.yaml")
-DEVICES = ("clamshell", "handset", "tablet", "all_in_one")
+FOLDER = Path(__file__).parent
 Device = Literal["clamshell", "handset", "tablet", "all_in_one"]
-TOLERANCE = 1e-9
+DEVICES: tuple[Device, ...] = ("clamshell", "handset", "tablet", "all_in_one")
+NOT_POSSIBLE = "not_possible"  # an answer that every check takes and that says nothing of any cause
+SOUND, OTHER = "none", "other"  # rows of a check: for a device without a fault, and for the causes that it does not name
+TOLERANCE = 1e-6
 
 
 class Repair(Record):
@@ -23,57 +27,140 @@ class Repair(Record):
 
 
 class Cause(Record):
+    """``prior`` are jobs in a thousand; ``repaired_by`` names every repair that ends it."""
+
     title: str
     prior: dict[str, float]
-    repair: Repair
+    repaired_by: tuple[str, ...]
 
 
 class Check(Record):
-    """A check with its outcomes; ``likelihood[outcome][cause]``, 'other' standing for the causes not named."""
+    """A check. ``outcomes`` go from the least to the most abnormal; ``likelihood[cause]`` is P(outcome | that cause alone) in their
+    order. A check with ``features`` shows any number of its outcomes at a time, the first one meaning none of them:
+    ``features[cause][outcome]`` is the chance that the cause alone shows it."""
 
     title: str
-    minutes: float
-    how: str
     outcomes: dict[str, str]
-    likelihood: dict[str, dict[str, float]]
-
-    def p(self, outcome: str, cause: str) -> float:
-        row = self.likelihood[outcome]
-        return row.get(cause, row.get("other", 0.0))
+    minutes: float
+    how: tuple[str, ...]
+    needs: str = "nothing"
+    cautions: tuple[str, ...] = ()
+    cost: float = 0.0
+    risk: float = 0.0
+    devices: tuple[Device, ...] = DEVICES
+    likelihood: dict[str, tuple[float, ...]] = {}
+    features: dict[str, dict[str, float]] = {}
 
 
 class Model(Record):
+    version: int
+    groups: dict[str, tuple[str, ...]] = {}
+    repairs: dict[str, Repair]
     causes: dict[str, Cause]
+    together: tuple[tuple[str, str, float], ...] = ()
     checks: dict[str, Check]
+
+    def row(self, check_id: str, cause: str) -> tuple[float, ...]:
+        """P(outcome | this cause alone) of a check without features: the cause's own row, its group's, or the one for others."""
+        rows = self.checks[check_id].likelihood
+        return rows[next(name for name in (cause, *self.groups_of(cause), OTHER) if name in rows)]
+
+    def feature(self, check_id: str, cause: str, outcome: str) -> float:
+        """P(the feature shows | this cause alone), never less than on a sound device."""
+        rows = self.checks[check_id].features
+        base = rows[SOUND].get(outcome, 0.0)
+        own = next((rows[name] for name in (cause, *self.groups_of(cause)) if name in rows), rows[SOUND])
+        return max(own.get(outcome, base), base)
+
+    def groups_of(self, cause: str) -> tuple[str, ...]:
+        """Names of the groups that a cause is in."""
+        return tuple(name for name, members in self.groups.items() if cause in members)
+
+
+def near(name: str, known: Iterable[str]) -> str:
+    """A question after the name that was probably meant, empty when none is near."""
+    found = difflib.get_close_matches(name, list(known), n=1)
+    return f" Did you mean '{found[0]}'?" if found else ""
+
+
+def _unknown(name: str, known: Iterable[str]) -> str:
+    return f"'{name}' is unknown.{near(name, known)}"
+
+
+def _faults_of_check(model: Model, check_id: str, check: Check) -> dict[str, str]:
+    faults: dict[str, str] = {}
+    names = {*model.causes, *model.groups, SOUND, OTHER}
+    rows = check.features or check.likelihood
+    for name in set(rows) - names:
+        faults[f"{check_id}.{name}"] = _unknown(name, names)
+    if len(check.outcomes) < 2 or NOT_POSSIBLE in check.outcomes:
+        faults[f"{check_id}.outcomes"] = f"at least two, and none called '{NOT_POSSIBLE}'"
+    if SOUND not in rows:
+        faults[f"{check_id}.{SOUND}"] = "is missing: what a sound device shows"
+    lacking = [cause for cause in model.causes if not {cause, OTHER, *model.groups_of(cause)} & set(rows)]
+    if check.likelihood and lacking:
+        faults[f"{check_id}.{OTHER}"] = f"is missing, and nothing else speaks of {', '.join(lacking)}"
+    for name, row in check.likelihood.items():
+        if len(row) != len(check.outcomes):
+            faults[f"{check_id}.{name}"] = f"has {len(row)} numbers for {len(check.outcomes)} outcomes"
+        elif min(row) <= 0 or abs(sum(row) - 1) > TOLERANCE:
+            faults[f"{check_id}.{name}"] = f"sums to {sum(row):.6g}, not 1" if min(row) > 0 else "holds a number that is not above 0"
+    for name, told in check.features.items():
+        for outcome, chance in told.items():
+            if outcome not in list(check.outcomes)[1:]:
+                faults[f"{check_id}.{name}.{outcome}"] = _unknown(outcome, check.outcomes)
+            elif not 0 < chance < 1:
+                faults[f"{check_id}.{name}.{outcome}"] = f"is {chance:g}, not between 0 and 1"
+    return faults
 
 
 def check_model(model: Model) -> None:
     """Raises ModelInconsistent with every fault of the data at once."""
     faults: dict[str, str] = {}
-    for device in DEVICES:
-        total = sum(cause.prior.get(device, 0.0) for cause in model.causes.values())
-        if abs(total - 1) > TOLERANCE:
-            faults[f"prior of {device}"] = f"sums to {total:.6g}, not 1"
+    for cause_id, cause in model.causes.items():
+        for device in DEVICES:
+            if not cause.prior.get(device, 0.0) > 0:
+                faults[f"{cause_id}.prior"] = f"needs a number above 0 for {device}"
+        for repair in cause.repaired_by:
+            if repair not in model.repairs:
+                faults[f"{cause_id}.repaired_by"] = _unknown(repair, model.repairs)
+        if not cause.repaired_by:
+            faults[f"{cause_id}.repaired_by"] = "names no repair"
+    for group, members in model.groups.items():
+        for name in set(members) - set(model.causes):
+            faults[f"groups.{group}"] = _unknown(name, model.causes)
+    for one, other, times in model.together:
+        for name in {one, other} - set(model.causes):
+            faults[f"together.{one}.{other}"] = _unknown(name, model.causes)
+        if times <= 0:
+            faults[f"together.{one}.{other}"] = f"is {times:g}, not above 0"
     for check_id, check in model.checks.items():
-        if set(check.outcomes) != set(check.likelihood):
-            faults[f"{check_id}.outcomes"] = "outcomes and likelihoods name different things"
-            continue
-        for row in check.likelihood.values():
-            for name in set(row) - set(model.causes) - {"other"}:
-                near = difflib.get_close_matches(name, model.causes, n=1)
-                faults[f"{check_id}.{name}"] = "unknown cause" + (f"; did you mean '{near[0]}'?" if near else "")
-        for cause in model.causes:
-            total = sum(check.p(outcome, cause) for outcome in check.outcomes)
-            if abs(total - 1) > TOLERANCE:
-                faults[f"{check_id}.{cause}"] = f"P(. | {cause}) sums to {total:.6g}, not 1"
+        faults |= _faults_of_check(model, check_id, check)
     if faults:
         raise ModelInconsistent(faults)
+
+
+def read_model(causes: str, checks: str) -> Model:
+    """A model from the text of its two YAML files, checked; raises ModelInconsistent."""
+    # YAML reads bare yes and no as booleans, so plain strings are taken
+    told: dict[str, Any] = {}
+    for name, text in (("causes", causes), ("checks", checks)):
+        try:
+            part = yaml.load(text, Loader=yaml.BaseLoader)
+        except yaml.YAMLError as error:
+            raise ModelInconsistent({name: f"no YAML: {error}"}) from None
+        if not isinstance(part, dict):
+            raise ModelInconsistent({name: "holds no names"})
+        told |= part
+    try:
+        model = Model.model_validate(told)
+    except ValidationError as error:
+        raise ModelInconsistent({".".join(str(part) for part in one["loc"]): one["msg"] for one in error.errors()}) from None
+    check_model(model)
+    return model
 
 
 @cache
 def load_model() -> Model:
     """The shipped model, checked."""
-    # YAML reads bare yes and no as booleans, so plain strings are taken
-    model = Model.model_validate(yaml.load(DATA.read_text(encoding="utf-8"), Loader=yaml.BaseLoader))
-    check_model(model)
-    return model
+    return read_model(*((FOLDER / name).read_text(encoding="utf-8") for name in ("causes.yaml", "checks.yaml")))

@@ -1,7 +1,7 @@
 """Jobs, their record and evidence."""
 
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 
 from django.conf import settings
 from django.db import transaction
@@ -9,11 +9,8 @@ from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
 
-from lens.acceptance import class_table
-from lens.diagnosis import DEVICES, Diagnosis, load_model
-from lens.fitting import builds
+from lens.diagnosis import Diagnosis
 from lens.inspecting import Comparison
-from lens.patterns import PATTERNS, PatternSet, built_in_sets
 from lens.records import Inspection
 from server.accounts.policy import require
 from server.bench.progress import comparison, stations
@@ -24,7 +21,6 @@ from server.jobs import actions
 from server.jobs.core_adapter import diagnose_job
 from server.jobs.models import Evidence, Job
 from server.jobs.stations import StationId, StationState
-from server.profiles.actions import offered_profiles
 
 router = Router(tags=["jobs"])
 Short = Field(default="", max_length=300)
@@ -77,6 +73,14 @@ class JobLine(Schema):
     verdicts: dict[str, str]
 
 
+class Conditions(Schema):
+    """Under which a check was done, as far as it was said."""
+
+    mains: bool | None = None
+    battery_percent: int | None = Field(default=None, ge=0, le=100)
+    room: Literal["dark", "dim", "bright"] | None = None
+
+
 class EvidenceOut(Schema):
     id: int
     check: str
@@ -86,6 +90,7 @@ class EvidenceOut(Schema):
     at: datetime
     withdrawn: bool
     withdrawn_because: str
+    conditions: Conditions
 
 
 class JobOut(JobFields):
@@ -103,6 +108,7 @@ class JobOut(JobFields):
     diagnosis: Diagnosis
     runs: list[RunOut]
     comparison: Comparison | None
+    true_causes: list[str]
 
 
 class EntryOut(Schema):
@@ -121,50 +127,16 @@ class Station(Schema):
 class Answer(Schema):
     check: str
     outcome: str
-    source: str = "seen"
+    source: Literal["seen", "told"] = "seen"
+    conditions: Conditions | None = None
+
+
+class HandOverIn(Schema):
+    true_causes: list[str] = Field(default=[], max_length=5)
 
 
 class Reason(Schema):
     reason: str = Short
-
-
-class Choice(Schema):
-    id: str
-    title: str
-
-
-class CheckOut(Schema):
-    id: str
-    title: str
-    how: str
-    minutes: float
-    outcomes: list[Choice]
-
-
-class Vocabulary(Schema):
-    """The words and rules that the interface shows; they live in the core and nowhere else."""
-
-    devices: list[str]
-    profiles: list[Choice]
-    profile_source: str
-    builds: list[Choice]
-    patterns: list[Choice]
-    pattern_sets: dict[str, PatternSet]
-    checks: list[CheckOut]
-
-
-@router.get("/vocabulary", response=Vocabulary, operation_id="getVocabulary")
-def vocabulary(request: HttpRequest) -> Vocabulary:
-    require(request.user, "job.view")
-    table = class_table()
-    return Vocabulary(
-        devices=list(DEVICES), profiles=[Choice(id=p.id, title=p.title) for p, _ in offered_profiles()], profile_source=table.source,
-        builds=[Choice(id=i, title=b.title) for i, b in builds().items()],
-        patterns=[Choice(id=p.id, title=p.title) for p in PATTERNS.values()], pattern_sets=built_in_sets(),
-        checks=[
-            CheckOut(id=i, title=c.title, how=c.how, minutes=c.minutes, outcomes=[Choice(id=o, title=t) for o, t in c.outcomes.items()])
-            for i, c in load_model().checks.items()
-        ])
 
 
 def _results(job: Job) -> dict[str, Inspection]:
@@ -175,7 +147,7 @@ def _results(job: Job) -> dict[str, Inspection]:
 def _evidence(item: Evidence) -> dict[str, Any]:
     return {
         "id": item.pk, "check": item.check_id, "outcome": item.outcome, "source": item.source, "by": item.by.username, "at": item.at,
-        "withdrawn": item.withdrawn, "withdrawn_because": item.withdrawn_because,
+        "withdrawn": item.withdrawn, "withdrawn_because": item.withdrawn_because, "conditions": item.conditions,
     }
 
 
@@ -186,7 +158,7 @@ def job_out(job_id: int) -> dict[str, Any]:
     answers, results = list(job.evidence.all()), _results(job)
     told = diagnose_job(job, answers, results.get("inspect"))
     answered = sum(not a.withdrawn for a in answers)
-    plain = ("version", "station", "skipped", "hand_over_note", "closed_at", "created_at")
+    plain = ("version", "station", "skipped", "hand_over_note", "closed_at", "created_at", "true_causes")
     fields = {name: getattr(job, name) for name in (*JobFields.model_fields, *plain)}
     return {
         **fields, "id": job.pk, "created_by": job.created_by.username, "can_simulate": settings.DEMO,
@@ -243,7 +215,8 @@ def go_to_station(request: HttpRequest, job_id: int, body: Station) -> dict[str,
 
 @router.post("/jobs/{job_id}/evidence", response=JobOut, operation_id="answerCheck")
 def answer_check(request: HttpRequest, job_id: int, body: Answer) -> dict[str, Any]:
-    actions.answer_check(request.user, job_id, body.check, body.outcome, "told" if body.source == "told" else "seen")
+    conditions = body.conditions.model_dump(exclude_none=True) if body.conditions else {}
+    actions.answer_check(request.user, job_id, body.check, body.outcome, body.source, conditions)
     return job_out(job_id)
 
 
@@ -254,8 +227,8 @@ def withdraw_evidence(request: HttpRequest, job_id: int, evidence_id: int, reaso
 
 
 @router.post("/jobs/{job_id}/hand-over", response=JobOut, operation_id="handOver")
-def hand_over(request: HttpRequest, job_id: int) -> dict[str, Any]:
-    actions.hand_over(request.user, job_id)
+def hand_over(request: HttpRequest, job_id: int, body: HandOverIn | None = None) -> dict[str, Any]:
+    actions.hand_over(request.user, job_id, body.true_causes if body else ())
     return job_out(job_id)
 
 

@@ -29,9 +29,9 @@ def comparison(results: dict[str, Inspection]) -> Comparison | None:
 
 def _isolate(answered: int, told: Diagnosis) -> tuple[str, str, str]:
     if answered == 0:
-        return "open", "Nothing answered yet.", told.next[0].title
+        return "open", "Nothing answered yet.", told.plan[0].title
     best = told.causes[0]
-    step = f"Next: {told.next[0].title}" if not told.stop.advised else told.stop.reason
+    step = f"Next: {told.plan[0].title}" if not told.stop.advised else told.stop.reason
     return ("done" if told.stop.advised or best.p > 0.7 else "active"), f"{best.title}, {best.p:.0%}.", step
 
 

@@ -8,6 +8,8 @@ from ninja.security import django_auth
 from server.accounts.api import router as accounts_router
 from server.bench.api import router as bench_router
 from server.bench.profiles_api import router as profiles_router
+from server.bench.rates_api import router as rates_router
+from server.bench.vocabulary_api import router as vocabulary_router
 from server.common.errors import install_handlers
 from server.fitting.api import router as fitting_router
 from server.inspections.api import router as inspections_router
@@ -19,6 +21,7 @@ api = NinjaAPI(title="Clear Lens", version="1", auth=django_auth, docs_url=None,
 install_handlers(api)
 for router in (
     accounts_router, bench_router, profiles_router, inspections_router, parts_router, fitting_router, reports_router, simbench_router,
+    rates_router, vocabulary_router,
 ):
     api.add_router("", router)
 

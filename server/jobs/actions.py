@@ -1,5 +1,6 @@
 """Changes of a job: each checks permission, runs in one transaction, writes the record."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser, AnonymousUser
@@ -7,7 +8,7 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
-from lens.diagnosis import DEVICES, load_model
+from lens.diagnosis import DEVICES, EvidenceItem, Seen, check_items, load_model, words
 from lens.errors import BadInput
 from lens.fitting import get_build
 from lens.panel import make_panel
@@ -108,20 +109,20 @@ def go_to_station(user: Person, job_id: int, station: str, skip: bool) -> Job:
 
 
 @transaction.atomic
-def answer_check(user: Person, job_id: int, check: str, outcome: str, source: str) -> Evidence:
-    """Answer a check of Isolate; an earlier answer to it is withdrawn and stays in the record."""
+def answer_check(user: Person, job_id: int, check: str, outcome: str, source: str, conditions: dict[str, Any] | None = None) -> Evidence:
+    """Answer a check of Isolate, or tell what a repair brought; an earlier answer to it is withdrawn and stays in the record."""
     person = require(user, "job.change")
     job = lock_open_job(job_id)
-    checks = load_model().checks
-    if check not in checks or outcome not in checks[check].outcomes:
-        raise BadInput("This check has no such answer. Reload the page and choose again.", "unknown_outcome")
+    model = load_model()
+    check_items(model, [EvidenceItem(check=check, outcome=outcome)])
     same = job.evidence.filter(check_id=check, withdrawn=False)
     existing = same.filter(outcome=outcome).first()
     if existing:
         return existing
     same.update(withdrawn=True, withdrawn_because="answered anew")
-    evidence = Evidence.objects.create(job=job, check_id=check, outcome=outcome, source=source, by=person)
-    write(job, person.username, "evidence", f"{checks[check].title} {checks[check].outcomes[outcome]}.", check=check, outcome=outcome, source=source)
+    evidence = Evidence.objects.create(job=job, check_id=check, outcome=outcome, source=source, by=person, conditions=conditions or {})
+    write(job, person.username, "evidence", f"{words(model, Seen(check, (outcome,), True))}.", check=check, outcome=outcome, source=source,
+          conditions=evidence.conditions)
     return evidence
 
 
@@ -135,18 +136,24 @@ def withdraw_evidence(user: Person, job_id: int, evidence_id: int, reason: str) 
         return
     evidence.withdrawn, evidence.withdrawn_because = True, reason
     evidence.save(update_fields=["withdrawn", "withdrawn_because"])
-    write(job, person.username, "withdrawn", f"Answer to '{load_model().checks[evidence.check_id].title}' withdrawn: {reason or 'no reason given'}.")
+    told = words(load_model(), Seen(evidence.check_id, (evidence.outcome,), True))
+    write(job, person.username, "withdrawn", f"Withdrawn: '{told}', because: {reason or 'no reason given'}.")
 
 
 @transaction.atomic
-def hand_over(user: Person, job_id: int) -> Job:
-    """Close the job. A second click finds it closed and changes nothing."""
+def hand_over(user: Person, job_id: int, true_causes: Sequence[str] = ()) -> Job:
+    """Close the job, and say what it turned out to be. A second click finds it closed and changes nothing."""
     person = require(user, "job.hand_over")
     job = get_object_or_404(Job.objects.select_for_update(), pk=job_id)
     if job.closed_at is None:
-        job.closed_at, job.station = timezone.now(), "hand_over"
-        job.save(update_fields=["closed_at", "station"])
-        write(job, person.username, "handed_over", "Handed over and closed.")
+        model = load_model()
+        unknown = [name for name in true_causes if name not in model.causes]
+        if unknown:
+            raise BadInput(f"There is no cause '{unknown[0]}'. Reload the page and choose again.", "unknown_cause")
+        job.closed_at, job.station, job.true_causes = timezone.now(), "hand_over", list(dict.fromkeys(true_causes))
+        job.save(update_fields=["closed_at", "station", "true_causes"])
+        named = f" It was: {', '.join(model.causes[name].title for name in job.true_causes)}." if job.true_causes else ""
+        write(job, person.username, "handed_over", f"Handed over and closed.{named}", causes=job.true_causes)
     return job
 
 

@@ -1,9 +1,21 @@
 """Between stored jobs and the core."""
 
-from lens.diagnosis import Diagnosis, EvidenceItem, diagnose, evidence_from_inspection
+from collections import Counter
+
+from lens.diagnosis import (
+    DEVICES,
+    BaseRate,
+    Device,
+    Diagnosis,
+    EvidenceItem,
+    base_rates,
+    diagnose,
+    evidence_from_inspection,
+    load_model,
+)
 from lens.panel import Panel, make_panel
 from lens.records import Inspection
-from server.jobs.models import Evidence, Job
+from server.jobs.models import Evidence, Job, RateReset
 
 
 def to_panel(job: Job) -> Panel:
@@ -13,9 +25,23 @@ def to_panel(job: Job) -> Panel:
 def evidence_items(answers: list[Evidence], inspection: Inspection | None) -> list[EvidenceItem]:
     """Answers that stand, and what the photos measured."""
     items = [EvidenceItem.model_validate({"check": a.check_id, "outcome": a.outcome, "source": a.source}) for a in answers if not a.withdrawn]
-    measured = evidence_from_inspection(inspection) if inspection else None
-    return [*items, *([measured] if measured else [])]
+    return [*items, *(evidence_from_inspection(inspection) if inspection else ())]
+
+
+def counted_causes(device: str) -> dict[str, int]:
+    """How often each cause was the true one in the shop's closed jobs of a device type, since the last reset."""
+    closed = Job.objects.filter(device_type=device, closed_at__isnull=False).exclude(true_causes=[])
+    last = RateReset.objects.last()
+    jobs = closed.filter(closed_at__gt=last.at) if last else closed
+    return Counter(cause for causes in jobs.values_list("true_causes", flat=True) for cause in causes)
+
+
+def rates_of(device: Device) -> tuple[BaseRate, ...]:
+    return base_rates(load_model(), device, counted_causes(device))
 
 
 def diagnose_job(job: Job, answers: list[Evidence], inspection: Inspection | None) -> Diagnosis:
-    return diagnose(job.device_type, evidence_items(answers, inspection))
+    """Ranked causes by the shop's own base rates."""
+    rates = rates_of(next(device for device in DEVICES if device == job.device_type))
+    learned = {rate.cause: rate.now for rate in rates} if any(rate.counted for rate in rates) else None
+    return diagnose(job.device_type, evidence_items(answers, inspection), learned=learned)

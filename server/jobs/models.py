@@ -23,6 +23,7 @@ class Job(models.Model):
     wanted_panel = models.ForeignKey("parts.PanelModel", null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     chosen_offer = models.ForeignKey("parts.Offer", null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     hand_over_note = models.TextField(blank=True, max_length=2000)
+    true_causes = models.JSONField(default=list)  # what it turned out to be, said at hand-over
     closed_at = models.DateTimeField(null=True, blank=True)
     simulated = models.JSONField(null=True, blank=True)
     version = models.PositiveIntegerField(default=1)
@@ -49,6 +50,16 @@ class Entry(models.Model):
         ordering = ("id",)
 
 
+class RateReset(models.Model):
+    """From here on closed jobs count towards the shop's base rates; what closed before does not."""
+
+    at = models.DateTimeField(auto_now_add=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ("id",)
+
+
 class Evidence(models.Model):
     """An answer to a check. Withdrawn answers stay, with the reason."""
 
@@ -58,6 +69,7 @@ class Evidence(models.Model):
     source = models.CharField(max_length=10, default="seen")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField(auto_now_add=True)
+    conditions = models.JSONField(default=dict)  # charge, mains and room light, as far as somebody said
     withdrawn_because = models.CharField(max_length=300, blank=True)
     withdrawn = models.BooleanField(default=False)
 

@@ -6,6 +6,7 @@ import { useNavigate, useParams } from "react-router";
 import type { Job, Run, StationId } from "./api/client";
 import { useJob, useLive } from "./api/hooks";
 import { typing } from "./keys";
+import { Causes } from "./isolate/Causes";
 import { ErrorNote, Key, Waiting } from "./parts/notes";
 import { PaneBoard } from "./parts/PaneBoard";
 import { StationColumn } from "./StationColumn";
@@ -63,7 +64,7 @@ export function JobScreen() {
   return (
     <Box sx={{ display: "grid", flex: 1, position: "relative", gridTemplateColumns: { xs: "minmax(0, 1fr)", md: `${STATIONS_PX}px minmax(0, 1fr) minmax(360px, 430px)` }, "&::before": STATIONS_RULE }}>
       <StationColumn job={job.data} station={station} />
-      <PaneBoard job={job.data} stage={stage} onStage={setStage} />
+      <PaneBoard job={job.data} stage={stage} onStage={setStage} below={station === "isolate" && <Causes job={job.data} beside />} />
       <Box component="section" aria-label="Station" sx={{ minWidth: 0, borderStyle: "solid", borderWidth: { xs: "1px 0 0", md: "0 0 0 1px" }, borderColor: "divider", p: 2, bgcolor: "background.paper" }}>
         {!linked && <Typography role="status" variant="body2" color="warning">The live link is away; it comes back by itself.</Typography>}
         <Typography variant="h1" sx={{ overflowWrap: "anywhere" }}>{job.data.title}</Typography>

@@ -42,7 +42,7 @@ class Command(BaseCommand):
             shoot_and_wait(user, job, stage, set_name, told.get("again", ()))
         self._pass(user, job, gates)
         if told.get("close"):
-            hand_over(user, job.pk)
+            hand_over(user, job.pk, told.get("turned_out", ()))
 
     @staticmethod
     def _pass(user: User, job: Job, gates: dict[str, str]) -> None:

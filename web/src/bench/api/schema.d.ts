@@ -56,23 +56,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/vocabulary": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Vocabulary */
-        get: operations["getVocabulary"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -643,6 +626,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Rates */
+        get: operations["getRates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rates/reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reset Rates
+         * @description Count from here on; jobs that closed before keep what was said of them.
+         */
+        post: operations["resetRates"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/vocabulary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Vocabulary */
+        get: operations["getVocabulary"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -671,63 +708,6 @@ export interface components {
             username: string;
             /** Password */
             password: string;
-        };
-        /** CheckOut */
-        CheckOut: {
-            /** Id */
-            id: string;
-            /** Title */
-            title: string;
-            /** How */
-            how: string;
-            /** Minutes */
-            minutes: number;
-            /** Outcomes */
-            outcomes: components["schemas"]["Choice"][];
-        };
-        /** Choice */
-        Choice: {
-            /** Id */
-            id: string;
-            /** Title */
-            title: string;
-        };
-        /**
-         * PatternSet
-         * @description Patterns by name, in the order in which they are shot.
-         */
-        PatternSet: {
-            /** Title */
-            title: string;
-            /**
-             * About
-             * @default
-             */
-            about: string;
-            /** Patterns */
-            patterns: string[];
-        };
-        /**
-         * Vocabulary
-         * @description The words and rules that the interface shows; they live in the core and nowhere else.
-         */
-        Vocabulary: {
-            /** Devices */
-            devices: string[];
-            /** Profiles */
-            profiles: components["schemas"]["Choice"][];
-            /** Profile Source */
-            profile_source: string;
-            /** Builds */
-            builds: components["schemas"]["Choice"][];
-            /** Patterns */
-            patterns: components["schemas"]["Choice"][];
-            /** Pattern Sets */
-            pattern_sets: {
-                [key: string]: components["schemas"]["PatternSet"];
-            };
-            /** Checks */
-            checks: components["schemas"]["CheckOut"][];
         };
         /** JobLine */
         JobLine: {
@@ -836,6 +816,18 @@ export interface components {
             text: string;
         };
         /**
+         * Conditions
+         * @description Under which a check was done, as far as it was said.
+         */
+        Conditions: {
+            /** Mains */
+            mains?: boolean | null;
+            /** Battery Percent */
+            battery_percent?: number | null;
+            /** Room */
+            room?: ("dark" | "dim" | "bright") | null;
+        };
+        /**
          * Criterion
          * @description One demand of a profile: what was counted, what is allowed, and what could not be seen.
          */
@@ -897,6 +889,26 @@ export interface components {
             /** Next */
             next: components["schemas"]["NextStep"][];
             stop: components["schemas"]["Stop"];
+            /**
+             * Plan
+             * @default []
+             */
+            plan: components["schemas"]["PlanStep"][];
+            /**
+             * Contradictions
+             * @default []
+             */
+            contradictions: string[];
+            /**
+             * Would Change
+             * @default []
+             */
+            would_change: string[];
+            /**
+             * Expected Cost
+             * @default 0
+             */
+            expected_cost: number;
         };
         /** EvidenceOut */
         EvidenceOut: {
@@ -919,6 +931,7 @@ export interface components {
             withdrawn: boolean;
             /** Withdrawn Because */
             withdrawn_because: string;
+            conditions: components["schemas"]["Conditions"];
         };
         /**
          * Finding
@@ -1208,6 +1221,8 @@ export interface components {
             /** Runs */
             runs: components["schemas"]["RunOut"][];
             comparison: components["schemas"]["Comparison"] | null;
+            /** True Causes */
+            true_causes: string[];
         };
         /**
          * LightMap
@@ -1380,6 +1395,25 @@ export interface components {
             map?: components["schemas"]["PhotoMap"] | null;
         };
         /**
+         * PlanStep
+         * @description A step of the plan; the one after it holds if this one comes out as ``assumes``.
+         */
+        PlanStep: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "check" | "repair";
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Minutes */
+            minutes: number;
+            /** Assumes */
+            assumes: string;
+        };
+        /**
          * Problem
          * @description Something about a photo that its user should know: ``code`` is stable, ``message`` says what to do.
          */
@@ -1399,7 +1433,10 @@ export interface components {
             /** Subpixels */
             subpixels: number;
         };
-        /** RankedCause */
+        /**
+         * RankedCause
+         * @description ``p`` is the probability that it is there, alone or with another cause.
+         */
         RankedCause: {
             /** Id */
             id: string;
@@ -1668,8 +1705,18 @@ export interface components {
             /**
              * Source
              * @default seen
+             * @enum {string}
              */
-            source: string;
+            source: "seen" | "told";
+            conditions?: components["schemas"]["Conditions"] | null;
+        };
+        /** HandOverIn */
+        HandOverIn: {
+            /**
+             * True Causes
+             * @default []
+             */
+            true_causes: string[];
         };
         /** Reason */
         Reason: {
@@ -2084,6 +2131,112 @@ export interface components {
              */
             pattern: string;
         };
+        /**
+         * BaseRate
+         * @description Shares of jobs of one device type: as shipped, and with the shop's closed jobs counted in.
+         */
+        BaseRate: {
+            /** Cause */
+            cause: string;
+            /** Title */
+            title: string;
+            /** Shipped */
+            shipped: number;
+            /** Counted */
+            counted: number;
+            /** Now */
+            now: number;
+        };
+        /**
+         * RatesOut
+         * @description ``weight``: as many jobs as the shipped shares count for; ``since`` is the last reset, null when there was none.
+         */
+        RatesOut: {
+            /** Devices */
+            devices: {
+                [key: string]: components["schemas"]["BaseRate"][];
+            };
+            /** Weight */
+            weight: number;
+            /** Since */
+            since: string | null;
+        };
+        /**
+         * CheckOut
+         * @description ``measured`` ones answer themselves from photos.
+         */
+        CheckOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** How */
+            how: string[];
+            /** Needs */
+            needs: string;
+            /** Cautions */
+            cautions: string[];
+            /** Minutes */
+            minutes: number;
+            /** Devices */
+            devices: string[];
+            /** Measured */
+            measured: boolean;
+            /** Outcomes */
+            outcomes: components["schemas"]["Choice"][];
+        };
+        /** Choice */
+        Choice: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * PatternSet
+         * @description Patterns by name, in the order in which they are shot.
+         */
+        PatternSet: {
+            /** Title */
+            title: string;
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /** Patterns */
+            patterns: string[];
+        };
+        /**
+         * Vocabulary
+         * @description The words and rules that the interface shows; they live in the core and nowhere else.
+         */
+        Vocabulary: {
+            /** Devices */
+            devices: string[];
+            /** Profiles */
+            profiles: components["schemas"]["Choice"][];
+            /** Profile Source */
+            profile_source: string;
+            /** Builds */
+            builds: components["schemas"]["Choice"][];
+            /** Patterns */
+            patterns: components["schemas"]["Choice"][];
+            /** Pattern Sets */
+            pattern_sets: {
+                [key: string]: components["schemas"]["PatternSet"];
+            };
+            /** Checks */
+            checks: components["schemas"]["CheckOut"][];
+            /** Repairs */
+            repairs: components["schemas"]["Choice"][];
+            /** Tried */
+            tried: components["schemas"]["Choice"][];
+            /** Causes */
+            causes: components["schemas"]["Choice"][];
+            /** Not Possible */
+            not_possible: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -2171,26 +2324,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
-                };
-            };
-        };
-    };
-    getVocabulary: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Vocabulary"];
                 };
             };
         };
@@ -2395,7 +2528,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["HandOverIn"] | null;
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -3058,6 +3195,66 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    getRates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RatesOut"];
+                };
+            };
+        };
+    };
+    resetRates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RatesOut"];
+                };
+            };
+        };
+    };
+    getVocabulary: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Vocabulary"];
+                };
             };
         };
     };

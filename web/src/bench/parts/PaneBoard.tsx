@@ -55,7 +55,7 @@ function usePaneKeys(order: readonly number[], layers: readonly Layer[], setSele
   }, [order, layers, setSelected, setHeld, setLayer]);
 }
 
-export function PaneBoard({ job, stage, onStage }: { job: Job; stage: Run["stage"]; onStage: (stage: Run["stage"]) => void }) {
+export function PaneBoard({ job, stage, onStage, below }: { job: Job; stage: Run["stage"]; onStage: (stage: Run["stage"]) => void; below?: React.ReactNode }) {
   const [selected, setSelected] = useState<number | null>(null);
   const [layer, setLayer] = useState<Layer>("faults");
   const [kind, setKind] = useState(0);
@@ -98,6 +98,7 @@ export function PaneBoard({ job, stage, onStage }: { job: Job; stage: Run["stage
       <Pane panel={panel} findings={findings} unproven={result?.unproven_cells ?? []}
         selected={held ? null : selected} onSelect={setSelected} fresh={fresh} empty={empty} frame={frameOf(framed)} maxHeight="min(56vh, 520px)" label={`Pane: ${findings.length} findings`}
         layer={result && <LayerDrawing layer={drawn} job={job} result={result} kind={kind} />} />
+      {below}
       {result && <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>Hatched: not proven. {result.smallest_proven}</Typography>}
       {result && run && !job.closed_at && <NextShots shots={(result.next_shots ?? []).filter((shot) => shot.from_side || shot.later || result.verdict.result !== "fail")} runId={run.id} framed={framed} onFrame={setFramed} />}
       {result && <LayerNotes layer={drawn} job={job} result={result} at={chosen} kind={kind} onKind={setKind} />}

@@ -1,10 +1,12 @@
-import { Alert, Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField, Typography } from "@mui/material";
+import { Alert, Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, MenuItem, TextField, Typography } from "@mui/material";
 import { useEffect, useRef, useState } from "react";
 import { StateMark } from "../../theme/StateMark";
 import { client, type Job } from "../api/client";
-import { useJobChange, useMe } from "../api/hooks";
+import { useJobChange, useMe, useVocabulary } from "../api/hooks";
 import { ErrorNote } from "../parts/notes";
 import { RecordList } from "../parts/RecordList";
+
+const SURE_ENOUGH = 0.5, MOST_CAUSES = 5;
 
 export function HandOver({ job }: { job: Job }) {
   const me = useMe();
@@ -12,7 +14,11 @@ export function HandOver({ job }: { job: Job }) {
   const [asking, setAsking] = useState(false);
   const timer = useRef(0);
   const save = useJobChange<string>(job.id, (hand_over_note, version) => client.PATCH("/api/jobs/{job_id}", { params: { path: { job_id: job.id } }, body: { hand_over_note, version } }));
-  const close = useJobChange<null>(job.id, () => client.POST("/api/jobs/{job_id}/hand-over", { params: { path: { job_id: job.id } } }));
+  const close = useJobChange<string[]>(job.id, (true_causes) => client.POST("/api/jobs/{job_id}/hand-over", { params: { path: { job_id: job.id } }, body: { true_causes } }));
+  const vocabulary = useVocabulary();
+  const likeliest = job.diagnosis.causes[0];
+  const [causes, setCauses] = useState<string[] | null>(null);
+  const named = causes ?? (likeliest && likeliest.p > SURE_ENOUGH ? [likeliest.id] : []);
   const reopen = useJobChange<null>(job.id, () => client.POST("/api/jobs/{job_id}/reopen", { params: { path: { job_id: job.id } }, body: { reason: "reopened at the bench" } }));
   useEffect(() => () => { clearTimeout(timer.current); }, []);
   const open = job.stations.filter((one) => !["done", "skipped"].includes(one.state) && one.id !== "hand_over");
@@ -34,15 +40,21 @@ export function HandOver({ job }: { job: Job }) {
         <Button component="a" href={`/api/jobs/${job.id}/findings.csv?stage=${job.runs.some((run) => run.stage === "closed" && run.result) ? "closed" : "inspect"}`} download>Findings (CSV)</Button>
       </Box>
       {job.closed_at
-        ? <Box><Typography>Handed over {new Date(job.closed_at).toLocaleString()}.</Typography>{me.data?.roles.includes("lead") && <Button onClick={() => { reopen.mutate(null); }}>Reopen the job</Button>}</Box>
+        ? <Box><Typography>Handed over {new Date(job.closed_at).toLocaleString()}.{job.true_causes.length > 0 && ` It was: ${job.true_causes.map((id) => vocabulary.data?.causes.find((one) => one.id === id)?.title ?? id).join(", ")}.`}</Typography>{me.data?.roles.includes("lead") && <Button onClick={() => { reopen.mutate(null); }}>Reopen the job</Button>}</Box>
         : <Button variant="contained" size="large" onClick={() => { setAsking(true); }}>Hand over</Button>}
       <RecordList jobId={job.id} />
       <Dialog open={asking} onClose={() => { setAsking(false); }} aria-labelledby="hand-over-title">
         <DialogTitle id="hand-over-title">Hand over and close this job?</DialogTitle>
-        <DialogContent><Typography>The record is closed with it. Tell the owner what is not proven, and the cautions of the report.</Typography></DialogContent>
+        <DialogContent sx={{ display: "grid", gap: 2 }}>
+          <Typography>The record is closed with it. Tell the owner what is not proven, and the cautions of the report.</Typography>
+          <TextField select label="What it turned out to be" value={named} slotProps={{ select: { multiple: true } }} helperText="Counts towards the shop's own base rates. Leave it empty when nobody knows."
+            onChange={(event) => { setCauses(([] as string[]).concat(event.target.value).slice(0, MOST_CAUSES)); }}>
+            {(vocabulary.data?.causes ?? []).map((one) => <MenuItem key={one.id} value={one.id}>{one.title}</MenuItem>)}
+          </TextField>
+        </DialogContent>
         <DialogActions>
           <Button onClick={() => { setAsking(false); }}>Not yet</Button>
-          <Button variant="contained" disabled={close.isPending} onClick={() => { close.mutate(null, { onSettled: () => { setAsking(false); } }); }}>Hand over</Button>
+          <Button variant="contained" disabled={close.isPending} onClick={() => { close.mutate(named, { onSettled: () => { setAsking(false); } }); }}>Hand over</Button>
         </DialogActions>
       </Dialog>
     </Box>

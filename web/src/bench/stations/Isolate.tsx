@@ -1,50 +1,65 @@
-import { Alert, Box, Button, LinearProgress, Typography } from "@mui/material";
-import { client, type Job } from "../api/client";
+import { Alert, Box, Button, Typography } from "@mui/material";
+import { useCallback, useMemo, useState } from "react";
+import { useNavigate } from "react-router";
+import { client, type Conditions, type Job } from "../api/client";
 import { useJobChange, useVocabulary } from "../api/hooks";
+import { Causes } from "../isolate/Causes";
+import { ConditionRow } from "../isolate/ConditionRow";
+import { Ledger } from "../isolate/Ledger";
+import { NextCard } from "../isolate/NextCard";
+import { openChecks, stepOf } from "../isolate/steps";
 import { ErrorNote, Waiting } from "../parts/notes";
 
 export function Isolate({ job }: { job: Job }) {
+  const go = useNavigate();
   const vocabulary = useVocabulary();
-  const answer = useJobChange<{ check: string; outcome: string }>(job.id, (body) => client.POST("/api/jobs/{job_id}/evidence", { params: { path: { job_id: job.id } }, body: { ...body, source: "seen" } }));
-  const withdraw = useJobChange<number>(job.id, (id) => client.DELETE("/api/jobs/{job_id}/evidence/{evidence_id}", { params: { path: { job_id: job.id, evidence_id: id }, query: { reason: "taken back at the bench" } } }));
+  const [picked, setPicked] = useState<string | null>(null);
+  const [listed, setListed] = useState(false);
+  const [conditions, setConditions] = useState<Conditions>({ mains: null, battery_percent: null, room: null });
+  const answer = useJobChange<{ check: string; outcome: string }>(job.id, (body) => client.POST("/api/jobs/{job_id}/evidence", { params: { path: { job_id: job.id } }, body: { ...body, source: "seen", conditions } }));
+  const withdraw = useJobChange<{ id: number; reason: string }>(job.id, ({ id, reason }) => client.DELETE("/api/jobs/{job_id}/evidence/{evidence_id}", { params: { path: { job_id: job.id, evidence_id: id }, query: { reason } } }));
+  const step = useMemo(() => (vocabulary.data ? stepOf(job, vocabulary.data, picked) : null), [job, vocabulary.data, picked]);
+  const { mutate, isPending } = answer;
+  const check = step?.check;
+  const onAnswer = useCallback((outcome: string) => {
+    // a second press before the next card has come would answer that card
+    if (!check || isPending) return;
+    mutate({ check, outcome });
+    setPicked(null);
+  }, [check, mutate, isPending]);
+  const skip = vocabulary.data?.not_possible ?? "";
+  const onSkip = useCallback(() => { onAnswer(skip); }, [onAnswer, skip]);
+  const onBack = useCallback(() => { setPicked(null); }, []);
   if (!vocabulary.data) return <Waiting words="Loading the checks" />;
-  const standing = new Map(job.evidence.filter((item) => !item.withdrawn).map((item) => [item.check, item]));
-  const { causes, next, stop } = job.diagnosis;
-  const best = next[0];
+  const standing = job.evidence.find((one) => !one.withdrawn && one.check === check)?.outcome;
+  const open = openChecks(job, vocabulary.data);
+  const later = (job.diagnosis.plan ?? []).slice(1);
   return (
     <Box>
-      <Alert severity={stop.advised ? "success" : "info"} variant="outlined" icon={false} sx={{ mb: 1.5 }}>
-        <Typography sx={{ fontWeight: 600 }}>{stop.advised ? stop.reason : best ? `Next: ${best.title}` : ""}</Typography>
-        {!stop.advised && best && <Typography variant="body2">{best.reason}</Typography>}
-      </Alert>
-      {vocabulary.data.checks.filter((check) => check.id !== "photos").map((check) => {
-        const now = standing.get(check.id);
-        return (
-          <Box key={check.id} role="group" aria-label={check.title} sx={{ mb: 1.5 }}>
-            <Typography variant="h3">{check.title}</Typography>
-            <Typography variant="body2" color="textSecondary">{check.how}</Typography>
-            <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.75, mt: 0.5 }}>
-              {check.outcomes.map((outcome) => (
-                <Button key={outcome.id} disabled={Boolean(job.closed_at)} variant={now?.outcome === outcome.id ? "contained" : "outlined"} aria-pressed={now?.outcome === outcome.id}
-                  onClick={() => { if (now?.outcome === outcome.id) withdraw.mutate(now.id); else answer.mutate({ check: check.id, outcome: outcome.id }); }}>{outcome.title}</Button>
-              ))}
-            </Box>
-          </Box>
-        );
-      })}
+      {step ? (
+        <NextCard job={job} step={step} picked={picked !== null} standing={standing} onAnswer={onAnswer} onSkip={onSkip} onBack={onBack} onPhotos={() => { void go(`/jobs/${job.id}/inspect`); }} />
+      ) : <Alert severity="info" variant="outlined" sx={{ mb: 1.5 }}>Every check and repair was tried. Withdraw what may be wrong, or give the device to a specialist.</Alert>}
+      {picked === null && later.length > 0 && (
+        <Typography variant="body2" color="textSecondary" sx={{ mb: 1 }}>
+          Then, if it is as likely: {later.map((one) => `${one.title}${one.title.endsWith("?") ? "" : ","} ${one.minutes} min`).join("; ")}.
+        </Typography>
+      )}
+      {job.diagnosis.stop.advised && !step?.repair && <Alert severity="success" variant="outlined" icon={false} sx={{ mb: 1 }}>{job.diagnosis.stop.reason}</Alert>}
+      {(job.diagnosis.contradictions ?? []).map((line) => <Alert key={line} severity="warning" variant="outlined" sx={{ mb: 1 }}>{line}</Alert>)}
       <ErrorNote error={answer.error ?? withdraw.error} />
-      <Typography variant="h2" sx={{ mt: 2 }}>Likely causes</Typography>
-      <Typography variant="body2" color="textSecondary">From the answers above and from what the photos measured.</Typography>
-      {causes.map((cause) => (
-        <Box key={cause.id} sx={{ py: 0.75, borderTop: 1, borderColor: "divider" }}>
-          <Box sx={{ display: "flex", justifyContent: "space-between", gap: 1 }}>
-            <Typography sx={{ fontWeight: 600 }}>{cause.title}</Typography><Typography>{Math.round(cause.p * 100)} %</Typography>
-          </Box>
-          <LinearProgress variant="determinate" value={cause.p * 100} aria-label={`Probability of ${cause.title}`} sx={{ my: 0.5 }} />
-          {cause.for_.map((words) => <Typography key={words} variant="body2" color="textSecondary">For: {words}</Typography>)}
-          {cause.against.map((words) => <Typography key={words} variant="body2" color="textSecondary">Against: {words}</Typography>)}
+      {!job.closed_at && <ConditionRow value={conditions} onChange={setConditions} />}
+      {!job.closed_at && open.length > 0 && (
+        <Box>
+          <Button size="small" variant="outlined" aria-expanded={listed} onClick={() => { setListed(!listed); }}>{listed ? "Hide the open checks" : `Any of ${open.length} open checks`}</Button>
+          {listed && (
+            <Box component="ul" aria-label="Open checks" sx={{ listStyle: "none", m: 0, mt: 0.5, p: 0 }}>
+              {open.map((one) => <li key={one.id}><Button size="small" onClick={() => { setPicked(one.id); setListed(false); }} sx={{ textAlign: "left", justifyContent: "flex-start" }}>{one.title} ({one.minutes} min)</Button></li>)}
+            </Box>
+          )}
         </Box>
-      ))}
+      )}
+      <Causes job={job} />
+      <Ledger job={job} vocabulary={vocabulary.data} onWithdraw={(id, reason) => { withdraw.mutate({ id, reason }); }} onAgain={setPicked} />
     </Box>
   );
 }

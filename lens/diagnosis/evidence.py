@@ -1,0 +1,113 @@
+"""What was seen, as the network takes it: one entry a check, measured before told, and repairs that were tried."""
+
+from collections.abc import Sequence
+from typing import Literal, NamedTuple
+
+import numpy as np
+
+from lens.diagnosis.load import NOT_POSSIBLE, Model, near
+from lens.diagnosis.network import Network, Numbers
+from lens.errors import BadInput
+from lens.records.base import Record
+
+REPAIR = "repair:"  # before a repair's id: it was tried, and this came of it
+PUT_ASIDE = "not possible, or put aside"
+TRIED = {"same": "and nothing changed", "mended": "and it is mended"}
+REPAIR_WORKS, MENDS_BY_CHANCE = 0.96, 0.02  # common practice: most work is done right, and some faults go by being handled
+
+
+class EvidenceItem(Record):
+    """One answer. ``check`` is a check's id, or 'repair:' and a repair's; several items of a check with features stand together."""
+
+    check: str
+    outcome: str
+    source: Literal["measured", "seen", "told"] = "seen"
+
+
+class Seen(NamedTuple):
+    """The outcomes of one check that count; ``complete`` says that a check with features would have shown any other."""
+
+    check: str
+    outcomes: tuple[str, ...]
+    complete: bool
+
+
+def check_items(model: Model, items: Sequence[EvidenceItem]) -> None:
+    """Raises BadInput for a check or an outcome that the model does not know."""
+    for item in items:
+        repair = item.check.removeprefix(REPAIR) if item.check.startswith(REPAIR) else None
+        if repair is not None and repair not in model.repairs:
+            raise BadInput(f"There is no repair '{repair}'.{near(repair, model.repairs)} Known: {', '.join(model.repairs)}.", "unknown_check")
+        if repair is None and item.check not in model.checks:
+            raise BadInput(f"There is no check '{item.check}'.{near(item.check, model.checks)} Known: {', '.join(model.checks)}.", "unknown_check")
+        outcomes = list(TRIED) if repair is not None else [*model.checks[item.check].outcomes, NOT_POSSIBLE]
+        if item.outcome not in outcomes:
+            raise BadInput(f"'{item.outcome}' is no outcome of '{item.check}': choose {', '.join(outcomes)}.", "unknown_outcome")
+
+
+def seen_of(model: Model, items: Sequence[EvidenceItem]) -> list[Seen]:
+    """What counts of the items: of a check the last answer, or the last measured one; answers that say nothing are left out."""
+    by_check: dict[str, list[EvidenceItem]] = {}
+    for item in items:
+        by_check.setdefault(item.check, []).append(item)
+    out = []
+    for check_id, own in by_check.items():
+        own = [item for item in own if item.source == "measured"] or own
+        check = model.checks.get(check_id)
+        if check is None or not check.features:
+            out.append(Seen(check_id, (own[-1].outcome,), True))
+            continue
+        none = next(iter(check.outcomes))
+        told = tuple(dict.fromkeys(item.outcome for item in own if item.outcome not in (none, NOT_POSSIBLE)))
+        complete = any(item.outcome == none for item in own)
+        if told or complete:
+            out.append(Seen(check_id, told, complete))
+    return [one for one in out if one.outcomes != (NOT_POSSIBLE,)]
+
+
+def likelihood(model: Model, network: Network, seen: Seen) -> Numbers:
+    """(hypotheses,) P(what was seen | h); ones for a check that this device type does not have."""
+    if seen.check.startswith(REPAIR):
+        return _tried(network, seen)
+    if seen.check not in network.shows:
+        return np.ones(len(network.prior))
+    shows, check = network.shows[seen.check], model.checks[seen.check]
+    names = list(check.outcomes)
+    if not check.features:
+        return np.asarray(shows[names.index(seen.outcomes[0])], float)
+    there = np.array([name in seen.outcomes for name in names[1:]])
+    told = shows[1:][there].prod(axis=0)
+    return np.asarray(told * (1 - shows[1:][~there]).prod(axis=0) if seen.complete else told, float)
+
+
+def _tried(network: Network, seen: Seen) -> Numbers:
+    covered = network.covers[network.repairs.index(seen.check.removeprefix(REPAIR))]
+    ended = (network.members.sum(axis=1) > 0) & ~(network.members & ~covered).any(axis=1)
+    mends = np.where(ended, REPAIR_WORKS, MENDS_BY_CHANCE)
+    return np.asarray(mends if seen.outcomes[0] == "mended" else 1 - mends, float)
+
+
+def posterior(model: Model, network: Network, evidence: Sequence[Seen]) -> Numbers:
+    """(hypotheses,) P(h | evidence), exactly; in logarithms, so that forty items do not underflow."""
+    log = np.log(network.prior)
+    for seen in evidence:
+        log = log + np.log(likelihood(model, network, seen))
+    weight = np.exp(log - log.max())
+    return np.asarray(weight / weight.sum(), float)
+
+
+def marginals(network: Network, p: Numbers) -> dict[str, float]:
+    """P(cause) of each cause, alone or with another."""
+    told = p @ network.members
+    return {cause: float(value) for cause, value in zip(network.causes, told, strict=True)}
+
+
+def words(model: Model, seen: Seen) -> str:
+    """What was seen, in a sentence's half."""
+    if seen.check.startswith(REPAIR):
+        return f"{model.repairs[seen.check.removeprefix(REPAIR)].title}: tried, {TRIED[seen.outcomes[0]]}"
+    check = model.checks[seen.check]
+    told = {**check.outcomes, NOT_POSSIBLE: PUT_ASIDE}
+    names = [told[outcome] for outcome in seen.outcomes] or [next(iter(told.values()))]
+    title = check.title if check.title.endswith("?") else f"{check.title}:"
+    return f"{title} {', '.join(names)}"

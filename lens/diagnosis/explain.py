@@ -1,0 +1,86 @@
+"""Why: what speaks for and against each cause, what does not fit together, and what would change the order."""
+
+import itertools
+from collections.abc import Sequence
+
+import numpy as np
+
+from lens.diagnosis.advise import outcome_weights
+from lens.diagnosis.evidence import EvidenceItem, Seen, likelihood, marginals, words
+from lens.diagnosis.load import NOT_POSSIBLE, Model
+from lens.diagnosis.network import Network, Numbers
+
+NAMED_RATIO = 2.0  # from which evidence is named for or against a cause
+CONFLICT, EXPLAINED = 1.5, 0.4
+LIKELY_ENOUGH, MOST_CHANGERS = 0.05, 3
+
+
+def against_and_for(model: Model, network: Network, evidence: Sequence[Seen]) -> dict[str, tuple[tuple[str, ...], tuple[str, ...]]]:
+    """For each cause what speaks for it and against it, strongest first, with how many times likelier it makes the evidence: P(seen |
+    cause, all else seen) over P(seen | not the cause, all else seen)."""
+    told: dict[str, list[tuple[float, str]]] = {cause: [] for cause in network.causes}
+    own = [likelihood(model, network, seen) for seen in evidence]
+    logs = [np.log(one) for one in own]
+    total = np.log(network.prior) + (np.sum(logs, axis=0) if logs else 0.0)
+    has = network.members.astype(float)
+    for seen, chance, log in zip(evidence, own, logs, strict=True):
+        rest = np.exp(total - log - (total - log).max())
+        with_cause, without = ((chance * rest) @ part / np.maximum(rest @ part, 1e-300) for part in (has, 1 - has))
+        for cause, ratio in zip(network.causes, with_cause / without, strict=True):
+            told[cause].append((float(ratio), words(model, seen)))
+    return {cause: (_listed(items, 1), _listed(items, -1)) for cause, items in told.items()}
+
+
+def _listed(items: Sequence[tuple[float, str]], sign: int) -> tuple[str, ...]:
+    named = [(ratio**sign, text) for ratio, text in items if ratio**sign >= NAMED_RATIO]
+    return tuple(f"{text} ({_times(ratio)})" for ratio, text in sorted(named, key=lambda one: -one[0]))
+
+
+def _times(ratio: float) -> str:
+    return "over 100 times" if ratio > 100 else f"{ratio:.0f} times" if ratio >= 3 else f"{ratio:.1f} times"
+
+
+def outvoted(model: Model, items: Sequence[EvidenceItem]) -> tuple[str, ...]:
+    """Answers that a measurement of the same check speaks against; the measurement counts."""
+    out = []
+    for item in items:
+        measured = [one.outcome for one in items if one.check == item.check and one.source == "measured"]
+        if measured and item.source != "measured" and item.outcome not in (*measured, NOT_POSSIBLE):
+            told, seen = (words(model, Seen(item.check, outcomes, True)) for outcomes in ((item.outcome,), tuple(dict.fromkeys(measured))))
+            out.append(f"{item.source.capitalize()}: '{told}'. Measured: '{seen}'. The measurement counts; look once more.")
+    return tuple(out)
+
+
+def contradictions(model: Model, network: Network, evidence: Sequence[Seen]) -> tuple[str, ...]:
+    """Pairs of evidence that hardly go together: P(a) P(b) / P(a, b) is large (conflict measure: Jensen 2001), and no two causes explain
+    both about as well as each is explained by itself."""
+    own = [likelihood(model, network, seen) for seen in evidence]
+    out = []
+    for (first, a), (second, b) in itertools.combinations(zip(evidence, own, strict=True), 2):
+        together = float((a * b) @ network.prior)
+        explained = float((a * b).max()) / float(a.max() * b.max())
+        if float(a @ network.prior) * float(b @ network.prior) > CONFLICT * together and explained < EXPLAINED:
+            out.append(f"'{words(model, first)}' and '{words(model, second)}' hardly go together. Look at both once more.")
+    return tuple(out)
+
+
+def mind_changers(model: Model, network: Network, p: Numbers, checks: Sequence[str]) -> tuple[str, ...]:
+    """Outcomes of open checks, likely enough to be seen, after which another cause would stand first."""
+    now = _first(network, p)
+    found = []
+    for check_id in checks:
+        check = model.checks[check_id]
+        for name, row in zip(check.outcomes, outcome_weights(model, network, check_id), strict=True):
+            share = float(row @ p)
+            if share < LIKELY_ENOUGH:
+                continue
+            then = _first(network, row * p / share)
+            if then != now:
+                title = check.title if check.title.endswith("?") else f"{check.title}:"
+                found.append((share, f"{title} {check.outcomes[name]} ({100 * share:.0f} % likely): then '{model.causes[then].title}' comes first."))
+    return tuple(text for _, text in sorted(found, key=lambda one: -one[0])[:MOST_CHANGERS])
+
+
+def _first(network: Network, p: Numbers) -> str:
+    share = marginals(network, p)
+    return max(share, key=lambda cause: share[cause])

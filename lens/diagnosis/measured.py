@@ -1,0 +1,42 @@
+"""What an inspection's photos say, as evidence."""
+
+from lens.diagnosis.evidence import EvidenceItem
+from lens.records import Finding, Inspection
+
+UNSURE = 0.5  # the confidence of an artifact that only says that too much differs
+ENOUGH_SEEN = 0.9
+OUTCOME_OF = {
+    "dead_pixel": "pixels", "bright_pixel": "pixels", "dark_subpixel": "pixels", "bright_subpixel": "pixels", "cluster": "pixels", "bleed": "bleed",
+    "dark_zone": "zones", "bright_zone": "zones", "mura": "zones", "pressure_mark": "zones", "discoloration": "tint", "retained_image": "retained",
+    "flicker": "flicker", "line": "lines", "band": "lines", "artifact": "picture", "crack": "crack",
+}
+
+
+def evidence_from_inspection(inspection: Inspection) -> tuple[EvidenceItem, ...]:
+    """Whether there is light, every kind of fault that the photos show, and, where they show enough of the panel, that there is no other."""
+    kinds = {finding.kind for finding in inspection.findings if finding.counts}
+    told = dict.fromkeys(OUTCOME_OF[f.kind] for f in inspection.findings if f.kind in OUTCOME_OF and f.counts and _sure(f))
+    if "crack" in told:  # its lines, spots and dots are the crack's own
+        told = dict.fromkeys(name for name in told if name in ("crack", "picture"))
+    # behind a broken cell, a wrong picture or one without light nothing else can be missed
+    if inspection.verdict.proven_fraction >= ENOUGH_SEEN and not {"crack", "picture"} & set(told) and "no_light" not in kinds:
+        told["clean"] = None
+    light = _light(inspection, kinds)
+    items = [("light", light)] if light else []
+    if light == "no":
+        items.append(("torch_photo", "alive"))
+    items += [("photos", outcome) for outcome in told]
+    return tuple(EvidenceItem(check=check, outcome=outcome, source="measured") for check, outcome in items)
+
+
+def _light(inspection: Inspection, kinds: set[str]) -> str | None:
+    """What the photos say of the panel's light; None when none could be read."""
+    if "no_light" in kinds:
+        return "no"
+    if "dim" in kinds:
+        return "dim"
+    return "yes" if any(photo.px_per_px is not None for photo in inspection.photos) else None
+
+
+def _sure(finding: Finding) -> bool:
+    return finding.kind != "artifact" or finding.confidence > UNSURE

@@ -1,0 +1,168 @@
+"""Made-up jobs to try a way of working on: a device with one or two true causes, answers drawn as the model says or otherwise, and some
+checks that cannot be done there. Seeded; the policies see nothing but the answers."""
+
+from collections.abc import Callable, Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from lens.diagnosis.advise import best_check, best_repair, check_cost, open_checks, repair_costs
+from lens.diagnosis.evidence import REPAIR, REPAIR_WORKS, Seen, marginals, posterior
+from lens.diagnosis.load import DEVICES, Device, Model
+from lens.diagnosis.network import Network, Numbers, network_for
+
+KNOWN_AT_INTAKE, ASKED_AT_INTAKE = "first_look", "onset"
+OWNER_KNOWS, NOT_POSSIBLE_SHARE = 0.7, 0.15
+MOST_STEPS = 40
+
+
+class Altered(NamedTuple):
+    """How the truth differs from the model: every likelihood by up to this share, and the share of jobs whose cause the model does not
+    know (they answer like two unrelated causes at once, and only a specialist mends them)."""
+
+    likelihoods: float = 0.0
+    unknown: float = 0.0
+
+
+class Job(NamedTuple):
+    """``truth`` is the set of causes, empty for one that the model does not know; ``shows[check]`` (outcomes,) is how this device
+    answers."""
+
+    device: Device
+    truth: frozenset[str]
+    shows: dict[str, Numbers]
+    not_possible: frozenset[str]
+    seed: int
+
+
+class Course(NamedTuple):
+    """How a job went: its cost, whether the first cause was true when looking stopped and when it was mended, the probability that the
+    first cause had when looking stopped, and the checks done."""
+
+    cost: float
+    right_at_stop: bool
+    right_at_end: bool
+    sure: float
+    checks: int
+
+
+AS_MODELLED = Altered()
+
+
+def make_job(model: Model, seed: int, altered: Altered = AS_MODELLED) -> Job:
+    """A job of a random device type."""
+    rng = np.random.default_rng(seed)
+    device = DEVICES[int(rng.integers(len(DEVICES)))]
+    network = network_for(model, device)
+    faulty = network.prior * (network.members.sum(axis=1) > 0)
+    h = int(rng.choice(len(faulty), p=faulty / faulty.sum()))
+    unknown = rng.random() < altered.unknown
+    shows = {}
+    for check_id, table in network.shows.items():
+        row = table[:, h]
+        if unknown:
+            row = table[:, rng.choice(len(faulty), 2)].mean(axis=1)
+        if altered.likelihoods:
+            row = row * rng.uniform(1 - altered.likelihoods, 1 + altered.likelihoods, len(row))
+            row = np.clip(row, 0, 1) if model.checks[check_id].features else row / row.sum()
+        shows[check_id] = np.asarray(row, float)
+    never = frozenset(c for c in shows if c != KNOWN_AT_INTAKE and rng.random() < NOT_POSSIBLE_SHARE)
+    truth = frozenset() if unknown else frozenset(c for c, there in zip(network.causes, network.members[h], strict=True) if there)
+    return Job(device, truth, shows, never, seed)
+
+
+class Bench:
+    """The device on the bench: it answers checks, and is mended by the right repairs."""
+
+    def __init__(self, model: Model, job: Job) -> None:
+        self.model, self.job = model, job
+        self.network = network_for(model, job.device)
+        self.rng = np.random.default_rng([job.seed, 1])
+        self.left = set(job.truth) or {"unknown"}
+        self.cost = 0.0
+
+    def look(self, check_id: str, charged: bool = True) -> Seen:
+        """Do a check."""
+        self.cost += check_cost(self.model, check_id) if charged else 0.0
+        check, row = self.model.checks[check_id], self.job.shows[check_id]
+        names = list(check.outcomes)
+        if check.features:
+            return Seen(check_id, tuple(name for name, p in zip(names[1:], row[1:], strict=True) if self.rng.random() < p), True)
+        return Seen(check_id, (names[int(self.rng.choice(len(row), p=row))],), True)
+
+    def repair(self, name: str) -> bool:
+        """Do a repair; True when the device is mended by it."""
+        n = self.network.repairs.index(name)
+        self.cost += float(repair_costs(self.model)[n])
+        covered = {cause for cause, there in zip(self.network.causes, self.network.covers[n], strict=True) if there}
+        self.left -= {cause for cause in self.left & covered if self.rng.random() < REPAIR_WORKS}
+        if name == "send_on":
+            self.left = set()
+        return not self.left
+
+    def at_intake(self) -> list[Seen]:
+        """What is known before anything is done."""
+        known = [self.look(KNOWN_AT_INTAKE, charged=False)]
+        if self.rng.random() < OWNER_KNOWS and ASKED_AT_INTAKE in self.job.shows:
+            known.append(self.look(ASKED_AT_INTAKE, charged=False))
+        return known
+
+
+Chooser = Callable[[Model, Network, Numbers, Sequence[str], Sequence[str]], str | None]
+
+
+def advised(model: Model, network: Network, p: Numbers, checks: Sequence[str], tried: Sequence[str]) -> str | None:
+    """The next check of the plan, None when looking stops."""
+    best = best_check(model, network, p, checks, tried)
+    return None if best is None else best.id
+
+
+def listed(order: Sequence[str]) -> Chooser:
+    """A fixed list of checks, done in order whatever they show."""
+    def choose(model: Model, network: Network, p: Numbers, checks: Sequence[str], tried: Sequence[str]) -> str | None:
+        return next((check for check in order if check in checks), None)
+    return choose
+
+
+def follow(model: Model, job: Job, choose: Chooser = advised) -> Course:
+    """Work through a job: checks as chosen, then the repair of the best probability over cost, until it is mended."""
+    bench = Bench(model, job)
+    network = bench.network
+    seen = bench.at_intake()
+    tried: list[str] = []
+    at_stop: tuple[str, float] | None = None
+    checks = 0
+    for _ in range(MOST_STEPS):
+        p = posterior(model, network, seen)
+        opened = [c for c in open_checks(model, network, seen) if c not in job.not_possible]
+        check = choose(model, network, p, opened, tried)
+        if check is not None:
+            seen.append(bench.look(check))
+            checks += 1
+            continue
+        if at_stop is None:
+            at_stop = _first(network, p)
+        name = best_repair(model, network, p, tried) or "send_on"
+        if bench.repair(name):
+            end = _first(network, posterior(model, network, [*seen, Seen(REPAIR + name, ("mended",), True)]))[0]
+            return Course(bench.cost, at_stop[0] in job.truth, end in job.truth, at_stop[1], checks)
+        tried.append(name)
+        seen.append(Seen(REPAIR + name, ("same",), True))
+    bench.repair("send_on")
+    return Course(bench.cost, bool(at_stop and at_stop[0] in job.truth), False, at_stop[1] if at_stop else 0.0, checks)
+
+
+def repaired_in_order(model: Model, job: Job, order: Sequence[str]) -> float:
+    """Cost of a job that is repaired in a fixed order, without looking."""
+    bench = Bench(model, job)
+    for name in order:
+        if bench.repair(name):
+            return bench.cost
+    bench.repair("send_on")
+    return bench.cost
+
+
+def _first(network: Network, p: Numbers) -> tuple[str, float]:
+    share = marginals(network, p)
+    best = max(share, key=lambda cause: share[cause])
+    return best, share[best]

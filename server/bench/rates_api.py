@@ -1,0 +1,42 @@
+"""The shop's own base rates: shown to all, reset by leads."""
+
+from datetime import datetime
+
+from django.db import transaction
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from lens.diagnosis import DEVICES, BaseRate, Device
+from lens.diagnosis.learning import SHIPPED_WEIGHT
+from server.accounts.policy import require
+from server.jobs.core_adapter import rates_of
+from server.jobs.models import RateReset
+
+router = Router(tags=["rates"])
+
+
+class RatesOut(Schema):
+    """``weight``: as many jobs as the shipped shares count for; ``since`` is the last reset, null when there was none."""
+
+    devices: dict[Device, list[BaseRate]]
+    weight: float
+    since: datetime | None
+
+
+def _rates() -> RatesOut:
+    last = RateReset.objects.last()
+    return RatesOut(devices={device: list(rates_of(device)) for device in DEVICES}, weight=SHIPPED_WEIGHT, since=last.at if last else None)
+
+
+@router.get("/rates", response=RatesOut, operation_id="getRates")
+def get_rates(request: HttpRequest) -> RatesOut:
+    require(request.user, "job.view")
+    return _rates()
+
+
+@router.post("/rates/reset", response=RatesOut, operation_id="resetRates")
+@transaction.atomic
+def reset_rates(request: HttpRequest) -> RatesOut:
+    """Count from here on; jobs that closed before keep what was said of them."""
+    RateReset.objects.create(by=require(request.user, "profile.change"))
+    return _rates()

@@ -1,0 +1,54 @@
+// The one next thing as a large card: what to do, what to beware of, and a key for each answer.
+
+import { Alert, Box, Button, Typography } from "@mui/material";
+import { useEffect } from "react";
+import type { Job } from "../api/client";
+import { typing } from "../keys";
+import { Key } from "../parts/notes";
+import { SKIP_KEY, type Step } from "./steps";
+
+interface Props { job: Job; step: Step; picked: boolean; standing: string | undefined; onAnswer: (outcome: string) => void; onSkip: () => void; onBack: () => void; onPhotos: () => void }
+
+function useAnswerKeys({ step, job, onAnswer, onSkip, onBack, picked }: Props) {
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      // a finding that is open on the pane has keys of its own
+      const taken = document.querySelector("[role=dialog], section[aria-label=Finding]") !== null;
+      if (job.closed_at || taken || typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
+      const answer = step.answers.find((one) => one.key === event.key);
+      if (answer) onAnswer(answer.id);
+      else if (event.key === SKIP_KEY && !step.repair) onSkip();
+      else if (event.key === "Escape" && picked) onBack();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => { window.removeEventListener("keydown", onKey); };
+  }, [job.closed_at, step, onAnswer, onSkip, onBack, picked]);
+}
+
+export function NextCard(props: Props) {
+  const { job, step, picked, standing, onAnswer, onSkip, onBack, onPhotos } = props;
+  useAnswerKeys(props);
+  const { stop } = job.diagnosis;
+  const closed = Boolean(job.closed_at);
+  return (
+    <Box component="section" aria-label="Next step" sx={{ border: 2, borderColor: "primary.main", borderRadius: 1, p: 1.5, mb: 1.5 }}>
+      <Typography variant="body2" color="textSecondary">{picked ? "Picked by you" : step.repair ? "Next: a repair" : "Next check"}, about {step.minutes} min{step.needs && step.needs !== "nothing" ? `; needs ${step.needs}` : ""}</Typography>
+      <Typography variant="h1" component="h2" sx={{ my: 0.5, overflowWrap: "anywhere" }}>{step.title}</Typography>
+      {step.repair && <Typography variant="body2" sx={{ mb: 1 }}>{stop.advised ? stop.reason : ""}</Typography>}
+      {step.how.length > 0 && <Box component="ol" sx={{ m: 0, mb: 1, pl: 2.5 }}>{step.how.map((line) => <Typography component="li" key={line}>{line}</Typography>)}</Box>}
+      {step.cautions.map((line) => <Alert key={line} severity="warning" variant="outlined" sx={{ mb: 1 }}>{line} Local rules and licensed practice come first.</Alert>)}
+      {step.answers.length === 0 && <Button variant="contained" disabled={closed} onClick={onPhotos}>Go to Inspect</Button>}
+      <Box sx={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(150px, 1fr))", gap: 0.75 }}>
+        {step.answers.map((one) => (
+          <Button key={one.id} disabled={closed} variant={standing === one.id ? "contained" : "outlined"} aria-pressed={standing === one.id} onClick={() => { onAnswer(one.id); }} sx={{ justifyContent: "space-between", textAlign: "left", lineHeight: 1.25 }}>
+            {one.title}<Box component="span" sx={{ ml: 1 }}><Key>{one.key.toUpperCase()}</Key></Box>
+          </Button>
+        ))}
+      </Box>
+      <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 1 }}>
+        {!step.repair && <Button size="small" disabled={closed} onClick={onSkip}>Not possible, or put aside <Box component="span" sx={{ ml: 1 }}><Key>X</Key></Box></Button>}
+        {picked && <Button size="small" onClick={onBack}>Back to the plan <Box component="span" sx={{ ml: 1 }}><Key>Esc</Key></Box></Button>}
+      </Box>
+    </Box>
+  );
+}
