@@ -11,7 +11,7 @@ from lens.diagnosis.load import NOT_POSSIBLE, Model
 from lens.diagnosis.network import Network, Numbers
 
 NAMED_RATIO = 2.0  # from which evidence is named for or against a cause
-CONFLICT, EXPLAINED = 1.5, 0.4
+CONFLICT, EXPLAINED = 1.9, 0.25
 LIKELY_ENOUGH, MOST_CHANGERS = 0.05, 3
 
 

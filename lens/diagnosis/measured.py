@@ -1,5 +1,7 @@
 """What an inspection's photos say, as evidence."""
 
+from collections.abc import Collection
+
 from lens.diagnosis.evidence import EvidenceItem
 from lens.records import Finding, Inspection
 
@@ -29,7 +31,7 @@ def evidence_from_inspection(inspection: Inspection) -> tuple[EvidenceItem, ...]
     return tuple(EvidenceItem(check=check, outcome=outcome, source="measured") for check, outcome in items)
 
 
-def _light(inspection: Inspection, kinds: set[str]) -> str | None:
+def _light(inspection: Inspection, kinds: Collection[str]) -> str | None:
     """What the photos say of the panel's light; None when none could be read."""
     if "no_light" in kinds:
         return "no"

@@ -48,9 +48,8 @@ class WholeJob(Served):
             self.assert_accessible(page, "intake")
 
             station(page, "Isolate")
-            page.get_by_role("group", name="Is there light").get_by_role("button", name="Yes, light").click()
-            page.get_by_role("group", name="Is there a picture").get_by_role("button", name="Yes, with faults").click()
-            expect(page.get_by_role("button", name="Yes, with faults")).to_have_attribute("aria-pressed", "true")
+            page.get_by_role("region", name="Next step").get_by_role("button", name="Lines or bands").click()
+            expect(page.get_by_role("region", name="Evidence").get_by_text("What is wrong at first look? Lines or bands")).to_be_visible()
             self.assert_accessible(page, "isolate")
 
             station(page, "Inspect")

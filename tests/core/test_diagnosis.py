@@ -213,7 +213,7 @@ class Reasons(TestCase):
         told = diagnose("clamshell", [EvidenceItem(check="light", outcome="no", source="told"), *measured])
         self.assertRegex(told.contradictions[0], "Told: '.* No light at all'. Measured: '.* Yes, light'. The measurement counts")
         self.assertEqual(told.causes[0].id, "pixel_faults")
-        odd = diagnose("clamshell", [EvidenceItem(check="light", outcome="no"), EvidenceItem(check="brightness_keys", outcome="works")])
+        odd = diagnose("clamshell", [EvidenceItem(check="external_output", outcome="same_fault"), EvidenceItem(check="known_panel", outcome="clean")])
         self.assertIn("hardly go together", odd.contradictions[0])
         fitting = [EvidenceItem(check="light", outcome="no"), EvidenceItem(check="picture", outcome="torch")]
         self.assertEqual(diagnose("clamshell", fitting).contradictions, ())

@@ -31,7 +31,8 @@ class EveryEndpoint(TestCase):
         fields = {"title": "x", "device_type": "tablet", "panel_width": 640, "panel_height": 400}
         for method, path, body in (
             ("GET", "/jobs", None), ("GET", f"/jobs/{job['id']}", None), ("POST", "/jobs", fields),
-            ("GET", "/vocabulary", None), ("GET", f"/jobs/{job['id']}/report.pdf", None), ("POST", f"/jobs/{job['id']}/hand-over", None),
+            ("GET", "/vocabulary", None), ("GET", "/rates", None), ("POST", "/rates/reset", None),
+            ("GET", f"/jobs/{job['id']}/report.pdf", None), ("POST", f"/jobs/{job['id']}/hand-over", None),
         ):
             status, told = stranger.call(method, path, body)
             self.assertEqual(status, 403, path)

@@ -2,6 +2,7 @@
 
 import json
 from pathlib import Path
+from typing import Any
 
 from django.test import TestCase
 
@@ -64,7 +65,7 @@ class Evidence(TestCase):
         job = bench.new_job()
         told = bench.ok("POST", f"/jobs/{job['id']}/evidence", {"check": "light", "outcome": "no"})
         told = bench.ok("POST", f"/jobs/{job['id']}/evidence", {"check": "picture", "outcome": "torch"})
-        self.assertEqual(told["diagnosis"]["causes"][0]["id"], "backlight")
+        self.assertEqual(told["diagnosis"]["causes"][0]["id"], "lamp_driver")
         told = bench.ok("POST", f"/jobs/{job['id']}/evidence", {"check": "light", "outcome": "yes"})
         self.assertEqual([e["outcome"] for e in told["evidence"] if e["check"] == "light" and not e["withdrawn"]], ["yes"])
         light = next(e for e in told["evidence"] if e["check"] == "light" and not e["withdrawn"])
@@ -74,6 +75,56 @@ class Evidence(TestCase):
         entries = Entry.objects.filter(job_id=job["id"], kind="evidence").count()
         bench.ok("POST", f"/jobs/{job['id']}/evidence", {"check": "hinge", "outcome": "no"})
         self.assertEqual(Entry.objects.filter(job_id=job["id"], kind="evidence").count(), entries, "a double click writes once")
+
+
+    def test_an_answer_keeps_who_when_how_and_under_which_conditions(self) -> None:
+        bench = Bench(person("tech"))
+        path = f"/jobs/{bench.new_job()['id']}/evidence"
+        told = bench.ok("POST", path, {"check": "light", "outcome": "dim", "conditions": {"mains": False, "battery_percent": 12, "room": "dark"}})
+        only = told["evidence"][0]
+        self.assertEqual((only["by"], only["source"], only["conditions"]), ("tech", "seen", {"mains": False, "battery_percent": 12, "room": "dark"}))
+        for wrong, words in (({"check": "lihgt", "outcome": "no"}, "Did you mean 'light'"), ({"check": "light", "outcome": "maybe"}, "choose yes"),
+                             ({"check": "light", "outcome": "no", "conditions": {"battery_percent": 130}}, "battery percent"),
+                             ({"check": "light", "outcome": "no", "source": "measured"}, "source")):
+            status, refused = bench.call("POST", path, wrong)
+            self.assertEqual(status, 422, wrong)
+            self.assertIn(words, refused["detail"])
+
+    def test_a_check_can_be_put_aside_and_a_repair_tried(self) -> None:
+        bench = Bench(person("tech"))
+        job = bench.new_job()
+        path, first = f"/jobs/{job['id']}/evidence", job["diagnosis"]["plan"][0]["id"]
+        told = bench.ok("POST", path, {"check": first, "outcome": "not_possible"})
+        self.assertNotEqual(told["diagnosis"]["plan"][0]["id"], first)
+        before = next(c["p"] for c in told["diagnosis"]["causes"] if c["id"] == "connector")
+        told = bench.ok("POST", path, {"check": "repair:reseat", "outcome": "same"})
+        self.assertLess(next(c["p"] for c in told["diagnosis"]["causes"] if c["id"] == "connector"), 0.3 * before)
+        entry = Entry.objects.filter(job_id=job["id"], kind="evidence").last()
+        self.assertEqual(entry and entry.text, "Reseat both ends of the display cable: tried, and nothing changed.")
+
+
+class BaseRates(TestCase):
+    def rates(self, bench: Bench) -> dict[str, dict[str, Any]]:
+        return {rate["cause"]: rate for rate in bench.ok("GET", "/rates")["devices"]["clamshell"]}
+
+    def test_what_jobs_turned_out_to_be_counts_until_a_lead_resets_it(self) -> None:
+        bench, lead = Bench(person("tech")), Bench(person("boss", "lead"))
+        before = self.rates(bench)["connector"]
+        for _ in range(3):
+            job = bench.new_job()
+            self.assertEqual(bench.call("POST", f"/jobs/{job['id']}/hand-over", {"true_causes": ["conector"]})[0], 422)
+            told = bench.ok("POST", f"/jobs/{job['id']}/hand-over", {"true_causes": ["connector", "connector"]})
+            self.assertEqual(told["true_causes"], ["connector"])
+        after = self.rates(bench)["connector"]
+        self.assertEqual((before["counted"], after["counted"]), (0, 3))
+        self.assertGreater(after["now"], before["now"])
+        open_job = bench.new_job()
+        share = next(c["p"] for c in open_job["diagnosis"]["causes"] if c["id"] == "connector")
+        self.assertEqual(bench.call("POST", "/rates/reset")[0], 403)
+        self.assertIsNotNone(lead.ok("POST", "/rates/reset")["since"])
+        self.assertEqual(self.rates(bench)["connector"]["counted"], 0)
+        again = bench.ok("GET", f"/jobs/{open_job['id']}")["diagnosis"]["causes"]
+        self.assertLess(next(c["p"] for c in again if c["id"] == "connector"), share)
 
 
 class MatchAndFit(TestCase):

@@ -1,0 +1,64 @@
+"""The Isolate station: by keyboard, out of order, taken back, on a narrow screen, and with a hasty finger."""
+
+import re
+
+from playwright.sync_api import expect
+
+from server.jobs.models import Evidence
+from tests.browser.live import Served
+from tests.browser.steps import station, take_in
+
+
+class Isolate(Served):
+    def test_the_card_is_answered_by_keys_and_the_causes_move(self) -> None:
+        with self.page() as page:
+            take_in(page, "Counter laptop")
+            station(page, "Isolate")
+            card, causes = page.get_by_role("region", name="Next step"), page.get_by_role("region", name="Likely causes").first
+            expect(card.get_by_role("heading", name="What is wrong at first look?")).to_be_visible()
+            before = causes.get_by_role("listitem").first.inner_text()
+            lines = card.get_by_role("button", name=re.compile("^Lines or bands"))
+            page.keyboard.press(lines.inner_text().split()[-1].lower())
+            expect(card.get_by_role("heading", name="What is wrong at first look?")).to_have_count(0)
+            expect(causes.get_by_role("listitem").first).not_to_have_text(before)
+            # a check out of order, and one that cannot be done
+            page.get_by_role("button", name=re.compile("open checks")).click()
+            page.get_by_role("list", name="Open checks").get_by_role("button", name=re.compile("^Does the picture move with the hinge")).click()
+            expect(card.get_by_text("Picked by you")).to_be_visible()
+            page.keyboard.press("w")
+            expect(causes.get_by_role("listitem").first).to_contain_text("Display cable damaged")
+            due = card.get_by_role("heading").first.inner_text()
+            page.keyboard.press("x")
+            expect(card.get_by_role("heading").first).not_to_have_text(due)
+            expect(page.get_by_role("region", name="Evidence").get_by_text("put aside")).to_be_visible()
+            self.assert_accessible(page, "isolate with evidence")
+
+    def test_a_hasty_finger_answers_one_card_and_a_wrong_answer_is_withdrawn_with_its_reason(self) -> None:
+        with self.page() as page:
+            take_in(page, "Hasty laptop")
+            station(page, "Isolate")
+            card, ledger = page.get_by_role("region", name="Next step"), page.get_by_role("region", name="Evidence")
+            expect(card.get_by_role("heading", name="What is wrong at first look?")).to_be_visible()
+            page.get_by_role("button", name="On battery").click()
+            for _ in range(3):
+                page.keyboard.press("q")
+            expect(ledger.get_by_text("What is wrong at first look? Nothing to see")).to_be_visible()
+            self.assertLessEqual(Evidence.objects.filter(withdrawn=False).count(), 3)
+            self.assertEqual(Evidence.objects.filter(check_id="first_look").count(), 1)
+            expect(ledger.get_by_text("on battery").first).to_be_visible()
+            entry = ledger.get_by_role("listitem").filter(has_text="What is wrong at first look?")
+            entry.get_by_role("button", name="Withdraw").click()
+            page.get_by_label("Why", exact=True).fill("Wrong laptop on the bench")
+            page.get_by_role("button", name="Withdraw", exact=True).last.click()
+            expect(entry).to_have_count(0)
+            ledger.get_by_role("button", name=re.compile("withdrawn")).click()
+            expect(ledger.get_by_text("withdrawn: Wrong laptop on the bench")).to_be_visible()
+            page.reload()
+            expect(card.get_by_role("heading", name="What is wrong at first look?")).to_be_visible()
+
+    def test_it_reads_well_on_a_narrow_screen(self) -> None:
+        with self.page(viewport={"width": 360, "height": 740}) as page:
+            take_in(page, "Narrow laptop")
+            station(page, "Isolate")
+            expect(page.get_by_role("region", name="Next step")).to_be_visible()
+            self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 360)
