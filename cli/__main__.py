@@ -1,4 +1,4 @@
-"""./clear-lens patterns | inspect | simulate | diagnose | verify | schema | benchmark."""
+"""./clear-lens patterns | inspect | edid | simulate | diagnose | verify | schema | benchmark."""
 
 import argparse
 import json
@@ -10,6 +10,7 @@ import yaml
 from cli import benchmark, simulate_command
 from lens.acceptance import DEFAULT_PROFILE, Profile, get_profile, read_profile
 from lens.diagnosis import EvidenceItem, diagnose
+from lens.edid import read_edid
 from lens.errors import BadInput
 from lens.inspecting import PhotoFile, check_row_time, inspect_files
 from lens.panel import parse_panel
@@ -117,6 +118,14 @@ def _diagnose(options: argparse.Namespace) -> int:
     return 0
 
 
+def _edid(options: argparse.Namespace) -> int:
+    told = read_edid(_read(options.file))
+    for problem in told.problems:
+        print(problem, file=sys.stderr)
+    _write(told.model_dump_json(indent=2), options.out)
+    return 0
+
+
 def _verify(options: argparse.Namespace) -> int:
     outcome = verify_report(_json(_read(options.report), options.report))
     print(outcome.text)
@@ -153,6 +162,10 @@ def build_parser() -> argparse.ArgumentParser:
     diagnosis.add_argument("--evidence", required=True)
     diagnosis.add_argument("--out", default=None)
     diagnosis.set_defaults(run=_diagnose)
+    edid = commands.add_parser("edid", help="what a panel says of itself: binary or hex text")
+    edid.add_argument("file")
+    edid.add_argument("--out", default=None)
+    edid.set_defaults(run=_edid)
     verify = commands.add_parser("verify", help="does the hash chain of a report hold?")
     verify.add_argument("report")
     verify.set_defaults(run=_verify)

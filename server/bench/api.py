@@ -7,9 +7,12 @@ from django.conf import settings
 from django.db import transaction
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
-from ninja import Field, Router, Schema
+from ninja import Field, File, Router, Schema
+from ninja.files import UploadedFile
 
 from lens.diagnosis import Diagnosis
+from lens.edid import Edid
+from lens.errors import BadInput
 from lens.inspecting import Comparison
 from lens.records import Inspection
 from server.accounts.policy import require
@@ -17,12 +20,13 @@ from server.bench.progress import comparison, stations
 from server.inspections.actions import judge_job
 from server.inspections.api import RunOut, run_out
 from server.inspections.core_adapter import result_of
-from server.jobs import actions
+from server.jobs import actions, edid_actions
 from server.jobs.core_adapter import diagnose_job
 from server.jobs.models import Evidence, Job
 from server.jobs.stations import StationId, StationState
 
 router = Router(tags=["jobs"])
+MOST_EDID_BYTES = 256 * 1024
 Short = Field(default="", max_length=300)
 Long = Field(default="", max_length=2000)
 
@@ -93,6 +97,13 @@ class EvidenceOut(Schema):
     conditions: Conditions
 
 
+class EdidOut(Schema):
+    """As last read from the panel, and what differs from the record."""
+
+    decoded: Edid
+    differences: list[str]
+
+
 class JobOut(JobFields):
     id: int
     version: int
@@ -109,6 +120,7 @@ class JobOut(JobFields):
     runs: list[RunOut]
     comparison: Comparison | None
     true_causes: list[str]
+    edid: EdidOut | None
 
 
 class EntryOut(Schema):
@@ -158,7 +170,7 @@ def job_out(job_id: int) -> dict[str, Any]:
     answers, results = list(job.evidence.all()), _results(job)
     told = diagnose_job(job, answers, results.get("inspect"))
     answered = sum(not a.withdrawn for a in answers)
-    plain = ("version", "station", "skipped", "hand_over_note", "closed_at", "created_at", "true_causes")
+    plain = ("version", "station", "skipped", "hand_over_note", "closed_at", "created_at", "true_causes", "edid")
     fields = {name: getattr(job, name) for name in (*JobFields.model_fields, *plain)}
     return {
         **fields, "id": job.pk, "created_by": job.created_by.username, "can_simulate": settings.DEMO,
@@ -223,6 +235,14 @@ def answer_check(request: HttpRequest, job_id: int, body: Answer) -> dict[str, A
 @router.delete("/jobs/{job_id}/evidence/{evidence_id}", response=JobOut, operation_id="withdrawEvidence")
 def withdraw_evidence(request: HttpRequest, job_id: int, evidence_id: int, reason: str = "") -> dict[str, Any]:
     actions.withdraw_evidence(request.user, job_id, evidence_id, reason[:300])
+    return job_out(job_id)
+
+
+@router.post("/jobs/{job_id}/edid", response=JobOut, operation_id="fileEdid")
+def file_edid(request: HttpRequest, job_id: int, file: File[UploadedFile]) -> dict[str, Any]:
+    if (file.size or 0) > MOST_EDID_BYTES:
+        raise BadInput("The file is far too large for an EDID. Save the EDID alone, as a binary file or as hex text.", "no_edid")
+    edid_actions.file_edid(request.user, job_id, file.read())
     return job_out(job_id)
 
 

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser, AnonymousUser
+from django.contrib.auth.models import AbstractBaseUser, AnonymousUser, User
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
@@ -113,16 +113,22 @@ def answer_check(user: Person, job_id: int, check: str, outcome: str, source: st
     """Answer a check of Isolate, or tell what a repair brought; an earlier answer to it is withdrawn and stays in the record."""
     person = require(user, "job.change")
     job = lock_open_job(job_id)
-    model = load_model()
-    check_items(model, [EvidenceItem(check=check, outcome=outcome)])
-    same = job.evidence.filter(check_id=check, withdrawn=False)
-    existing = same.filter(outcome=outcome).first()
+    item = EvidenceItem.model_validate({"check": check, "outcome": outcome, "source": source})
+    check_items(load_model(), [item])
+    return store_answer(job, person, item, conditions or {})
+
+
+def store_answer(job: Job, person: User, item: EvidenceItem, conditions: dict[str, Any]) -> Evidence:
+    """Write an answer down in place of an earlier one to the same check; the same answer again changes nothing."""
+    same = job.evidence.filter(check_id=item.check, withdrawn=False)
+    existing = same.filter(outcome=item.outcome, source=item.source).first()
     if existing:
         return existing
     same.update(withdrawn=True, withdrawn_because="answered anew")
-    evidence = Evidence.objects.create(job=job, check_id=check, outcome=outcome, source=source, by=person, conditions=conditions or {})
-    write(job, person.username, "evidence", f"{words(model, Seen(check, (outcome,), True))}.", check=check, outcome=outcome, source=source,
-          conditions=evidence.conditions)
+    evidence = Evidence.objects.create(
+        job=job, check_id=item.check, outcome=item.outcome, source=item.source, by=person, conditions=conditions)
+    write(job, person.username, "evidence", f"{words(load_model(), Seen(item.check, (item.outcome,), True))}.", check=item.check,
+          outcome=item.outcome, source=item.source, conditions=conditions)
     return evidence
 
 

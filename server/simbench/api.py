@@ -12,6 +12,9 @@ from procrastinate.types import JSONValue
 from lens.errors import BadInput
 from server.accounts.policy import require
 from server.inspections.models import Run
+from server.jobs.edid_actions import file_edid
+from server.jobs.models import Job
+from server.simbench.device import edid_bytes
 from server.simbench.tasks import WHO, simulate_photos
 
 router = Router(tags=["simulated bench"])
@@ -21,6 +24,16 @@ class Shoot(Schema):
     """One pattern, or the whole set when it is empty."""
 
     pattern: str = ""
+
+
+@router.post("/jobs/{job_id}/simulate/edid", response={204: None}, operation_id="simulateEdid")
+def simulate_edid(request: HttpRequest, job_id: int) -> tuple[int, None]:
+    """The simulated panel's EDID, through the same door as a file."""
+    require(request.user, "job.change")
+    if not settings.DEMO:
+        raise BadInput("The simulated bench is there in the demo only: start with ./clear-lens demo.", "no_demo")
+    file_edid(request.user, job_id, edid_bytes(get_object_or_404(Job, pk=job_id)))
+    return 204, None
 
 
 @router.post("/runs/{run_id}/simulate", response={202: None}, operation_id="simulatePhotos")

@@ -4,11 +4,12 @@ It answers through the same doors as the real thing: it shows what the glass wou
 camera's do.
 """
 
+import math
 from typing import Any
 
 import numpy as np
 
-from lens.simulate import Camera, DeviceFault, FaultyPanel, Reflection, random_camera, random_faults, shoot, standing_pose
+from lens.simulate import Camera, DeviceFault, EdidPanel, FaultyPanel, Reflection, edid_of, random_camera, random_faults, shoot, standing_pose
 from server.inspections.models import Run
 from server.jobs.core_adapter import to_panel
 from server.jobs.models import Job
@@ -16,6 +17,7 @@ from server.jobs.models import Job
 MIN_CAMERA_PX, MAX_CAMERA_PX = 1500, 4000
 SHORT_EXPOSURE_S = 1 / 250  # what a phone takes of a bright panel; long exposures do not show pulses
 DRIVEN = ("gamma", "dimming", "brightness", "outside_light", "blemishes", "glass_above_px", "picture", "offset_px")
+MM_PER_INCH, USUAL_DIAGONAL_IN = 25.4, 14.0
 MOVED_SHARE = 0.06  # of the frame's width
 SIDE_TILT_DEG = (20.0, 26.0)
 CAMERA_PX_PER_PANEL_PX = 2.05  # of the frame's long side; a panel fills about 85 % of it
@@ -51,6 +53,21 @@ def _camera(job: Job, rng: np.random.Generator) -> Camera:
     short_px = long_px * 3 // 4
     upright = job.panel_height > job.panel_width
     return random_camera(rng, short_px if upright else long_px, long_px if upright else short_px)
+
+
+def edid_bytes(job: Job) -> bytes:
+    """What the job's simulated panel says of itself; the job may say otherwise, by fields, and with ``flipped_byte`` be damaged."""
+    panel, told = to_panel(job), dict((job.simulated or {}).get("edid", {}))
+    flipped = told.pop("flipped_byte", None)
+    scale = MM_PER_INCH * (panel.diagonal_in or USUAL_DIAGONAL_IN) / math.hypot(panel.width, panel.height)
+    blank = (160, 30)
+    own = {
+        "width": panel.width, "height": panel.height, "size_mm": (round(panel.width * scale), round(panel.height * scale)), "blank": blank,
+        "clock_10khz": round((panel.width + blank[0]) * (panel.height + blank[1]) * 60 / 10_000)}
+    data = bytearray(edid_of(EdidPanel.model_validate(own | told)))
+    if flipped is not None:
+        data[flipped] ^= 0x20
+    return bytes(data)
 
 
 def shoot_run(run: Run, pattern_id: str, seed: int, from_side: bool = False) -> bytes:

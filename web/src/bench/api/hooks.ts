@@ -87,5 +87,14 @@ export async function sendPhoto(runId: number, file: File, key: string): Promise
   if (!answer.ok) throw await problemOf(answer);
 }
 
+/** Read an EDID file into a job; gives the job as it stands then. */
+export async function sendEdid(jobId: number, file: File): Promise<Job> {
+  const form = new FormData();
+  form.append("file", file, file.name);
+  const answer = await fetch(`/api/jobs/${jobId}/edid`, { method: "POST", body: form, headers: { "X-CSRFToken": cookie("csrftoken") } });
+  if (!answer.ok) throw await problemOf(answer);
+  return answer.json() as Promise<Job>;
+}
+
 export const openRun = (job: number, stage: Stage) =>
   got<Run>(client.POST("/api/jobs/{job_id}/runs/{stage}", { params: { path: { job_id: job, stage } } }));

@@ -160,6 +160,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/edid": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** File Edid */
+        post: operations["fileEdid"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/hand-over": {
         parameters: {
             query?: never;
@@ -609,6 +626,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/simulate/edid": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Simulate Edid
+         * @description The simulated panel's EDID, through the same door as a file.
+         */
+        post: operations["simulateEdid"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/simulate": {
         parameters: {
             query?: never;
@@ -910,6 +947,84 @@ export interface components {
              */
             expected_cost: number;
         };
+        /** Edid */
+        Edid: {
+            /**
+             * Manufacturer Id
+             * @description three letters; '?' for what is no letter
+             */
+            manufacturer_id: string;
+            /** Product Code */
+            product_code: number;
+            /** Serial */
+            serial: number | null;
+            /** Week */
+            week: number | null;
+            /** Year */
+            year: number | null;
+            /** Version */
+            version: string;
+            /** Digital */
+            digital: boolean;
+            /** Bits Per Colour */
+            bits_per_colour: number | null;
+            /** Interface */
+            interface: string | null;
+            /**
+             * Size In
+             * @description diagonal, inches
+             */
+            size_in: number | null;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number
+            ] | null;
+            /** Gamma */
+            gamma: number | null;
+            /**
+             * Chromaticity
+             * @description CIE 1931 x, y of red, green, blue and white
+             */
+            chromaticity: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+            preferred: components["schemas"]["Preferred"] | null;
+            /**
+             * Names
+             * @description texts of the descriptors
+             */
+            names: string[];
+            /**
+             * Checksum Ok
+             * @description all blocks are there and right
+             */
+            checksum_ok: boolean;
+            /** Extensions */
+            extensions: number;
+            /**
+             * Extension Blocks
+             * @default []
+             */
+            extension_blocks: components["schemas"]["Extension"][];
+            /**
+             * Problems
+             * @default []
+             */
+            problems: string[];
+        };
+        /**
+         * EdidOut
+         * @description As last read from the panel, and what differs from the record.
+         */
+        EdidOut: {
+            decoded: components["schemas"]["Edid"];
+            /** Differences */
+            differences: string[];
+        };
         /** EvidenceOut */
         EvidenceOut: {
             /** Id */
@@ -932,6 +1047,20 @@ export interface components {
             /** Withdrawn Because */
             withdrawn_because: string;
             conditions: components["schemas"]["Conditions"];
+        };
+        /**
+         * Extension
+         * @description The header of an extension block.
+         */
+        Extension: {
+            /** Tag */
+            tag: number;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /** Checksum Ok */
+            checksum_ok: boolean;
         };
         /**
          * Finding
@@ -1223,6 +1352,7 @@ export interface components {
             comparison: components["schemas"]["Comparison"] | null;
             /** True Causes */
             true_causes: string[];
+            edid: components["schemas"]["EdidOut"] | null;
         };
         /**
          * LightMap
@@ -1412,6 +1542,20 @@ export interface components {
             minutes: number;
             /** Assumes */
             assumes: string;
+        };
+        /**
+         * Preferred
+         * @description The first detailed timing: the panel's own resolution.
+         */
+        Preferred: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Refresh Hz */
+            refresh_hz: number;
+            /** Pixel Clock Khz */
+            pixel_clock_khz: number;
         };
         /**
          * Problem
@@ -2519,6 +2663,38 @@ export interface operations {
             };
         };
     };
+    fileEdid: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
     handOver: {
         parameters: {
             query?: never;
@@ -3167,6 +3343,26 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    simulateEdid: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -5,7 +5,10 @@ import { useEffect } from "react";
 import type { Job } from "../api/client";
 import { typing } from "../keys";
 import { Key } from "../parts/notes";
+import { EdidChooser } from "./EdidCard";
 import { SKIP_KEY, type Step } from "./steps";
+
+const EDID = "edid";
 
 interface Props { job: Job; step: Step; picked: boolean; standing: string | undefined; onAnswer: (outcome: string) => void; onSkip: () => void; onBack: () => void; onPhotos: () => void }
 
@@ -37,6 +40,7 @@ export function NextCard(props: Props) {
       {step.repair && <Typography variant="body2" sx={{ mb: 1 }}>{stop.advised ? stop.reason : ""}</Typography>}
       {step.how.length > 0 && <Box component="ol" sx={{ m: 0, mb: 1, pl: 2.5 }}>{step.how.map((line) => <Typography component="li" key={line}>{line}</Typography>)}</Box>}
       {step.cautions.map((line) => <Alert key={line} severity="warning" variant="outlined" sx={{ mb: 1 }}>{line} Local rules and licensed practice come first.</Alert>)}
+      {step.check === EDID && <EdidChooser job={job} onDone={onBack} />}
       {step.answers.length === 0 && <Button variant="contained" disabled={closed} onClick={onPhotos}>Go to Inspect</Button>}
       <Box sx={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(150px, 1fr))", gap: 0.75 }}>
         {step.answers.map((one) => (

@@ -5,6 +5,7 @@ import { client, type Conditions, type Job } from "../api/client";
 import { useJobChange, useVocabulary } from "../api/hooks";
 import { Causes } from "../isolate/Causes";
 import { ConditionRow } from "../isolate/ConditionRow";
+import { EdidCard } from "../isolate/EdidCard";
 import { Ledger } from "../isolate/Ledger";
 import { NextCard } from "../isolate/NextCard";
 import { openChecks, stepOf } from "../isolate/steps";
@@ -59,6 +60,7 @@ export function Isolate({ job }: { job: Job }) {
         </Box>
       )}
       <Causes job={job} />
+      <EdidCard job={job} />
       <Ledger job={job} vocabulary={vocabulary.data} onWithdraw={(id, reason) => { withdraw.mutate({ id, reason }); }} onAgain={setPicked} />
     </Box>
   );
