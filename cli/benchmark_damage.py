@@ -7,6 +7,7 @@ from typing import Literal
 import numpy as np
 
 from cli.benchmark_zones import PANEL, camera_for, inspected, random_lines
+from lens.faults.lvds import LANES
 from lens.inspecting import PhotoFile, inspect_files
 from lens.records import Inspection
 from lens.simulate import Camera, DeviceFault, FaultyPanel, crack_mask, shoot_set
@@ -73,6 +74,26 @@ def _distortion_row(sets: int, seed: int) -> None:
         "shifted, torn, repeated, halved or with a ghost, by name", flush=True)
 
 
+def _bits_row(sets: int, seed: int) -> None:
+    named = sound = 0
+    for number in range(sets):
+        rng = np.random.default_rng(seed + number)
+        camera = camera_for(rng)
+        lane, stuck = LANES[number % len(LANES)], int(rng.integers(2))
+        maps = tuple(tuple((-1, -2)[stuck] if n in bits else n for n in range(8)) for bits in lane.bits)
+        for device, wanted in ((FaultyPanel(panel=PANEL, bit_maps=maps), lane), (FaultyPanel(panel=PANEL), None)):
+            shot = shoot_set(device, ("bits",), camera, rng)["bits"]
+            told = inspect_files(PANEL, [PhotoFile("bits.jpg", shot.data)]).data_bits
+            found = tuple(frozenset(one.bits) for one in told.channels) if told else ()
+            if wanted is None:
+                sound += told is not None and told.outcome == "smooth"
+            else:
+                named += found == wanted.bits
+    print(
+        f"{'open data lane':16s} {sets:5d} {sets:6d} {named:6d} {sets - named:7d}   every bit and colour right; {sound} of {sets} sound ones called "
+        "smooth", flush=True)
+
+
 def _artifacts(device: FaultyPanel, patterns: Sequence[str], camera: Camera, rng: np.random.Generator) -> str:
     shots = shoot_set(device, tuple(patterns), camera, rng)
     result = inspect_files(PANEL, [PhotoFile(f"{name}.jpg", shot.data) for name, shot in shots.items()])
@@ -84,3 +105,4 @@ def print_damage(sets: int, first_seed: int) -> None:
     _crack_rows(sets, first_seed)
     _picture_row(sets, first_seed)
     _distortion_row(sets, first_seed)
+    _bits_row(sets, first_seed)

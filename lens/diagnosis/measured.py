@@ -27,6 +27,8 @@ def evidence_from_inspection(inspection: Inspection) -> tuple[EvidenceItem, ...]
     items = [("light", light)] if light else []
     if light == "no":
         items.append(("torch_photo", "alive"))
+    if inspection.data_bits is not None and inspection.data_bits.outcome != "unclear":
+        items.append(("ramp", inspection.data_bits.outcome))
     items += [("photos", outcome) for outcome in told]
     return tuple(EvidenceItem(check=check, outcome=outcome, source="measured") for check, outcome in items)
 

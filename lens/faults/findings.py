@@ -10,6 +10,8 @@ from lens.faults.areas import crowd, uneven_area
 from lens.faults.clusters import clusters
 from lens.faults.crack import find_crack
 from lens.faults.dark_part import beside_part, find_dark_part, without_part
+from lens.faults.data_bits import as_finding as as_bits_finding
+from lens.faults.data_bits import read_data_bits
 from lens.faults.dots import peel
 from lens.faults.flicker import as_flicker, find_bars, without_bars
 from lens.faults.greys import measure_greys
@@ -30,7 +32,7 @@ from lens.faults.tone import learn_tone, pair_tone, usable_ladder
 from lens.faults.zones import find_zones
 from lens.panel import Panel
 from lens.photo import FlatField, PhotoRead
-from lens.records import Finding, Greys
+from lens.records import DataBits, Finding, Greys
 
 MAX_PEELED = 250  # faults explained one by one in a set; a panel with more fails every class up to III anyway
 BARS_REMAINDER = 0.5  # of the depth of a flicker's bars: fainter zones may be what is left of them
@@ -46,6 +48,7 @@ class Found(NamedTuple):
     field: LightField | None
     evidence: Evidence | None
     greys: Greys | None = None
+    data_bits: DataBits | None = None
 
 
 def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | None = None, flat: FlatField | None = None) -> Found:
@@ -53,8 +56,12 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
 
     ``row_time_us`` is what the camera takes from one row of its sensor to the next, ``flat`` its fall-off; None when not known.
     """
-    wrong = find_lamp_faults(panel, photos)
-    photos = [photo for photo in photos if not lit_from_outside(photo)]
+    data_bits = read_data_bits(photos)
+    wired = as_bits_finding(panel, data_bits)
+    photos = [photo for photo in photos if photo.pattern.figure != "bits"]
+    # bits that hang at 1 light the dark of the picture, as light from outside would
+    wrong = [wired] if wired else find_lamp_faults(panel, photos)
+    photos = [photo for photo in photos if wired or not lit_from_outside(photo)]
     wrong += wrong_picture(panel, photos)
     distorted = sum(photo.misplaced is not None for photo in photos)
     photos = [] if 2 * distorted >= max(len(photos), 1) else [photo for photo in photos if usable(photo)]
@@ -70,7 +77,7 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
     solids = [photo for photo in photos if photo.pattern.solid] or [photo for photo in photos if photo.pattern.figure == "dots"]
     if not solids:
         nothing = np.zeros((panel.height, panel.width), bool)
-        return Found(tuple(wrong), nothing, nothing, None, None, greys)
+        return Found(tuple(wrong), nothing, nothing, None, None, greys, data_bits)
     model = build_light_model(solids)
     field = measure_light_field(panel, solids, model, tone, flat)
     bars = find_bars(panel, solids, field)
@@ -109,7 +116,7 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
     findings = [finding for finding in findings if finding in wrong or not beside_part(dark_part, finding)]
     return Found(
         findings=(*findings, *clusters(findings)), proven=result.proven, proven_pixels=result.proven_pixels, field=field,
-        evidence=evidence, greys=greys)
+        evidence=evidence, greys=greys, data_bits=data_bits)
 
 
 def _one_by_one(evidence: Evidence, groups: Sequence[Group], slender: Sequence[bool], threshold: float, most: int) -> list[Finding]:

@@ -98,7 +98,7 @@ def inspect_reads(
     return Inspection(
         panel=PanelSize(width=panel.width, height=panel.height),
         photos=tuple(_report(name, read) for name, read in reads), findings=findings, uniformity=uniformity, colour=colour,
-        greys=greys, reference=compare_panels(used, reference),
+        greys=greys, data_bits=found.data_bits if found else None, reference=compare_panels(used, reference),
         verdict=judge(panel, measured, profile or get_profile(DEFAULT_PROFILE)), proven=proven, light_map=light_map(panel, field),
         tint_map=tint_map(panel, field), mura_map=mura_map(panel, field), smallest=smallest_faults(panel, found.evidence if found else None, field),
         smallest_proven=_smallest(proven, shown), unproven_cells=unproven_cells(proven_map), next_shots=shots, core_version=CORE_VERSION)

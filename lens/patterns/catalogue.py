@@ -18,7 +18,7 @@ class Pattern(Record):
     variant: int = 0
     drive: Drive
     ink: Drive
-    figure: Literal["none", "dots", "ladder"] = "none"
+    figure: Literal["none", "dots", "ladder", "bits"] = "none"
 
     @property
     def solid(self) -> bool:
@@ -47,6 +47,7 @@ def _catalogue() -> dict[str, Pattern]:
     ]
     patterns.append(Pattern(id="registration", title="Registration", code=6, drive=(255, 255, 255), ink=_BLACK, figure="dots"))
     patterns.append(Pattern(id="ladder", title="Grey ladder", code=7, drive=(255, 255, 255), ink=_BLACK, figure="ladder"))
+    patterns.append(Pattern(id="bits", title="Data bits", code=8, drive=(255, 255, 255), ink=_BLACK, figure="bits"))
     return {pattern.id: pattern for pattern in patterns}
 
 

@@ -5,6 +5,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lens.panel import Panel
+from lens.patterns.bits import draw_bits
 from lens.patterns.catalogue import Pattern
 from lens.patterns.ladder import draw_ladder
 from lens.patterns.lattice import dot_px, lattice_points
@@ -17,6 +18,8 @@ def render(panel: Panel, pattern: Pattern, run: int = 0) -> NDArray[np.uint8]:
     image[:] = pattern.drive
     if pattern.figure == "ladder":
         draw_ladder(image, panel)
+    if pattern.figure == "bits":
+        draw_bits(image, panel)
     if pattern.figure == "dots":
         side = dot_px(panel)
         for x, y in lattice_points(panel):

@@ -1,5 +1,6 @@
 """Photos of a panel: decoding, linear light, markers, registration, blur, and the view in panel coordinates."""
 
+from lens.photo.bits_seen import BitSeen
 from lens.photo.closeup import closeup
 from lens.photo.decode import MAX_BYTES, MAX_PIXELS, decode, strip_metadata
 from lens.photo.flat import FLAT, FlatField, read_flat
@@ -11,7 +12,6 @@ from lens.photo.registration import Registration
 from lens.photo.sampling import BLOCK_PX, PanelView, block_means
 
 __all__ = [
-    "BLOCK_PX", "FLAT", "MAX_BYTES", "MAX_PIXELS", "FlatField", "Misplaced", "PanelView", "PatchSeen", "PhotoRead", "Registration",
-    "block_means", "closeup", "decode",
-    "drive_light", "read_flat", "read_photo", "srgb_to_linear", "strip_metadata",
+    "BLOCK_PX", "FLAT", "MAX_BYTES", "MAX_PIXELS", "BitSeen", "FlatField", "Misplaced", "PanelView", "PatchSeen", "PhotoRead", "Registration",
+    "block_means", "closeup", "decode", "drive_light", "read_flat", "read_photo", "srgb_to_linear", "strip_metadata",
 ]

@@ -11,6 +11,7 @@ from lens.panel import Panel
 from lens.patterns import Pattern, get_pattern, marker_layout
 from lens.patterns.markers import PLACES
 from lens.photo.alignment import align_markers
+from lens.photo.bits_seen import BitSeen, see_bits
 from lens.photo.blur import marker_edges, measure_blur
 from lens.photo.decode import Decoded, decode
 from lens.photo.ink import dark_share, ink_level
@@ -49,7 +50,7 @@ class PhotoRead(NamedTuple):
     exchanged in it; ``eye`` is where the camera stood (see ``standpoint``), ``exposure_s`` its exposure at ISO 100 and f/1, ``dark_share``
     how bright the dark of the markers is against their light (None when none was read), ``ladder`` are the patches of a photo of the grey
     ladder, ``misplaced`` says that the picture is distorted, ``balance_locked`` that the white balance was
-    set by hand (None when the file does not say)."""
+    set by hand (None when the file does not say), ``bits`` are the chequers of a photo of the data bits."""
 
     pattern: Pattern
     run: int | None
@@ -67,6 +68,7 @@ class PhotoRead(NamedTuple):
     ladder: tuple[PatchSeen, ...] = ()
     misplaced: Misplaced | None = None
     balance_locked: bool | None = None
+    bits: tuple[BitSeen, ...] = ()
 
 
 def read_photo(
@@ -204,7 +206,8 @@ def _finish(
         px_per_px=px_per_px, blur_px=float(main), view=view, ink_level=ink_level(panel, pattern, pixels, registration, marker_ids),
         problems=tuple(problems), eye=standpoint(registration, decoded.focal_35mm),
         exposure_s=decoded.exposure_s, balance_locked=decoded.balance_locked, dark_share=dark_share(panel, pattern, pixels, registration, marker_ids),
-        ladder=see_ladder(panel, pixels, registration, px_per_px, main) if pattern.figure == "ladder" else ())
+        ladder=see_ladder(panel, pixels, registration, px_per_px, main) if pattern.figure == "ladder" else (),
+        bits=see_bits(panel, pixels, registration) if pattern.figure == "bits" else ())
 
 
 def _anchored_share(panel: Panel, pattern: Pattern, marker_ids: list[int]) -> float:

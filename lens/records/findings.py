@@ -96,6 +96,25 @@ class Greys(Record):
     points: tuple[GreyLevel, ...]
 
 
+class ChannelBits(Record):
+    """The data bits of one colour. ``bits`` are those that are missing or exchanged, ``stuck_at`` what missing ones read as."""
+
+    channel: Channel
+    fault: Literal["none", "missing", "swapped", "order", "inverted", "unclear", "unseen"]
+    bits: tuple[int, ...] = ()
+    stuck_at: int | None = None
+    every_second: bool = Field(default=False, description="in every second column only: one of two channels")
+
+
+class DataBits(Record):
+    """What the data bits' chequers say of the way from the board to the panel."""
+
+    channels: tuple[ChannelBits, ...]
+    outcome: Literal["smooth", "coarse", "colours", "bits", "unclear"]
+    lowest_bit_seen: int = Field(description="the loss of any bit from this one up would have been told")
+    reasons: tuple[str, ...]
+
+
 class AgainstReference(Record):
     """The panel's white against that of a known-good panel, shot under the same settings."""
 

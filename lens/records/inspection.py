@@ -5,7 +5,7 @@ from typing import Literal
 from pydantic import Field
 
 from lens.records.base import Record
-from lens.records.findings import AgainstReference, Channel, Colour, Finding, Greys, Kind, Uniformity
+from lens.records.findings import AgainstReference, Channel, Colour, DataBits, Finding, Greys, Kind, Uniformity
 from lens.records.verdict import Verdict
 
 Point = tuple[float, float]
@@ -111,6 +111,7 @@ class Inspection(Record):
     uniformity: Uniformity | None
     colour: Colour | None
     greys: Greys | None = None
+    data_bits: DataBits | None = Field(default=None, description="where the data bits were photographed")
     reference: AgainstReference | None = Field(default=None, description="white against a known-good panel's, where one was photographed")
     verdict: Verdict
     proven: Proven

@@ -59,6 +59,8 @@ class FaultyPanel(Record):
     ``offset_px`` to the right (ghost).
     ``blemishes`` lie on a glass that stands ``glass_above_px`` above the pixels. ``view_loss`` is the share of light lost at 45
     degrees, ``brightness`` what the backlight gives of what it should, ``black_leak`` is 0 for pixels that light themselves.
+    ``bit_maps`` says, for red, green and blue, which bit of the signal each of a level's bits from 0 to 7 shows, -1 for always 0, -2
+    for always 1; with ``bits_of_every_second`` only odd columns are so.
     ``layout`` is striped, or shared: a red or a blue subpixel for two pixels in turn, as many self-lit panels have.
     ``outside_light`` is what open cells send back of a torch or a bright room, in shares of white; closed ones send back less."""
 
@@ -77,6 +79,8 @@ class FaultyPanel(Record):
     outside_light: float = 0.0
     black_leak: float = BLACK_LEAK
     layout: Literal["striped", "shared"] = "striped"
+    bit_maps: tuple[tuple[int, ...], ...] | None = None
+    bits_of_every_second: bool = False
 
 
 def _to_light(image: NDArray[np.uint8], gamma: tuple[float, float, float] | None) -> NDArray[np.float32]:
@@ -177,6 +181,19 @@ def _distorted(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.uint
             return image
 
 
+def _wired(bit_maps: tuple[tuple[int, ...], ...], image: NDArray[np.uint8], every_second: bool) -> NDArray[np.uint8]:
+    """The picture as the panel's inputs get it."""
+    out = image.copy()
+    columns = slice(1, None, 2) if every_second else slice(None)
+    for channel, sources in enumerate(bit_maps):
+        codes = np.arange(256)
+        shown = np.zeros(256, int)
+        for bit, source in enumerate(sources):
+            shown |= ((codes >> source & 1) if source >= 0 else np.full(256, int(source == -2))) << bit
+        out[:, columns, channel] = shown.astype(np.uint8)[image[:, columns, channel]]
+    return out
+
+
 def emit(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.float32]:
     """(H, W, 3) float32 linear light of each subpixel, 1 = full, for an (H, W, 3) uint8 picture sent to the panel."""
     image = 255 - image if device.inverted else image
@@ -184,6 +201,8 @@ def emit(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.float32]:
         none = np.zeros(image.shape[:2], np.uint8)
         image = np.stack([none if source is None else image[..., source] for source in device.wiring], axis=-1)
     image = _distorted(device, image)
+    if device.bit_maps is not None:
+        image = _wired(device.bit_maps, image, device.bits_of_every_second)
     opened = _to_light(image, device.gamma)
     light = device.brightness * (device.black_leak + (1 - device.black_leak) * opened)
     if device.outside_light:

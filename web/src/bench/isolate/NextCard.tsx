@@ -9,6 +9,8 @@ import { EdidChooser } from "./EdidCard";
 import { SKIP_KEY, type Step } from "./steps";
 
 const EDID = "edid";
+/** Checks that photos answer; most can be answered by hand too. */
+const PHOTOGRAPHED = ["photos", "ramp", "torch_photo"];
 
 interface Props { job: Job; step: Step; picked: boolean; standing: string | undefined; onAnswer: (outcome: string) => void; onSkip: () => void; onBack: () => void; onPhotos: () => void }
 
@@ -41,7 +43,7 @@ export function NextCard(props: Props) {
       {step.how.length > 0 && <Box component="ol" sx={{ m: 0, mb: 1, pl: 2.5 }}>{step.how.map((line) => <Typography component="li" key={line}>{line}</Typography>)}</Box>}
       {step.cautions.map((line) => <Alert key={line} severity="warning" variant="outlined" sx={{ mb: 1 }}>{line} Local rules and licensed practice come first.</Alert>)}
       {step.check === EDID && <EdidChooser job={job} onDone={onBack} />}
-      {step.answers.length === 0 && <Button variant="contained" disabled={closed} onClick={onPhotos}>Go to Inspect</Button>}
+      {PHOTOGRAPHED.includes(step.check) && <Button variant="contained" disabled={closed} onClick={onPhotos} sx={{ mb: 1 }}>Photograph it at Inspect</Button>}
       <Box sx={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(150px, 1fr))", gap: 0.75 }}>
         {step.answers.map((one) => (
           <Button key={one.id} disabled={closed} variant={standing === one.id ? "contained" : "outlined"} aria-pressed={standing === one.id} onClick={() => { onAnswer(one.id); }} sx={{ justifyContent: "space-between", textAlign: "left", lineHeight: 1.25 }}>

@@ -43,6 +43,7 @@ export function VerdictCard({ result }: { result: Inspection }) {
           Light, darkest to brightest of nine points: {result.uniformity.ratio.toFixed(2)} ± {result.uniformity.uncertainty.toFixed(2)} (lens fall-off included){others(result.uniformity)}.
         </Typography>
       )}
+      {result.data_bits && <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>{result.data_bits.reasons.join(" ")}</Typography>}
       {result.reference && <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>{result.reference.text}</Typography>}
       {result.greys && <Greys greys={result.greys} />}
     </Box>
