@@ -4,12 +4,13 @@ from typing import Any
 
 from lens.diagnosis import Diagnosis
 from lens.edid import Edid
-from lens.inspecting import Comparison
+from lens.inspecting import Comparison, Witness
 from lens.matching import Match, PanelSpec
 from lens.records import Inspection, Record
 
 RESULTS: dict[str, type[Record]] = {
     "inspection": Inspection, "diagnosis": Diagnosis, "match": Match, "panel_spec": PanelSpec, "comparison": Comparison, "edid": Edid,
+    "witness": Witness,
 }
 
 

@@ -13,7 +13,7 @@ from ninja.files import UploadedFile
 from lens.diagnosis import Diagnosis
 from lens.edid import Edid
 from lens.errors import BadInput
-from lens.inspecting import Comparison
+from lens.inspecting import Comparison, Witness, bear_witness
 from lens.records import Inspection
 from server.accounts.policy import require
 from server.bench.progress import comparison, stations
@@ -121,6 +121,7 @@ class JobOut(JobFields):
     comparison: Comparison | None
     true_causes: list[str]
     edid: EdidOut | None
+    witness: Witness | None
 
 
 class EntryOut(Schema):
@@ -168,14 +169,15 @@ def job_out(job_id: int) -> dict[str, Any]:
     wanted = Job.objects.select_related("wanted_panel", "chosen_offer__panel", "created_by")
     job = get_object_or_404(wanted.prefetch_related("runs__photos", "evidence__by", "gates"), pk=job_id)
     answers, results = list(job.evidence.all()), _results(job)
-    told = diagnose_job(job, answers, results.get("inspect"))
+    witness = bear_witness(results["inspect"], results["external"]) if {"inspect", "external"} <= set(results) else None
+    told = diagnose_job(job, answers, results.get("inspect"), witness)
     answered = sum(not a.withdrawn for a in answers)
     plain = ("version", "station", "skipped", "hand_over_note", "closed_at", "created_at", "true_causes", "edid")
     fields = {name: getattr(job, name) for name in (*JobFields.model_fields, *plain)}
     return {
         **fields, "id": job.pk, "created_by": job.created_by.username, "can_simulate": settings.DEMO,
         "stations": stations(job, answered, told, results), "evidence": [_evidence(a) for a in answers], "diagnosis": told,
-        "runs": [run_out(run) for run in job.runs.all()], "comparison": comparison(results),
+        "runs": [run_out(run) for run in job.runs.all()], "comparison": comparison(results), "witness": witness,
     }
 
 

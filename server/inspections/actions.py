@@ -13,6 +13,7 @@ from django.utils import timezone
 from lens.acceptance import Ruling, about, measured
 from lens.errors import BadInput
 from lens.inspecting import REFERENCE, check_row_time
+from lens.panel import make_panel
 from lens.patterns import get_pattern, get_set, read_set
 from lens.photo import FLAT
 from server.accounts.policy import require
@@ -80,6 +81,23 @@ def choose_set(user: Person, run_id: int, set_name: str, own_yaml: str = "") -> 
         run.pattern_set, run.own_set = set_name, None
     run.save(update_fields=["pattern_set", "own_set"])
     notify(run.job_id, "run", run.pk)
+    return run
+
+
+@transaction.atomic
+def set_screen(user: Person, run_id: int, width: int, height: int) -> Run:
+    """Say how many pixels the external screen has."""
+    person = require(user, "job.change")
+    run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
+    job = lock_open_job(run.job_id)
+    if run.stage != "external":
+        raise BadInput("Only an external screen has a size of its own. Change the panel's at Intake.", "not_external")
+    make_panel(width, height)
+    if run.photos.filter(removed=False).exists() and (width, height) != (run.panel.width, run.panel.height):
+        raise BadInput("Photos were measured with this resolution already. Take them out before changing it.", "photos_exist")
+    run.screen_width, run.screen_height = width, height
+    run.save(update_fields=["screen_width", "screen_height"])
+    write(job, person.username, "screen", f"External screen: {width} x {height}.", run=run.pk)
     return run
 
 

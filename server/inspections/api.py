@@ -16,7 +16,6 @@ from lens.records import Channel, Inspection, Kind, PhotoReport
 from server.accounts.policy import require
 from server.inspections import actions, core_adapter, storage
 from server.inspections.models import Photo, Run
-from server.jobs.core_adapter import to_panel
 
 router = Router(tags=["inspections"])
 THUMBNAIL_PX, VIEW_PX = 320, 2000
@@ -50,6 +49,13 @@ class PhotoOut(Schema):
     report: PhotoReport | None
 
 
+class Screen(Schema):
+    """Pixels of the screen that is looked at."""
+
+    width: int
+    height: int
+
+
 class RunOut(Schema):
     id: int
     job_id: int
@@ -63,6 +69,7 @@ class RunOut(Schema):
     status: str
     glass: Glass | None
     row_time_us: float | None
+    screen: Screen
     photos: list[PhotoOut]
     result: Inspection | None
 
@@ -122,7 +129,8 @@ def run_out(run: Run) -> dict[str, Any]:
         "id": run.pk, "job_id": run.job_id, "stage": run.stage, "title": actions.STAGES[run.stage],
         "pattern_set": "" if run.own_set else run.pattern_set,
         "set_title": run.chosen_set.title, "patterns": run.chosen_set.patterns, "pattern": run.pattern, "pattern_step": run.pattern_step,
-        "status": run.status, "glass": run.glass, "row_time_us": run.row_time_us, "photos": list(run.photos.all()), "result": run.result,
+        "status": run.status, "glass": run.glass, "row_time_us": run.row_time_us, "screen": {"width": run.panel.width, "height": run.panel.height},
+        "photos": list(run.photos.all()), "result": run.result,
     }
 
 
@@ -153,6 +161,11 @@ def set_camera(request: HttpRequest, run_id: int, body: CameraIn) -> dict[str, A
     return run_out(actions.set_row_time(request.user, run_id, body.row_time_us))
 
 
+@router.post("/runs/{run_id}/screen", response=RunOut, operation_id="setScreen")
+def set_screen(request: HttpRequest, run_id: int, body: Screen) -> dict[str, Any]:
+    return run_out(actions.set_screen(request.user, run_id, body.width, body.height))
+
+
 @router.post("/runs/{run_id}/access", response=AccessOut, operation_id="makeAccess")
 def make_access(request: HttpRequest, run_id: int, body: AccessIn) -> AccessOut:
     access = actions.make_access(request.user, run_id, body.kind)
@@ -166,8 +179,8 @@ def make_access(request: HttpRequest, run_id: int, body: AccessIn) -> AccessOut:
 def patterns_zip(request: HttpRequest, run_id: int) -> HttpResponse:
     require(request.user, "job.view")
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
-    data = zip_bytes(to_panel(run.job), run.chosen_set, run.run_code)
-    name = f"patterns-job{run.job_id}-{run.stage}-{run.job.panel_width}x{run.job.panel_height}.zip"
+    data = zip_bytes(run.panel, run.chosen_set, run.run_code)
+    name = f"patterns-job{run.job_id}-{run.stage}-{run.panel.width}x{run.panel.height}.zip"
     return HttpResponse(data, content_type="application/zip", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 

@@ -12,7 +12,6 @@ from lens.photo import closeup
 from lens.records import Inspection, PhotoReport
 from server.inspections import storage
 from server.inspections.models import Photo, Run
-from server.jobs.core_adapter import to_panel
 from server.profiles.actions import find_profile
 
 # A read photo of a 1920x1080 panel takes some 40 MB; a set is fused again whenever a photo joins it.
@@ -22,7 +21,7 @@ _lock = Lock()
 
 
 def _key(photo: Photo, run: Run) -> tuple[object, ...]:
-    return (photo.sha256, photo.pattern_given, str(photo.corners_given), run.run_code, run.job.panel_width, run.job.panel_height)
+    return (photo.sha256, photo.pattern_given, str(photo.corners_given), run.run_code, run.panel.width, run.panel.height)
 
 
 def read(photo: Photo, run: Run) -> Read:
@@ -34,7 +33,7 @@ def read(photo: Photo, run: Run) -> Read:
             return _reads[key]
     corners = tuple((float(x), float(y)) for x, y in photo.corners_given) if photo.corners_given else None
     file = PhotoFile(photo.name, storage.load(photo.sha256), photo.pattern_given or None, corners)
-    told = read_file(to_panel(run.job), file, run.run_code)
+    told = read_file(run.panel, file, run.run_code)
     with _lock:
         _reads[key] = told
         while len(_reads) > MAX_READS:
@@ -44,13 +43,13 @@ def read(photo: Photo, run: Run) -> Read:
 
 def fuse(photos: list[Photo], run: Run) -> Inspection:
     """All photos of a run, fused."""
-    return inspect_reads(to_panel(run.job), [(photo.name, read(photo, run)) for photo in photos], row_time_us=run.row_time_us)
+    return inspect_reads(run.panel, [(photo.name, read(photo, run)) for photo in photos], row_time_us=run.row_time_us)
 
 
 def judged(run: Run, measured: Inspection) -> Inspection:
     """A measurement judged by the job's profile as it stands, people's decisions included."""
     rulings = [Ruling.model_validate(one.ruling) for one in run.judgements.all() if not one.withdrawn]
-    return judge_again(to_panel(run.job), measured, find_profile(run.job.profile), rulings)
+    return judge_again(run.panel, measured, find_profile(run.job.profile), rulings)
 
 
 def closeup_png(photo: Photo, x: float, y: float, reach_px: float) -> bytes:
@@ -58,7 +57,7 @@ def closeup_png(photo: Photo, x: float, y: float, reach_px: float) -> bytes:
     report = PhotoReport.model_validate(photo.report) if photo.report else None
     if report is None or report.map is None:
         raise BadInput("This photo was not registered to the panel, so a place cannot be found in it.", "not_registered")
-    picture = closeup(storage.pixels(photo.sha256), to_panel(photo.run.job), report.map, x, y, reach_px)
+    picture = closeup(storage.pixels(photo.sha256), photo.run.panel, report.map, x, y, reach_px)
     return bytes(cv2.imencode(".png", picture)[1])
 
 

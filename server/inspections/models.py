@@ -5,6 +5,7 @@ import secrets
 from django.conf import settings
 from django.db import models
 
+from lens.panel import Panel, make_panel
 from lens.patterns import MAX_RUN_CODE, PatternSet, get_set
 
 CODE_ALPHABET = "23456789abcdefghjkmnpqrstuvwxyz"
@@ -28,6 +29,8 @@ class Run(models.Model):
     stage = models.CharField(max_length=20)
     run_code = models.PositiveIntegerField(default=new_run_code)
     pattern_set = models.CharField(max_length=20, default="standard")
+    screen_width = models.PositiveIntegerField(null=True, blank=True)  # of an external screen; the job's panel where it is empty
+    screen_height = models.PositiveIntegerField(null=True, blank=True)
     row_time_us = models.FloatField(null=True, blank=True)  # the hand camera's time from one row of its sensor to the next
     own_set = models.JSONField(null=True, blank=True)  # title and patterns of a set that the shop wrote itself
     pattern = models.CharField(max_length=30, default="white")
@@ -40,6 +43,13 @@ class Run(models.Model):
     class Meta:
         ordering = ("id",)
         constraints = [models.UniqueConstraint(fields=("job", "stage"), name="one_run_a_stage")]
+
+    @property
+    def panel(self) -> Panel:
+        """The screen that is looked at: the job's panel, or an external one of its own size."""
+        if self.screen_width and self.screen_height:
+            return make_panel(self.screen_width, self.screen_height)
+        return make_panel(self.job.panel_width, self.job.panel_height, self.job.diagonal_in)
 
     @property
     def chosen_set(self) -> PatternSet:

@@ -60,7 +60,7 @@ def snap_page(request: HttpRequest, code: str) -> HttpResponse:
 def glass_state(request: HttpRequest, access: Access) -> HttpResponse:
     run = access.run
     return JsonResponse({
-        "job": run.job.title, "stage": STAGES[run.stage], "panel": {"width": run.job.panel_width, "height": run.job.panel_height},
+        "job": run.job.title, "stage": STAGES[run.stage], "panel": {"width": run.panel.width, "height": run.panel.height},
         "pattern": run.pattern, "step": run.pattern_step, "patterns": run.chosen_set.patterns,
     })
 
@@ -74,7 +74,7 @@ def _png(width: int, height: int, pattern_id: str, run_code: int) -> bytes:
 @by_code("glass")
 def glass_pattern(request: HttpRequest, access: Access, pattern_id: str) -> HttpResponse:
     try:
-        data = _png(access.run.job.panel_width, access.run.job.panel_height, pattern_id, access.run.run_code)
+        data = _png(access.run.panel.width, access.run.panel.height, pattern_id, access.run.run_code)
     except BadInput as error:
         return problem(404, error.code, error.message)
     return HttpResponse(data, content_type="image/png", headers={"Cache-Control": "private, max-age=43200"})

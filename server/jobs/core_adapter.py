@@ -13,6 +13,7 @@ from lens.diagnosis import (
     evidence_from_inspection,
     load_model,
 )
+from lens.inspecting import Witness
 from lens.panel import Panel, make_panel
 from lens.records import Inspection
 from server.jobs.models import Evidence, Job, RateReset
@@ -22,9 +23,14 @@ def to_panel(job: Job) -> Panel:
     return make_panel(job.panel_width, job.panel_height, job.diagonal_in)
 
 
-def evidence_items(answers: list[Evidence], inspection: Inspection | None) -> list[EvidenceItem]:
-    """Answers that stand, and what the photos measured."""
+OUTSIDE = {"clean": "clean", "same_fault": "same_fault", "partly": "same_fault"}
+
+
+def evidence_items(answers: list[Evidence], inspection: Inspection | None, witness: Witness | None) -> list[EvidenceItem]:
+    """Answers that stand, what the photos measured, and what an external screen says of it."""
     items = [EvidenceItem.model_validate({"check": a.check_id, "outcome": a.outcome, "source": a.source}) for a in answers if not a.withdrawn]
+    if witness is not None and witness.outcome in OUTSIDE:
+        items.append(EvidenceItem(check="external_output", outcome=OUTSIDE[witness.outcome], source="measured"))
     return [*items, *(evidence_from_inspection(inspection) if inspection else ())]
 
 
@@ -40,8 +46,8 @@ def rates_of(device: Device) -> tuple[BaseRate, ...]:
     return base_rates(load_model(), device, counted_causes(device))
 
 
-def diagnose_job(job: Job, answers: list[Evidence], inspection: Inspection | None) -> Diagnosis:
+def diagnose_job(job: Job, answers: list[Evidence], inspection: Inspection | None, witness: Witness | None) -> Diagnosis:
     """Ranked causes by the shop's own base rates."""
     rates = rates_of(next(device for device in DEVICES if device == job.device_type))
     learned = {rate.cause: rate.now for rate in rates} if any(rate.counted for rate in rates) else None
-    return diagnose(job.device_type, evidence_items(answers, inspection), learned=learned)
+    return diagnose(job.device_type, evidence_items(answers, inspection, witness), learned=learned)

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from lens.panel import Panel
 from lens.simulate import Camera, DeviceFault, EdidPanel, FaultyPanel, Reflection, edid_of, random_camera, random_faults, shoot, standing_pose
 from server.inspections.models import Run
 from server.jobs.core_adapter import to_panel
@@ -16,7 +17,7 @@ from server.jobs.models import Job
 
 MIN_CAMERA_PX, MAX_CAMERA_PX = 1500, 4000
 SHORT_EXPOSURE_S = 1 / 250  # what a phone takes of a bright panel; long exposures do not show pulses
-DRIVEN = ("gamma", "dimming", "brightness", "outside_light", "blemishes", "glass_above_px", "picture", "offset_px")
+DRIVEN = ("gamma", "dimming", "brightness", "outside_light", "blemishes", "glass_above_px", "picture", "offset_px", "wiring", "inverted", "bit_maps")
 MM_PER_INCH, USUAL_DIAGONAL_IN = 25.4, 14.0
 MOVED_SHARE = 0.06  # of the frame's width
 SIDE_TILT_DEG = (20.0, 26.0)
@@ -40,18 +41,19 @@ def faults_at(job: Job, stage: str) -> tuple[DeviceFault, ...]:
     return tuple(DeviceFault.model_validate(fault) for part in parts for fault in device.get(part, []))
 
 
-def device_at(job: Job, stage: str) -> FaultyPanel:
-    """The screen that is looked at in a stage; only the original is driven, lit or dirty as the job says."""
-    told = (job.simulated or {}) if stage in ("received", "inspect") else {}
+def device_at(job: Job, stage: str, panel: Panel | None = None) -> FaultyPanel:
+    """The screen that is looked at in a stage; only the original is driven, lit or dirty as the job says, and what is wrong with the
+    picture before it leaves the board shows outside too."""
+    told = (job.simulated or {}) if stage in ("received", "inspect") else (job.simulated or {}).get("outside", {})
     driven = {name: told[name] for name in DRIVEN if name in told}
-    return FaultyPanel.model_validate({"panel": to_panel(job), "faults": faults_at(job, stage), **driven})
+    return FaultyPanel.model_validate({"panel": panel or to_panel(job), "faults": faults_at(job, stage), **driven})
 
 
-def _camera(job: Job, rng: np.random.Generator) -> Camera:
+def _camera(panel: Panel, rng: np.random.Generator) -> Camera:
     """A 4:3 camera that is just good enough for the panel, since simulating pixels takes time."""
-    long_px = int(min(MAX_CAMERA_PX, max(MIN_CAMERA_PX, CAMERA_PX_PER_PANEL_PX * max(job.panel_width, job.panel_height)))) // 8 * 8
+    long_px = int(min(MAX_CAMERA_PX, max(MIN_CAMERA_PX, CAMERA_PX_PER_PANEL_PX * max(panel.width, panel.height)))) // 8 * 8
     short_px = long_px * 3 // 4
-    upright = job.panel_height > job.panel_width
+    upright = panel.height > panel.width
     return random_camera(rng, short_px if upright else long_px, long_px if upright else short_px)
 
 
@@ -72,9 +74,9 @@ def edid_bytes(job: Job) -> bytes:
 
 def shoot_run(run: Run, pattern_id: str, seed: int, from_side: bool = False) -> bytes:
     """A handheld photo (JPEG) of a pattern on the run's simulated screen, from about above it or well from the side."""
-    device = device_at(run.job, run.stage)
+    device = device_at(run.job, run.stage, run.panel)
     rng = np.random.default_rng([run.pk, seed])
-    camera = _camera(run.job, rng)
+    camera = _camera(device.panel, rng)
     if device.dimming is not None:
         camera = camera.model_copy(update={"exposure_s": SHORT_EXPOSURE_S})
     pose = standing_pose(device.panel, camera, rng, tilt_deg=SIDE_TILT_DEG) if from_side else None

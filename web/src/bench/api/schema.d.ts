@@ -331,6 +331,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/screen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set Screen */
+        post: operations["setScreen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/access": {
         parameters: {
             query?: never;
@@ -819,6 +836,35 @@ export interface components {
             text: string;
         };
         /**
+         * ChannelBits
+         * @description The data bits of one colour. ``bits`` are those that are missing or exchanged, ``stuck_at`` what missing ones read as.
+         */
+        ChannelBits: {
+            /**
+             * Channel
+             * @enum {string}
+             */
+            channel: "red" | "green" | "blue";
+            /**
+             * Fault
+             * @enum {string}
+             */
+            fault: "none" | "missing" | "swapped" | "order" | "inverted" | "unclear" | "unseen";
+            /**
+             * Bits
+             * @default []
+             */
+            bits: number[];
+            /** Stuck At */
+            stuck_at?: number | null;
+            /**
+             * Every Second
+             * @description in every second column only: one of two channels
+             * @default false
+             */
+            every_second: boolean;
+        };
+        /**
          * Colour
          * @description Largest colour distance between any two of the nine points; never without its uncertainty.
          */
@@ -892,6 +938,26 @@ export interface components {
              * @default []
              */
             kinds: ("dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera")[];
+        };
+        /**
+         * DataBits
+         * @description What the data bits' chequers say of the way from the board to the panel.
+         */
+        DataBits: {
+            /** Channels */
+            channels: components["schemas"]["ChannelBits"][];
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "smooth" | "coarse" | "colours" | "bits" | "unclear";
+            /**
+             * Lowest Bit Seen
+             * @description the loss of any bit from this one up would have been told
+             */
+            lowest_bit_seen: number;
+            /** Reasons */
+            reasons: string[];
         };
         /**
          * Decision
@@ -1237,6 +1303,8 @@ export interface components {
             uniformity: components["schemas"]["Uniformity"] | null;
             colour: components["schemas"]["Colour"] | null;
             greys?: components["schemas"]["Greys"] | null;
+            /** @description where the data bits were photographed */
+            data_bits?: components["schemas"]["DataBits"] | null;
             /** @description white against a known-good panel's, where one was photographed */
             reference?: components["schemas"]["AgainstReference"] | null;
             verdict: components["schemas"]["Verdict"];
@@ -1353,6 +1421,7 @@ export interface components {
             /** True Causes */
             true_causes: string[];
             edid: components["schemas"]["EdidOut"] | null;
+            witness: components["schemas"]["Witness"] | null;
         };
         /**
          * LightMap
@@ -1621,9 +1690,20 @@ export interface components {
             glass: components["schemas"]["Glass"] | null;
             /** Row Time Us */
             row_time_us: number | null;
+            screen: components["schemas"]["Screen"];
             /** Photos */
             photos: components["schemas"]["PhotoOut"][];
             result: components["schemas"]["Inspection"] | null;
+        };
+        /**
+         * Screen
+         * @description Pixels of the screen that is looked at.
+         */
+        Screen: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
         };
         /**
          * SmallestFault
@@ -1735,6 +1815,25 @@ export interface components {
             proven_fraction: number;
             /** Criteria */
             criteria: components["schemas"]["Criterion"][];
+        };
+        /**
+         * Witness
+         * @description ``same`` are the panel's findings that the external screen shows too.
+         */
+        Witness: {
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "clean" | "same_fault" | "partly" | "not_proven";
+            /** Same */
+            same: components["schemas"]["Finding"][];
+            /** Panel Only */
+            panel_only: components["schemas"]["Finding"][];
+            /** External Only */
+            external_only: components["schemas"]["Finding"][];
+            /** Text */
+            text: string;
         };
         /** JobFields */
         JobFields: {
@@ -2920,6 +3019,32 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CameraIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+        };
+    };
+    setScreen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Screen"];
             };
         };
         responses: {

@@ -24,7 +24,8 @@ function GlassState({ run }: { run: Run }) {
   return <Alert severity="warning" variant="outlined">{words} ({size})</Alert>;
 }
 
-export function PhotoBench({ job, stage }: { job: Job; stage: Stage }) {
+/** `inStepWith` is another run whose glass shows every pattern along with this one's. */
+export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage; inStepWith?: number }) {
   const queries = useQueryClient();
   const run = job.runs.find((one) => one.stage === stage);
   const closed = Boolean(job.closed_at);
@@ -46,7 +47,7 @@ export function PhotoBench({ job, stage }: { job: Job; stage: Stage }) {
   const underway = useRef(0);
   const show = useMutation({
     scope: { id: "pattern" }, // one after the other, so that the last press is the last to arrive
-    mutationFn: (pattern: string) => got(client.POST("/api/runs/{run_id}/pattern", { params: { path: { run_id: run?.id ?? 0 } }, body: { pattern } })),
+    mutationFn: (pattern: string) => Promise.all([run?.id ?? 0, ...(inStepWith ? [inStepWith] : [])].map((run_id) => got(client.POST("/api/runs/{run_id}/pattern", { params: { path: { run_id } }, body: { pattern } })))),
     // this page is drawn when the message is through: drawing it at once would hold up the glass
     onSuccess: (_, pattern) => { startTransition(() => { setShown(pattern); }); },
     onError: () => { if (underway.current === 1) latest.current = current; },

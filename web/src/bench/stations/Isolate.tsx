@@ -6,6 +6,7 @@ import { useJobChange, useVocabulary } from "../api/hooks";
 import { Causes } from "../isolate/Causes";
 import { ConditionRow } from "../isolate/ConditionRow";
 import { EdidCard } from "../isolate/EdidCard";
+import { External } from "../isolate/External";
 import { Ledger } from "../isolate/Ledger";
 import { NextCard } from "../isolate/NextCard";
 import { openChecks, stepOf } from "../isolate/steps";
@@ -60,6 +61,7 @@ export function Isolate({ job }: { job: Job }) {
         </Box>
       )}
       <Causes job={job} />
+      <External job={job} />
       <EdidCard job={job} />
       <Ledger job={job} vocabulary={vocabulary.data} onWithdraw={(id, reason) => { withdraw.mutate({ id, reason }); }} onAgain={setPicked} />
     </Box>
