@@ -10,11 +10,12 @@ from lens import CORE_VERSION
 from lens.acceptance import DEFAULT_PROFILE, Measured, Profile, Ruling, decided, get_profile, judge
 from lens.errors import BadInput
 from lens.faults import compare_panels, find_faults, is_reference_pattern, measure_uniformity
+from lens.inspecting.frames import FRAME, FrameRead, read_frame
 from lens.inspecting.maps import light_map, mura_map, smallest_faults, tint_map, unproven_cells
 from lens.inspecting.next_shots import next_shots
 from lens.panel import Panel
 from lens.photo import FLAT, FlatField, PhotoRead, read_flat, read_photo
-from lens.records import Inspection, PanelSize, PhotoMap, PhotoReport, Problem, Proven
+from lens.records import Finding, Inspection, PanelSize, PhotoMap, PhotoReport, Problem, Proven
 from lens.records.inspection import Point
 
 READERS = 2
@@ -34,7 +35,7 @@ class ReferencePanel(NamedTuple):
     photo: PhotoRead
 
 
-Read = PhotoRead | FlatField | ReferencePanel | BadInput
+Read = PhotoRead | FlatField | ReferencePanel | FrameRead | BadInput
 
 
 class PhotoFile(NamedTuple):
@@ -48,10 +49,12 @@ class PhotoFile(NamedTuple):
 
 def read_file(panel: Panel, file: PhotoFile, expected_run: int | None = None) -> Read:
     """The photo, or the reason why it cannot be used. One that is named ``flat`` shows a white surface instead of the panel, one that is
-    named ``reference`` a known-good panel of the same resolution."""
+    named ``reference`` a known-good panel of the same resolution, one that is named ``frame`` is a copy of the signal."""
     try:
         if file.pattern == FLAT:
             return read_flat(file.data)
+        if file.pattern == FRAME:
+            return read_frame(file.data, panel, expected_run)
         if file.pattern == REFERENCE:
             return _reference(read_photo(file.data, panel))
         return read_photo(file.data, panel, file.pattern, file.corners, expected_run)
@@ -88,11 +91,15 @@ def inspect_reads(
     found = find_faults(panel, used, row_time_us, flat) if used else None
     nothing = np.zeros((panel.height, panel.width), bool)
     findings, field = (found.findings, found.field) if found else ((), None)
+    frames = [read for _, read in reads if isinstance(read, FrameRead)]
+    findings = (*findings, *_of_frames(frames))
+    # a copy of the signal shows every pixel of it
+    nothing = ~nothing if frames else nothing
     proven_map, pixels_map = (found.proven, found.proven_pixels) if found else (nothing, nothing)
     proven = Proven(pixels=float(pixels_map.mean()), subpixels=float(proven_map.mean()))
     shots = next_shots(panel, found.evidence, proven.subpixels, findings) if found and found.evidence else ()
     uniformity, colour = measure_uniformity(panel, field)
-    shown = [read.pattern.id for read in used]
+    shown = [read.pattern.id for read in used] + [frame.pattern for frame in frames]
     greys = found.greys if found else None
     measured = Measured(findings, proven, uniformity, colour, frozenset(shown), greys)
     return Inspection(
@@ -102,6 +109,22 @@ def inspect_reads(
         verdict=judge(panel, measured, profile or get_profile(DEFAULT_PROFILE)), proven=proven, light_map=light_map(panel, field),
         tint_map=tint_map(panel, field), mura_map=mura_map(panel, field), smallest=smallest_faults(panel, found.evidence if found else None, field),
         smallest_proven=_smallest(proven, shown), unproven_cells=unproven_cells(proven_map), next_shots=shots, core_version=CORE_VERSION)
+
+
+def _of_frames(frames: Sequence[FrameRead]) -> list[Finding]:
+    """What the frames show, a thing that several of them show told once."""
+    told: list[Finding] = []
+    for finding in (finding for frame in frames for finding in frame.findings):
+        same = next((n for n, other in enumerate(told) if _one_thing(finding, other)), None)
+        if same is None:
+            told.append(finding)
+        else:
+            told[same] = told[same].model_copy(update={"patterns": (*told[same].patterns, *finding.patterns)})
+    return told
+
+
+def _one_thing(one: Finding, other: Finding) -> bool:
+    return (one.kind, one.orientation) == (other.kind, other.orientation) and abs(one.x - other.x) <= 1 and abs(one.y - other.y) <= 1
 
 
 def judge_again(panel: Panel, inspection: Inspection, profile: Profile, rulings: Sequence[Ruling] = ()) -> Inspection:
@@ -117,6 +140,11 @@ def _report(name: str, read: Read) -> PhotoReport:
         told = Problem(code="flat_field", message=f"Flat field: the lens loses {100 * read.fall_off:.0f} % of the light in the frame's corners.")
         return PhotoReport(
             file=name, pattern=FLAT, run=None, corners=(), px_per_px=None, residual_px=None, blur_px=None, proven_fraction=0.0, problems=(told,))
+    if isinstance(read, FrameRead):
+        told = Problem(code="frame", message=f"A copy of the signal that shows '{read.pattern}': compared pixel by pixel, without a camera.")
+        return PhotoReport(
+            file=name, pattern=FRAME, run=read.run, corners=(), px_per_px=None, residual_px=None, blur_px=None, proven_fraction=1.0,
+            problems=(told,))
     if isinstance(read, ReferencePanel):
         told = Problem(code="reference_panel", message="The reference panel: what it shows is compared with, and counts for nothing else.")
         return PhotoReport(

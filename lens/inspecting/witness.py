@@ -38,7 +38,7 @@ def _alike(one: Finding, other: Finding, sizes: tuple[tuple[int, int], tuple[int
     if not family or one.orientation != other.orientation:
         return False
     if one.kind == "artifact":
-        return one.reasons[:1] == other.reasons[:1] or one.reasons[0].split(" on ")[0] == other.reasons[0].split(" on ")[0]
+        return _of_colour(one) == _of_colour(other)
     (width, height), (other_width, other_height) = sizes
     across = abs((one.x + 0.5) / width - (other.x + 0.5) / other_width)
     down = abs((one.y + 0.5) / height - (other.y + 0.5) / other_height)
@@ -47,6 +47,11 @@ def _alike(one: Finding, other: Finding, sizes: tuple[tuple[int, int], tuple[int
     if one.orientation == "row":
         return down <= SAME_PLACE
     return max(across, down) <= SAME_PLACE
+
+
+def _of_colour(artifact: Finding) -> bool:
+    """Whether a wrong picture has wrong colours, rather than being displaced or broken."""
+    return any(word in artifact.reasons[0] for word in ("colour", "inverted", "bit"))
 
 
 def _proven(inspection: Inspection) -> bool:

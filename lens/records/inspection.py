@@ -98,8 +98,8 @@ class PhotoReport(Record):
 
     @property
     def used(self) -> bool:
-        """Read and put to use: registered to the panel, a flat-field shot, or one of the reference panel."""
-        return self.px_per_px is not None or self.pattern in ("flat", "reference")
+        """Read and put to use: registered to the panel, a flat-field shot, one of the reference panel, or a copy of the signal."""
+        return self.px_per_px is not None or self.pattern in ("flat", "reference", "frame")
 
 
 class Inspection(Record):

@@ -12,7 +12,7 @@ from django.utils import timezone
 
 from lens.acceptance import Ruling, about, measured
 from lens.errors import BadInput
-from lens.inspecting import REFERENCE, check_row_time
+from lens.inspecting import FRAME, REFERENCE, check_row_time
 from lens.panel import make_panel
 from lens.patterns import get_pattern, get_set, read_set
 from lens.photo import FLAT
@@ -130,8 +130,8 @@ def make_access(user: Person, run_id: int, kind: str) -> Access:
 
 
 def _known_pattern(pattern: str) -> None:
-    """Raises BadInput for a name that is no pattern, flat-field shot or reference panel; empty is to be told by the markers."""
-    if pattern and pattern not in (FLAT, REFERENCE):
+    """Raises BadInput for a name that is no pattern, flat field, reference panel or frame; empty is to be told by the markers."""
+    if pattern and pattern not in (FLAT, REFERENCE, FRAME):
         get_pattern(pattern)
 
 

@@ -10,11 +10,13 @@ from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.types import JSONValue
 
 from lens.errors import BadInput
+from lens.inspecting import FRAME
 from server.accounts.policy import require
+from server.inspections.actions import add_photo
 from server.inspections.models import Run
 from server.jobs.edid_actions import file_edid
 from server.jobs.models import Job
-from server.simbench.device import edid_bytes
+from server.simbench.device import captured_frame, edid_bytes
 from server.simbench.tasks import WHO, simulate_photos
 
 router = Router(tags=["simulated bench"])
@@ -33,6 +35,18 @@ def simulate_edid(request: HttpRequest, job_id: int) -> tuple[int, None]:
     if not settings.DEMO:
         raise BadInput("The simulated bench is there in the demo only: start with ./clear-lens demo.", "no_demo")
     file_edid(request.user, job_id, edid_bytes(get_object_or_404(Job, pk=job_id)))
+    return 204, None
+
+
+@router.post("/runs/{run_id}/simulate/frame", response={204: None}, operation_id="simulateFrame")
+def simulate_frame(request: HttpRequest, run_id: int) -> tuple[int, None]:
+    """What a capture device on the external output would get of the pattern that is shown now, through the door of photos."""
+    person = require(request.user, "job.change")
+    if not settings.DEMO:
+        raise BadInput("The simulated bench is there in the demo only: start with ./clear-lens demo.", "no_demo")
+    run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
+    key = f"frame-{run.pattern}-{run.pattern_step}"  # a double click captures once
+    add_photo(run, person.username, captured_frame(run), f"{run.pattern}-frame.png", key, FRAME)
     return 204, None
 
 

@@ -10,7 +10,9 @@ from typing import Any
 import numpy as np
 
 from lens.panel import Panel
-from lens.simulate import Camera, DeviceFault, EdidPanel, FaultyPanel, Reflection, edid_of, random_camera, random_faults, shoot, standing_pose
+from lens.patterns import encode_png, get_pattern, render
+from lens.photo import linear_to_srgb
+from lens.simulate import Camera, DeviceFault, EdidPanel, FaultyPanel, Reflection, edid_of, emit, random_camera, random_faults, shoot, standing_pose
 from server.inspections.models import Run
 from server.jobs.core_adapter import to_panel
 from server.jobs.models import Job
@@ -70,6 +72,12 @@ def edid_bytes(job: Job) -> bytes:
     if flipped is not None:
         data[flipped] ^= 0x20
     return bytes(data)
+
+
+def captured_frame(run: Run) -> bytes:
+    """A PNG of the signal on the external output, as a capture device gives it."""
+    device = device_at(run.job, run.stage, run.panel).model_copy(update={"faults": (), "black_leak": 0.0})
+    return encode_png(linear_to_srgb(emit(device, render(run.panel, get_pattern(run.pattern), run.run_code))))
 
 
 def shoot_run(run: Run, pattern_id: str, seed: int, from_side: bool = False) -> bytes:

@@ -1,6 +1,7 @@
 """The external screen of a job: a size of its own, patterns and photos of that size, and what it says to the diagnosis."""
 
 import numpy as np
+from django.test import override_settings
 
 from lens.panel import Panel, make_panel
 from lens.patterns import get_pattern, render
@@ -48,6 +49,18 @@ class ExternalScreen(InspectionCase):
         self.assertIn(told["diagnosis"]["causes"][0]["id"], ("graphics", "software"))
         self.assertTrue(any("Same fault there" in words for words in told["diagnosis"]["causes"][0]["for_"]))
         self.assertEqual(self.bench.call("POST", f"/runs/{run.pk}/screen", {"width": 640, "height": 400})[0], 422)
+
+    @override_settings(DEMO=True)
+    def test_a_frame_of_the_simulated_capture_device_is_a_witness(self) -> None:
+        run = self.external()
+        for number, name in enumerate(("white", "grey50")):
+            self.bench.send(self.run.pk, photo(self.run, name, COLUMN, seed=number), f"in-{name}")
+        for _ in range(2):
+            self.assertEqual(self.bench.call("POST", f"/runs/{run.pk}/simulate/frame")[0], 204)
+        work()
+        told = self.bench.ok("GET", f"/jobs/{self.job['id']}")
+        self.assertEqual((told["witness"]["outcome"], run.photos.count()), ("clean", 1))
+        self.assertEqual([p["report"]["pattern"] for p in self.bench.ok("GET", f"/runs/{run.pk}")["photos"]], ["frame"])
 
     def test_a_clean_one_points_to_the_panel(self) -> None:
         run = self.external()

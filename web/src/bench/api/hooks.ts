@@ -79,11 +79,11 @@ export function useLive(id: number): boolean {
 }
 
 /** Send one photo file; a key makes a second try harmless. */
-export async function sendPhoto(runId: number, file: File, key: string): Promise<void> {
+export async function sendPhoto(runId: number, file: File, key: string, pattern = ""): Promise<void> {
   const form = new FormData();
   form.append("photo", file, file.name);
   const headers = { "X-CSRFToken": cookie("csrftoken"), "Idempotency-Key": key };
-  const answer = await fetch(`/api/runs/${runId}/photos`, { method: "POST", body: form, headers });
+  const answer = await fetch(`/api/runs/${runId}/photos${pattern ? `?pattern=${pattern}` : ""}`, { method: "POST", body: form, headers });
   if (!answer.ok) throw await problemOf(answer);
 }
 

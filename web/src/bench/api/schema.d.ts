@@ -663,6 +663,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/simulate/frame": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Simulate Frame
+         * @description What a capture device on the external output would get of the pattern that is shown now, through the door of photos.
+         */
+        post: operations["simulateFrame"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/simulate": {
         parameters: {
             query?: never;
@@ -3481,6 +3501,26 @@ export interface operations {
             header?: never;
             path: {
                 job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    simulateFrame: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
             };
             cookie?: never;
         };

@@ -6,6 +6,7 @@ import { Pane } from "../../pane/Pane";
 import { client, type Job, type Run } from "../api/client";
 import { useJobChange } from "../api/hooks";
 import { ErrorNote } from "../parts/notes";
+import { Capture } from "./Capture";
 import { PhotoBench } from "../parts/PhotoBench";
 
 const OUTCOMES: Record<string, "success" | "warning" | "info"> = { clean: "success", same_fault: "warning", partly: "warning", not_proven: "info" };
@@ -54,6 +55,7 @@ export function External({ job }: { job: Job }) {
         <Box sx={{ mt: 1 }}>
           <Typography variant="body2" color="textSecondary" sx={{ mb: 1 }}>Open its glass on the external screen: both glasses then show the same pattern. Photograph the same patterns of both.</Typography>
           {run && <Size key={`${run.screen.width}x${run.screen.height}`} run={run} closed={Boolean(job.closed_at)} />}
+          {run && <Capture job={job} run={run} />}
           <PhotoBench job={job} stage="external" inStepWith={panel?.id} />
         </Box>
       )}

@@ -11,7 +11,7 @@ const CORNERS_HELP = ["no_markers", "too_dark", "pattern_unread", "pattern_neede
 const FLAT = "flat";
 /** Filed so, a photo shows a known-good panel that white and brightness are compared with. */
 const REFERENCE = "reference";
-const OTHERWISE_FILED = [FLAT, REFERENCE];
+const OTHERWISE_FILED = [FLAT, REFERENCE, "frame"];
 
 /** The reference panel was shown this set's patterns, another inspection's, or exported ones. */
 function mayShowReference(photo: Photo): boolean {
