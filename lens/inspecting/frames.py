@@ -23,7 +23,7 @@ LEAST_CODES, SIGMAS = 28.0, 8.0  # by which a pixel must differ: compression lea
 LINE_SHARE, WHOLE_SHARE, MOST_LINES = 0.6, 0.25, 24
 SWAPPED_CODES, EVERYWHERE = 90.0, 0.8
 MOST_OFFSET = 22.0  # levels of 16 to 235 for 0 to 255
-NORMAL_QUARTILE = 0.319  # of |N(0, 1)|
+NORMAL_QUARTILE, MOST_NOISE = 0.319, 8.0  # of |N(0, 1)|; in codes
 FEW_PX, SPREAD_SHARE = 6, 0.02
 CHANNELS = ("red", "green", "blue")
 
@@ -83,9 +83,9 @@ def _swapped(panel: Panel, name: str, seen: NDArray[np.float32], sent: NDArray[n
 
 def _differing(panel: Panel, name: str, seen: NDArray[np.float32], sent: NDArray[np.float32], usable: NDArray[np.bool_]) -> list[Finding]:
     # no converter shifts levels further; what does is a picture that is partly another one
-    offset = np.clip(np.median((seen - sent)[usable], axis=0), -MOST_OFFSET, MOST_OFFSET)
-    rest = np.abs(seen - sent - offset).max(axis=2)
-    sigma = float(np.quantile(rest[usable], 0.25)) / NORMAL_QUARTILE
+    offset = np.median((seen - sent)[usable], axis=0)
+    rest = np.abs(seen - sent - np.where(np.abs(offset) <= MOST_OFFSET, offset, 0.0)).max(axis=2)
+    sigma = min(float(np.quantile(rest[usable], 0.25)) / NORMAL_QUARTILE, MOST_NOISE)
     differs = (rest > max(LEAST_CODES, SIGMAS * sigma)) & usable
     if differs.sum() > WHOLE_SHARE * usable.sum() or _displaced(differs):
         return [_whole(panel, name, f"The frame is not the picture that was sent on {name}: it is displaced or broken before the output.")]
