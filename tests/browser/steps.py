@@ -16,6 +16,15 @@ def take_in(page: Page, title: str, size: str = "640x400") -> None:
     expect(page.get_by_role("heading", name=title)).to_be_visible()
 
 
+def link(page: Page, button: str) -> str:
+    """The address that a dialog offers for another device."""
+    page.get_by_role("button", name=button).click()
+    address = page.get_by_role("dialog").get_by_role("link").get_attribute("href") or ""
+    page.get_by_role("dialog").get_by_role("button", name="Close").click()
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    return address
+
+
 def station(page: Page, name: str) -> None:
     page.get_by_role("navigation", name="Stations").get_by_role("button", name=name).click()
 

@@ -4,9 +4,10 @@ import re
 
 from playwright.sync_api import expect
 
-from server.jobs.models import Evidence
+from lens.simulate import DeviceFault
+from server.jobs.models import Evidence, Job
 from tests.browser.live import Served
-from tests.browser.steps import station, take_in
+from tests.browser.steps import link, shoot_whole_set, station, take_in
 
 
 class Isolate(Served):
@@ -55,6 +56,41 @@ class Isolate(Served):
             expect(ledger.get_by_text("withdrawn: Wrong laptop on the bench")).to_be_visible()
             page.reload()
             expect(card.get_by_role("heading", name="What is wrong at first look?")).to_be_visible()
+
+    def test_two_glasses_in_step_and_a_capture_device_clear_the_board(self) -> None:
+        with self.page() as page:
+            take_in(page, "Laptop with a line")
+            job = Job.objects.get()
+            job.simulated = {"original": [DeviceFault(kind="dark_column", x=320, y=0).model_dump()]}
+            job.save(update_fields=["simulated"])
+            station(page, "Inspect")
+            page.get_by_role("button", name="Triage").click()
+            inside = link(page, "Open the glass")
+            shoot_whole_set(page)
+            expect(page.get_by_role("region", name="Verdict")).to_be_visible()
+            station(page, "Isolate")
+            outer = page.get_by_role("region", name="External screen")
+            outer.get_by_role("button", name="Measure it").click()
+            outside = link(page, "Open the glass")
+            middle = "[...document.getElementById('screen').getContext('2d').getImageData(320, 200, 1, 1).data].slice(0, 3)"
+            size = {"width": 640, "height": 400}
+            with self.page(signed_in=False, viewport=size) as first, self.page(signed_in=False, viewport=size) as second:
+                for glass, address in ((first, inside), (second, outside)):
+                    glass.goto(address)
+                    expect(glass.locator("#screen")).to_have_attribute("data-step", re.compile(r"\d"))
+                for pattern, colour in (("black", [0, 0, 0]), ("red", [255, 0, 0]), ("white", [255, 255, 255])):
+                    outer.get_by_role("button", name=pattern, exact=True).click()
+                    for glass in (first, second):
+                        for _ in range(80):
+                            if glass.evaluate(middle) == colour:
+                                break
+                            glass.wait_for_timeout(50)
+                        self.assertEqual(glass.evaluate(middle), colour, pattern)
+            outer.get_by_role("button", name="Simulated capture device: take white").click()
+            expect(outer.get_by_text("The external screen is clean; 1 finding is shown by the panel alone")).to_be_visible()
+            graphics = page.get_by_role("region", name="Likely causes").first.get_by_role("listitem").filter(has_text="Graphics")
+            expect(graphics).to_have_count(0)
+            self.assert_accessible(page, "external screen")
 
     def test_it_reads_well_on_a_narrow_screen(self) -> None:
         with self.page(viewport={"width": 360, "height": 740}) as page:

@@ -14,7 +14,7 @@ from server.inspections.models import Photo, Run
 from server.jobs.models import Entry, Job
 from server.parts.models import Offer, PanelModel
 from tests.browser.live import WAIT_MS, Served
-from tests.browser.steps import look_closely, shoot_whole_set, station, take_in
+from tests.browser.steps import link, look_closely, shoot_whole_set, station, take_in
 from tests.server.helpers import photo
 
 SPEC = PanelSpec(
@@ -162,19 +162,12 @@ class GlassAndHand(Served):
         expect(page.get_by_test_id("pattern")).to_have_text("white")
         return Run.objects.get()
 
-    def link(self, page: Page, button: str) -> str:
-        page.get_by_role("button", name=button).click()
-        address = page.get_by_role("dialog").get_by_role("link").get_attribute("href") or ""
-        page.get_by_role("dialog").get_by_role("button", name="Close").click()
-        expect(page.get_by_role("dialog")).to_have_count(0)
-        return address
-
     def latency(self, size: tuple[int, int]) -> list[float]:
         """Milliseconds from key press on the bench to the painted frame on the glass."""
         with self.page() as page:
             self.open_inspection(page, f"{size[0]}x{size[1]}")
             with self.page(signed_in=False, viewport={"width": size[0], "height": size[1]}) as glass:
-                glass.goto(self.link(page, "Open the glass"))
+                glass.goto(link(page, "Open the glass"))
                 expect(page.get_by_text("Glass: 1:1")).to_be_visible()
                 page.evaluate("addEventListener('keydown', () => { window.pressedAt = Date.now() }, true)")
                 screen, told = glass.locator("#screen"), []
@@ -196,7 +189,7 @@ class GlassAndHand(Served):
     def test_the_glass_paints_every_pixel_and_warns_when_it_cannot(self) -> None:
         with self.page() as page:
             self.open_inspection(page, "640x400")
-            address = self.link(page, "Open the glass")
+            address = link(page, "Open the glass")
             with self.page(signed_in=False, viewport={"width": 640, "height": 400}) as glass:
                 glass.goto(address)
                 screen = glass.locator("#screen")
@@ -220,7 +213,7 @@ class GlassAndHand(Served):
         with self.page() as page:
             run = self.open_inspection(page, "640x400")
             files = [{"name": f"{name}.jpg", "mimeType": "image/jpeg", "buffer": photo(run, name)} for name in ("white", "black", "red")]
-            address = self.link(page, "Hand camera")
+            address = link(page, "Hand camera")
             with self.page(signed_in=False, viewport={"width": 360, "height": 740}) as hand:
                 hand.goto(address)
                 expect(hand.get_by_role("heading", name="Tablet")).to_be_visible()
