@@ -14,19 +14,20 @@ from lens.diagnosis import Diagnosis
 from lens.edid import Edid
 from lens.errors import BadInput
 from lens.inspecting import Comparison, Witness, bear_witness
+from lens.meter import Reading, read_readings, typed_reading
 from lens.records import Inspection
 from server.accounts.policy import require
 from server.bench.progress import comparison, stations
 from server.inspections.actions import judge_job
 from server.inspections.api import RunOut, run_out
 from server.inspections.core_adapter import result_of
-from server.jobs import actions, edid_actions
+from server.jobs import actions, edid_actions, meter_actions
 from server.jobs.core_adapter import diagnose_job
 from server.jobs.models import Evidence, Job
 from server.jobs.stations import StationId, StationState
 
 router = Router(tags=["jobs"])
-MOST_EDID_BYTES = 256 * 1024
+MOST_EDID_BYTES, MOST_READING_BYTES = 256 * 1024, 1024 * 1024
 Short = Field(default="", max_length=300)
 Long = Field(default="", max_length=2000)
 
@@ -97,6 +98,15 @@ class EvidenceOut(Schema):
     conditions: Conditions
 
 
+class ReadingsOut(Schema):
+    """The last readings of a meter; the brightest is white, held to the nominal figure."""
+
+    readings: list[Reading]
+    white_cd_m2: float
+    nominal_cd_m2: float
+    nominal_on_record: bool
+
+
 class EdidOut(Schema):
     """As last read from the panel, and what differs from the record."""
 
@@ -121,6 +131,7 @@ class JobOut(JobFields):
     comparison: Comparison | None
     true_causes: list[str]
     edid: EdidOut | None
+    readings: ReadingsOut | None
     witness: Witness | None
 
 
@@ -142,6 +153,12 @@ class Answer(Schema):
     outcome: str
     source: Literal["seen", "told"] = "seen"
     conditions: Conditions | None = None
+
+
+class Luminance(Schema):
+    """White as read off a meter."""
+
+    cd_m2: float
 
 
 class HandOverIn(Schema):
@@ -172,7 +189,7 @@ def job_out(job_id: int) -> dict[str, Any]:
     witness = bear_witness(results["inspect"], results["external"]) if {"inspect", "external"} <= set(results) else None
     told = diagnose_job(job, answers, results.get("inspect"), witness)
     answered = sum(not a.withdrawn for a in answers)
-    plain = ("version", "station", "skipped", "hand_over_note", "closed_at", "created_at", "true_causes", "edid")
+    plain = ("version", "station", "skipped", "hand_over_note", "closed_at", "created_at", "true_causes", "edid", "readings")
     fields = {name: getattr(job, name) for name in (*JobFields.model_fields, *plain)}
     return {
         **fields, "id": job.pk, "created_by": job.created_by.username, "can_simulate": settings.DEMO,
@@ -245,6 +262,18 @@ def file_edid(request: HttpRequest, job_id: int, file: File[UploadedFile]) -> di
     if (file.size or 0) > MOST_EDID_BYTES:
         raise BadInput("The file is far too large for an EDID. Save the EDID alone, as a binary file or as hex text.", "no_edid")
     edid_actions.file_edid(request.user, job_id, file.read())
+    return job_out(job_id)
+
+
+@router.post("/jobs/{job_id}/readings", response=JobOut, operation_id="fileReadings")
+def file_readings(request: HttpRequest, job_id: int, file: File[UploadedFile]) -> dict[str, Any]:
+    meter_actions.file_readings(request.user, job_id, read_readings(file.read(MOST_READING_BYTES)))
+    return job_out(job_id)
+
+
+@router.post("/jobs/{job_id}/luminance", response=JobOut, operation_id="typeLuminance")
+def type_luminance(request: HttpRequest, job_id: int, body: Luminance) -> dict[str, Any]:
+    meter_actions.file_readings(request.user, job_id, [typed_reading(body.cd_m2)])
     return job_out(job_id)
 
 

@@ -23,6 +23,7 @@ class Job(models.Model):
     wanted_panel = models.ForeignKey("parts.PanelModel", null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     chosen_offer = models.ForeignKey("parts.Offer", null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     hand_over_note = models.TextField(blank=True, max_length=2000)
+    readings = models.JSONField(null=True, blank=True)  # of a meter, the last ones, with the nominal figure that they were held to
     edid = models.JSONField(null=True, blank=True)  # as last read from the panel, with what differs from the record
     true_causes = models.JSONField(default=list)  # what it turned out to be, said at hand-over
     closed_at = models.DateTimeField(null=True, blank=True)

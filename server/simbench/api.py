@@ -11,12 +11,14 @@ from procrastinate.types import JSONValue
 
 from lens.errors import BadInput
 from lens.inspecting import FRAME
+from lens.meter import read_readings
 from server.accounts.policy import require
 from server.inspections.actions import add_photo
 from server.inspections.models import Run
 from server.jobs.edid_actions import file_edid
+from server.jobs.meter_actions import file_readings, nominal_of
 from server.jobs.models import Job
-from server.simbench.device import captured_frame, edid_bytes
+from server.simbench.device import captured_frame, edid_bytes, meter_file
 from server.simbench.tasks import WHO, simulate_photos
 
 router = Router(tags=["simulated bench"])
@@ -35,6 +37,17 @@ def simulate_edid(request: HttpRequest, job_id: int) -> tuple[int, None]:
     if not settings.DEMO:
         raise BadInput("The simulated bench is there in the demo only: start with ./clear-lens demo.", "no_demo")
     file_edid(request.user, job_id, edid_bytes(get_object_or_404(Job, pk=job_id)))
+    return 204, None
+
+
+@router.post("/jobs/{job_id}/simulate/meter", response={204: None}, operation_id="simulateMeter")
+def simulate_meter(request: HttpRequest, job_id: int) -> tuple[int, None]:
+    """A reading of the simulated meter, as the file that a real one writes."""
+    require(request.user, "job.change")
+    if not settings.DEMO:
+        raise BadInput("The simulated bench is there in the demo only: start with ./clear-lens demo.", "no_demo")
+    job = get_object_or_404(Job.objects.select_related("wanted_panel"), pk=job_id)
+    file_readings(request.user, job_id, read_readings(meter_file(job, nominal_of(job)[0])))
     return 204, None
 
 

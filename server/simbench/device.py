@@ -21,6 +21,7 @@ MIN_CAMERA_PX, MAX_CAMERA_PX = 1500, 4000
 SHORT_EXPOSURE_S = 1 / 250  # what a phone takes of a bright panel; long exposures do not show pulses
 DRIVEN = ("gamma", "dimming", "brightness", "outside_light", "blemishes", "glass_above_px", "picture", "offset_px", "wiring", "inverted", "bit_maps")
 MM_PER_INCH, USUAL_DIAGONAL_IN = 25.4, 14.0
+D65_XYZ = (0.9505, 1.0, 1.089)
 MOVED_SHARE = 0.06  # of the frame's width
 SIDE_TILT_DEG = (20.0, 26.0)
 CAMERA_PX_PER_PANEL_PX = 2.05  # of the frame's long side; a panel fills about 85 % of it
@@ -72,6 +73,17 @@ def edid_bytes(job: Job) -> bytes:
     if flipped is not None:
         data[flipped] ^= 0x20
     return bytes(data)
+
+
+def meter_file(job: Job, nominal_cd_m2: float) -> bytes:
+    """What the simulated meter writes of white in the middle of the job's panel: CGATS.17."""
+    told = job.simulated or {}
+    rng = np.random.default_rng(job.pk)
+    light = max(float(told.get("brightness", 1.0)), 0.0) * nominal_cd_m2 * float(rng.uniform(0.92, 1.04))
+    x, y, z = (share * light for share in D65_XYZ)
+    return (
+        "CGATS.17\nORIGINATOR \"simulated meter\"\nNUMBER_OF_FIELDS 4\nBEGIN_DATA_FORMAT\nSAMPLE_NAME XYZ_X XYZ_Y XYZ_Z\nEND_DATA_FORMAT\n"
+        f"NUMBER_OF_SETS 1\nBEGIN_DATA\nwhite {x:.2f} {y:.2f} {z:.2f}\nEND_DATA\n").encode()
 
 
 def captured_frame(run: Run) -> bytes:

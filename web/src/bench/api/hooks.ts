@@ -87,11 +87,11 @@ export async function sendPhoto(runId: number, file: File, key: string, pattern 
   if (!answer.ok) throw await problemOf(answer);
 }
 
-/** Read an EDID file into a job; gives the job as it stands then. */
-export async function sendEdid(jobId: number, file: File): Promise<Job> {
+/** Send a file to a job, an EDID or a meter's readings; gives the job as it stands then. */
+export async function sendToJob(jobId: number, what: "edid" | "readings", file: File): Promise<Job> {
   const form = new FormData();
   form.append("file", file, file.name);
-  const answer = await fetch(`/api/jobs/${jobId}/edid`, { method: "POST", body: form, headers: { "X-CSRFToken": cookie("csrftoken") } });
+  const answer = await fetch(`/api/jobs/${jobId}/${what}`, { method: "POST", body: form, headers: { "X-CSRFToken": cookie("csrftoken") } });
   if (!answer.ok) throw await problemOf(answer);
   return answer.json() as Promise<Job>;
 }

@@ -177,6 +177,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** File Readings */
+        post: operations["fileReadings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/luminance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Type Luminance */
+        post: operations["typeLuminance"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/hand-over": {
         parameters: {
             query?: never;
@@ -657,6 +691,26 @@ export interface paths {
          * @description The simulated panel's EDID, through the same door as a file.
          */
         post: operations["simulateEdid"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/simulate/meter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Simulate Meter
+         * @description A reading of the simulated meter, as the file that a real one writes.
+         */
+        post: operations["simulateMeter"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1441,6 +1495,7 @@ export interface components {
             /** True Causes */
             true_causes: string[];
             edid: components["schemas"]["EdidOut"] | null;
+            readings: components["schemas"]["ReadingsOut"] | null;
             witness: components["schemas"]["Witness"] | null;
         };
         /**
@@ -1681,6 +1736,35 @@ export interface components {
             for_: string[];
             /** Against */
             against: string[];
+        };
+        /**
+         * Reading
+         * @description ``xy`` is the CIE 1931 chromaticity, None where the meter told luminance alone.
+         */
+        Reading: {
+            /** Name */
+            name: string;
+            /** Luminance Cd M2 */
+            luminance_cd_m2: number;
+            /** Xy */
+            xy?: [
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * ReadingsOut
+         * @description The last readings of a meter; the brightest is white, held to the nominal figure.
+         */
+        ReadingsOut: {
+            /** Readings */
+            readings: components["schemas"]["Reading"][];
+            /** White Cd M2 */
+            white_cd_m2: number;
+            /** Nominal Cd M2 */
+            nominal_cd_m2: number;
+            /** Nominal On Record */
+            nominal_on_record: boolean;
         };
         /** RunOut */
         RunOut: {
@@ -1972,6 +2056,14 @@ export interface components {
              */
             source: "seen" | "told";
             conditions?: components["schemas"]["Conditions"] | null;
+        };
+        /**
+         * Luminance
+         * @description White as read off a meter.
+         */
+        Luminance: {
+            /** Cd M2 */
+            cd_m2: number;
         };
         /** HandOverIn */
         HandOverIn: {
@@ -2814,6 +2906,64 @@ export interface operations {
             };
         };
     };
+    fileReadings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    typeLuminance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Luminance"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
     handOver: {
         parameters: {
             query?: never;
@@ -3496,6 +3646,26 @@ export interface operations {
         };
     };
     simulateEdid: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    simulateMeter: {
         parameters: {
             query?: never;
             header?: never;

@@ -4,7 +4,7 @@ import { Alert, Box, Button, Typography } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";
 import { client, type Job } from "../api/client";
-import { sendEdid, useJobChange } from "../api/hooks";
+import { sendToJob, useJobChange } from "../api/hooks";
 import { ErrorNote } from "../parts/notes";
 
 export function EdidChooser({ job, onDone }: { job: Job; onDone: () => void }) {
@@ -12,7 +12,7 @@ export function EdidChooser({ job, onDone }: { job: Job; onDone: () => void }) {
   const chooser = useRef<HTMLInputElement>(null);
   const simulate = useJobChange<null>(job.id, () => client.POST("/api/jobs/{job_id}/simulate/edid", { params: { path: { job_id: job.id } } }));
   const send = useMutation({
-    mutationFn: (file: File) => sendEdid(job.id, file),
+    mutationFn: (file: File) => sendToJob(job.id, "edid", file),
     onSuccess: (told) => { queries.setQueryData(["job", job.id], told); onDone(); },
   });
   return (

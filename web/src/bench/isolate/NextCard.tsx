@@ -6,9 +6,10 @@ import type { Job } from "../api/client";
 import { typing } from "../keys";
 import { Key } from "../parts/notes";
 import { EdidChooser } from "./EdidCard";
+import { MeterEntry } from "./MeterCard";
 import { SKIP_KEY, type Step } from "./steps";
 
-const EDID = "edid";
+const EDID = "edid", LUMINANCE = "luminance";
 /** Checks that photos answer; most can be answered by hand too. */
 const PHOTOGRAPHED = ["photos", "ramp", "torch_photo"];
 
@@ -43,6 +44,7 @@ export function NextCard(props: Props) {
       {step.how.length > 0 && <Box component="ol" sx={{ m: 0, mb: 1, pl: 2.5 }}>{step.how.map((line) => <Typography component="li" key={line}>{line}</Typography>)}</Box>}
       {step.cautions.map((line) => <Alert key={line} severity="warning" variant="outlined" sx={{ mb: 1 }}>{line} Local rules and licensed practice come first.</Alert>)}
       {step.check === EDID && <EdidChooser job={job} onDone={onBack} />}
+      {step.check === LUMINANCE && <MeterEntry job={job} onDone={onBack} />}
       {PHOTOGRAPHED.includes(step.check) && <Button variant="contained" disabled={closed} onClick={onPhotos} sx={{ mb: 1 }}>Photograph it at Inspect</Button>}
       <Box sx={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(150px, 1fr))", gap: 0.75 }}>
         {step.answers.map((one) => (

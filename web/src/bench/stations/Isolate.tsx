@@ -8,6 +8,7 @@ import { ConditionRow } from "../isolate/ConditionRow";
 import { EdidCard } from "../isolate/EdidCard";
 import { External } from "../isolate/External";
 import { Ledger } from "../isolate/Ledger";
+import { MeterWords } from "../isolate/MeterCard";
 import { NextCard } from "../isolate/NextCard";
 import { openChecks, stepOf } from "../isolate/steps";
 import { ErrorNote, Waiting } from "../parts/notes";
@@ -63,6 +64,7 @@ export function Isolate({ job }: { job: Job }) {
       <Causes job={job} />
       <External job={job} />
       <EdidCard job={job} />
+      <MeterWords job={job} />
       <Ledger job={job} vocabulary={vocabulary.data} onWithdraw={(id, reason) => { withdraw.mutate({ id, reason }); }} onAgain={setPicked} />
     </Box>
   );
