@@ -8,10 +8,12 @@ import numpy as np
 
 from cli.benchmark_zones import PANEL, camera_for, inspected, random_lines
 from lens.faults.lvds import LANES
-from lens.inspecting import PhotoFile, inspect_files
+from lens.inspecting import PhotoFile, bear_witness, inspect_files
+from lens.panel import make_panel
 from lens.records import Inspection
 from lens.simulate import Camera, DeviceFault, FaultyPanel, crack_mask, shoot_set
 
+OUTSIDE = make_panel(1024, 640)
 SOLIDS = ("white", "black", "red", "green", "blue", "grey50")
 DISTORTIONS: tuple[Literal["shifted", "torn", "repeated", "half", "ghost"], ...] = ("shifted", "torn", "repeated", "half", "ghost")
 WIRINGS: tuple[tuple[tuple[int | None, int | None, int | None], bool, str], ...] = (
@@ -94,6 +96,26 @@ def _bits_row(sets: int, seed: int) -> None:
         "smooth", flush=True)
 
 
+def _external_row(sets: int, seed: int) -> None:
+    """A line outside only, on both, or a second one on the panel: what the external screen says of it."""
+    right = put = 0
+    for number in range(sets):
+        rng = np.random.default_rng(seed + number)
+        camera = camera_for(rng)
+        share, other = (float(rng.uniform(0.1, 0.9)) for _ in range(2))
+        own = DeviceFault(kind="dark_column", x=round(share * PANEL.width), y=0)
+        outside = DeviceFault(kind="dark_column", x=round((own.x + 0.5) / PANEL.width * OUTSIDE.width - 0.5), y=0)
+        second = DeviceFault(kind="dark_row", x=0, y=round(other * PANEL.height))
+        for faults, shown, wanted in (((own,), (), "clean"), ((own,), (outside,), "same_fault"), ((own, second), (outside,), "partly")):
+            results = []
+            for panel, told in ((PANEL, faults), (OUTSIDE, shown)):
+                shots = shoot_set(FaultyPanel(panel=panel, faults=told), ("white", "grey50"), camera, rng)
+                results.append(inspect_files(panel, [PhotoFile(name, shot.data) for name, shot in shots.items()]))
+            put += 1
+            right += bear_witness(*results).outcome == wanted
+    print(f"{'external screen':16s} {sets:5d} {put:6d} {right:6d} {put - right:7d}   clean, the same line, or one of two there", flush=True)
+
+
 def _artifacts(device: FaultyPanel, patterns: Sequence[str], camera: Camera, rng: np.random.Generator) -> str:
     shots = shoot_set(device, tuple(patterns), camera, rng)
     result = inspect_files(PANEL, [PhotoFile(f"{name}.jpg", shot.data) for name, shot in shots.items()])
@@ -106,3 +128,4 @@ def print_damage(sets: int, first_seed: int) -> None:
     _picture_row(sets, first_seed)
     _distortion_row(sets, first_seed)
     _bits_row(sets, first_seed)
+    _external_row(sets, first_seed)

@@ -9,6 +9,7 @@ import { Look } from "./Look";
 import { NewJob } from "./NewJob";
 import { Profiles } from "./Profiles";
 import { ErrorNote, Waiting } from "./parts/notes";
+import { Rates } from "./Rates";
 import { Shell } from "./Shell";
 import { SignIn } from "./SignIn";
 
@@ -38,6 +39,7 @@ export function App() {
         { path: "/jobs/:id/:station", element: <JobScreen /> },
         { path: "/profiles", element: <Profiles /> },
         { path: "/profiles/:id", element: <Profiles /> },
+        { path: "/rates", element: <Rates /> },
         { path: "/look", element: <Look /> },
         { path: "*", element: <ErrorNote error={new Error("There is no such page. Go back to the list of jobs.")} /> },
       ],

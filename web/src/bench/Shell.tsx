@@ -22,6 +22,7 @@ export function Shell({ me, mode, onMode, children }: Props) {
         </MuiLink>
         <Button component={Link} to="/jobs" color="inherit" sx={{ display: { xs: "none", sm: "inline-flex" } }}>Jobs</Button>
         <Button component={Link} to="/profiles" color="inherit" sx={{ display: { xs: "none", sm: "inline-flex" } }}>Acceptance</Button>
+        <Button component={Link} to="/rates" color="inherit" sx={{ display: { xs: "none", md: "inline-flex" } }}>Base rates</Button>
         <Box sx={{ flex: 1 }} />
         <Button color="inherit" onClick={() => { onMode(mode === "dark" ? "light" : "dark"); }}>{mode === "dark" ? "Light" : "Dark"}</Button>
         <Typography color="textSecondary" sx={{ display: { xs: "none", sm: "block" } }}>{me.name}, {me.roles.join(", ") || "no role"}</Typography>

@@ -15,6 +15,7 @@ export type Verdict = components["schemas"]["Verdict"];
 export type Vocabulary = components["schemas"]["Vocabulary"];
 export type Check = Vocabulary["checks"][number];
 export type Evidence = Job["evidence"][number];
+export type Rates = components["schemas"]["RatesOut"];
 export type Conditions = components["schemas"]["Conditions"];
 export type StationState = components["schemas"]["StationState"];
 export type MatchState = components["schemas"]["MatchState"];
