@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from lens.panel import Panel
 from lens.patterns.catalogue import get_pattern
-from lens.patterns.markers import PROBE_GAP_PX, marker_layout
+from lens.patterns.cells import cells_between_markers
 from lens.records.base import Record
 
 BASE, BASE_OF_SIX = 64, 48  # what the bit is added to: light enough to be seen, dark enough that the lowest bit shows
@@ -18,7 +18,6 @@ BITS = 8
 ROWS: tuple[tuple[tuple[int, int], ...], ...] = (
     *(tuple((channel, bit) for bit in range(BITS)) for channel in range(3)),
     ((0, 0), (1, 0), (2, 0), (0, 1), (1, 1), (2, 1), (1, 0), (2, 0)))
-BANDS, ROWS_A_BAND = 2, 2
 LEAST_SQUARE_PX, SQUARES_ACROSS = 6, 6
 FILL = 0.84
 
@@ -46,22 +45,12 @@ class BitCell(Record):
 
 def bit_cells(panel: Panel) -> tuple[BitCell, ...]:
     """The cells between the rows of markers (between their columns on an upright panel)."""
-    upright = panel.height > panel.width
-    along = panel.height if upright else panel.width
-    markers = marker_layout(panel, get_pattern("bits"))
-    starts = sorted({marker.x if upright else marker.y for marker in markers})
-    side, gap = markers[0].side_px, 2 * PROBE_GAP_PX
     cells = []
-    for row, wanted in enumerate(ROWS):
-        band, part = divmod(row, ROWS_A_BAND)
-        low, high = starts[band] + side + gap, starts[band + 1] - gap
-        across = (low + (high - low) * part // ROWS_A_BAND, low + (high - low) * (part + 1) // ROWS_A_BAND)
-        for column, (channel, bit) in enumerate(wanted):
-            down = (along * column // BITS, along * (column + 1) // BITS)
-            x, y = (across, down) if upright else (down, across)
-            square = max(LEAST_SQUARE_PX, int(FILL * min(x[1] - x[0], y[1] - y[0])) // SQUARES_ACROSS)
-            (left, right), (top, bottom) = (_whole(*span, square) for span in (x, y))
-            cells.append(BitCell(box=(left, top, right, bottom), square_px=square, channel=channel, bit=bit))
+    for row, column, x, y in cells_between_markers(panel, get_pattern("bits"), BITS):
+        channel, bit = ROWS[row][column]
+        square = max(LEAST_SQUARE_PX, int(FILL * min(x[1] - x[0], y[1] - y[0])) // SQUARES_ACROSS)
+        (left, right), (top, bottom) = (_whole(*span, square) for span in (x, y))
+        cells.append(BitCell(box=(left, top, right, bottom), square_px=square, channel=channel, bit=bit))
     return tuple(cells)
 
 

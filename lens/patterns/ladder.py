@@ -10,13 +10,13 @@ from numpy.typing import NDArray
 
 from lens.panel import Panel
 from lens.patterns.catalogue import Drive, get_pattern
-from lens.patterns.markers import PROBE_GAP_PX, marker_layout
+from lens.patterns.cells import cells_between_markers
 from lens.records.base import Record
 
 GREY_LEVELS: tuple[int, ...] = (24, 40, 56, 68, 80, 96, 110, 130, 150, 175, 200, 228)
 COLOUR_LEVELS: tuple[int, ...] = (56, 80, 110, 150, 200, 255)
 BLACKS = 2
-BANDS, ROWS_A_BAND, COLUMNS = 2, 2, 8
+COLUMNS = 8
 STRIDE = 11  # neighbours in the list stand far apart on the panel, so that no slope of light looks like a gamma
 
 
@@ -47,20 +47,10 @@ def _drives() -> list[Drive]:
 
 def ladder_patches(panel: Panel) -> tuple[Patch, ...]:
     """The 32 patches between the rows of markers (between their columns on an upright panel)."""
-    upright = panel.height > panel.width
-    along = panel.height if upright else panel.width
-    markers = marker_layout(panel, get_pattern("ladder"))
-    starts = sorted({marker.x if upright else marker.y for marker in markers})
-    side, gap = markers[0].side_px, 2 * PROBE_GAP_PX
     drives = _drives()
     patches = []
-    for number in range(len(drives)):
-        row, column = divmod(number, COLUMNS)
-        band, part = divmod(row, ROWS_A_BAND)
-        low, high = starts[band] + side + gap, starts[band + 1] - gap
-        across = (low + (high - low) * part // ROWS_A_BAND, low + (high - low) * (part + 1) // ROWS_A_BAND)
-        down = (along * column // COLUMNS, along * (column + 1) // COLUMNS)
-        (x, y) = (across, down) if upright else (down, across)
+    for row, column, x, y in cells_between_markers(panel, get_pattern("ladder"), COLUMNS):
+        number = row * COLUMNS + column
         (left, right), (top, bottom) = _middle(*x), _middle(*y)
         patches.append(Patch(box=(left, top, right, bottom), cell=(x[0], y[0], x[1], y[1]), drive=drives[number * STRIDE % len(drives)]))
     return tuple(patches)
