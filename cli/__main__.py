@@ -1,4 +1,4 @@
-"""./clear-lens patterns | inspect | edid | simulate | diagnose | verify | schema | benchmark."""
+"""./clear-lens patterns | inspect | edid | touch | simulate | diagnose | verify | schema | benchmark."""
 
 import argparse
 import json
@@ -9,7 +9,7 @@ import yaml
 
 from cli import benchmark, simulate_command
 from lens.acceptance import DEFAULT_PROFILE, Profile, get_profile, read_profile
-from lens.diagnosis import EvidenceItem, diagnose
+from lens.diagnosis import DEVICES, EvidenceItem, diagnose, with_suspects
 from lens.edid import read_edid
 from lens.errors import BadInput
 from lens.inspecting import PhotoFile, check_row_time, inspect_files
@@ -17,6 +17,7 @@ from lens.panel import parse_panel
 from lens.patterns import PatternSet, get_set, read_set, write_folder
 from lens.reporting import verify_report
 from lens.schema import all_schemas
+from lens.touch import analyse, read_session
 
 EXIT = {"pass": 0, "fail": 1, "not_proven": 3}
 BAD_INPUT = 2
@@ -126,6 +127,14 @@ def _edid(options: argparse.Namespace) -> int:
     return 0
 
 
+def _touch(options: argparse.Namespace) -> int:
+    panel = parse_panel(options.panel, options.diagonal_in)
+    session = read_session(_read(options.session), panel, _read(options.plan) if options.plan else None)
+    result = with_suspects(analyse(session), options.device)
+    _write(result.model_dump_json(indent=2), options.out)
+    return EXIT[result.verdict]
+
+
 def _verify(options: argparse.Namespace) -> int:
     outcome = verify_report(_json(_read(options.report), options.report))
     print(outcome.text)
@@ -166,6 +175,14 @@ def build_parser() -> argparse.ArgumentParser:
     edid.add_argument("file")
     edid.add_argument("--out", default=None)
     edid.set_defaults(run=_edid)
+    touch = commands.add_parser("touch", help="a touch session to dead zones, phantoms and a verdict")
+    touch.add_argument("--panel", required=True, help="native resolution, e.g. 1080x2400")
+    touch.add_argument("--session", required=True, help="JSON Lines, the first line with type 'session'")
+    touch.add_argument("--plan", default=None, help="a plan's JSON file, for a session without one")
+    touch.add_argument("--diagonal-in", type=float, default=None)
+    touch.add_argument("--device", default="handset", choices=DEVICES)
+    touch.add_argument("--out", default=None)
+    touch.set_defaults(run=_touch)
     verify = commands.add_parser("verify", help="does the hash chain of a report hold?")
     verify.add_argument("report")
     verify.set_defaults(run=_verify)

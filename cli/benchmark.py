@@ -1,4 +1,4 @@
-"""./clear-lens benchmark photo|diagnose: accuracy on seeded sets, and speed as ratios to a floor measured in the same run.
+"""./clear-lens benchmark photo|diagnose|touch: accuracy on seeded sets, and speed as ratios to a floor measured in the same run.
 
 Reporting seeds start at 1000 and are never used for tuning.
 """
@@ -20,6 +20,7 @@ from cli.benchmark_glass import print_glass
 from cli.benchmark_ideal import print_ideal
 from cli.benchmark_pixels import Row, print_pixels, shoot_row
 from cli.benchmark_tones import print_tones
+from cli.benchmark_touch import print_touch
 from cli.benchmark_zones import print_table
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import make_panel
@@ -94,6 +95,9 @@ def _benchmark(options: argparse.Namespace) -> int:
     if options.what == "diagnose":
         print_diagnose(options.jobs, FIRST_REPORTING_SEED)
         return 0
+    if options.what == "touch":
+        print_touch(options.zone_sets, FIRST_REPORTING_SEED)
+        return 0
     _speed(options.rounds)
     if options.sets:
         print_pixels(options.sets, FIRST_REPORTING_SEED, options.list)
@@ -109,7 +113,7 @@ def _benchmark(options: argparse.Namespace) -> int:
 def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     """Add the command."""
     parser = commands.add_parser("benchmark", help="accuracy and speed")
-    parser.add_argument("what", nargs="?", default="photo", choices=["photo", "diagnose"])
+    parser.add_argument("what", nargs="?", default="photo", choices=["photo", "diagnose", "touch"])
     parser.add_argument("--sets", type=int, default=15, help="sets a row of the accuracy table; 0 leaves it out")
     parser.add_argument(
         "--zone-sets", type=int, default=20, help="sets a row of the table of lines, zones, damage, tones and flicker; 0 leaves it out")

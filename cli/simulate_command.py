@@ -1,4 +1,4 @@
-"""./clear-lens simulate photo: photos of a simulated faulty panel, with the truth beside them."""
+"""./clear-lens simulate photo|touch: photos of a simulated faulty panel, or a touch session, with the truth beside them."""
 
 import argparse
 import json
@@ -10,9 +10,34 @@ from lens.errors import BadInput
 from lens.panel import parse_panel
 from lens.patterns import built_in_sets, get_set
 from lens.simulate import FaultyPanel, random_camera, random_faults, shoot_set
+from lens.simulate.touch import TOUCH_FAULTS, touch_fault, touch_session
+from lens.touch import standard_plan
+
+
+def _made(folder: Path) -> None:
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise BadInput(f"Cannot write to '{folder}': {error.strerror}.", "no_file") from None
+
+
+def _touch(options: argparse.Namespace) -> int:
+    """A session of the bench's own plan on a panel with one fault of the touch."""
+    panel, folder = parse_panel(options.panel, options.diagonal_in), Path(options.out)
+    plan = standard_plan(panel).model_dump(mode="json")
+    dead, ghosts = touch_fault(options.touch_fault, (panel.width, panel.height))
+    data = touch_session((panel.width, panel.height), panel.diagonal_in, plan, dead, ghosts, rng=np.random.default_rng(options.seed))
+    _made(folder)
+    (folder / "session.jsonl").write_bytes(data)
+    truth = {"fault": options.touch_fault, "dead": [box.model_dump() for box in dead], "phantom": [ghost.model_dump() for ghost in ghosts]}
+    (folder / "truth.json").write_text(json.dumps(truth, indent=2) + "\n")
+    print(f"session.jsonl and truth.json in {folder}")
+    return 0
 
 
 def _simulate(options: argparse.Namespace) -> int:
+    if options.what == "touch":
+        return _touch(options)
     panel = parse_panel(options.panel)
     folder = Path(options.out)
     rng = np.random.default_rng(options.seed)
@@ -20,10 +45,7 @@ def _simulate(options: argparse.Namespace) -> int:
         raise BadInput(f"--faults must be 0 to 500, got {options.faults}.", "faults")
     device = FaultyPanel(panel=panel, faults=random_faults(panel, options.faults, rng))
     camera = random_camera(rng)
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise BadInput(f"Cannot write to '{folder}': {error.strerror}.", "no_file") from None
+    _made(folder)
     shots = shoot_set(device, get_set(options.set).patterns, camera, rng)
     for pattern_id, shot in shots.items():
         (folder / f"{pattern_id}.jpg").write_bytes(shot.data)
@@ -39,11 +61,13 @@ def _simulate(options: argparse.Namespace) -> int:
 
 def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     """Add the command."""
-    parser = commands.add_parser("simulate", help="photo sets of a simulated faulty panel")
-    parser.add_argument("what", nargs="?", default="photo", choices=["photo"])
+    parser = commands.add_parser("simulate", help="photo sets, or a touch session, of a simulated faulty panel")
+    parser.add_argument("what", nargs="?", default="photo", choices=["photo", "touch"])
     parser.add_argument("--panel", default="1920x1080")
     parser.add_argument("--out", required=True)
     parser.add_argument("--faults", type=int, default=10, help="single pixel and subpixel faults of mixed kinds")
     parser.add_argument("--set", default="standard", choices=sorted(built_in_sets()))
+    parser.add_argument("--diagonal-in", type=float, default=None)
+    parser.add_argument("--touch-fault", default="none", choices=TOUCH_FAULTS)
     parser.add_argument("--seed", type=int, default=1)
     parser.set_defaults(run=_simulate)

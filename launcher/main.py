@@ -20,7 +20,8 @@ Compute (each has --help; JSON out)
   patterns    test patterns as PNG files with a manifest
   inspect     photos of a panel to findings and a verdict
   edid        what a panel says of itself, from its EDID
-  simulate    photo sets of a simulated faulty panel
+  touch       a touch session to dead zones, phantoms and a verdict
+  simulate    photo sets, or a touch session, of a simulated faulty panel
   diagnose    evidence to ranked causes and the next check
   verify      does the hash chain of a report hold?
   schema      JSON Schema of every result

@@ -7,10 +7,11 @@ from lens.edid import Edid
 from lens.inspecting import Comparison, Witness
 from lens.matching import Match, PanelSpec
 from lens.records import Inspection, Record
+from lens.touch import TouchResult
 
 RESULTS: dict[str, type[Record]] = {
     "inspection": Inspection, "diagnosis": Diagnosis, "match": Match, "panel_spec": PanelSpec, "comparison": Comparison, "edid": Edid,
-    "witness": Witness,
+    "touch": TouchResult, "witness": Witness,
 }
 
 

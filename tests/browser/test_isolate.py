@@ -86,7 +86,7 @@ class Isolate(Served):
                                 break
                             glass.wait_for_timeout(50)
                         self.assertEqual(glass.evaluate(middle), colour, pattern)
-            outer.get_by_role("button", name="Simulated capture device: take white").click()
+            outer.get_by_role("button", name="Simulated capture device: take a frame").click()
             expect(outer.get_by_text("The external screen is clean; 1 finding is shown by the panel alone")).to_be_visible()
             graphics = page.get_by_role("region", name="Likely causes").first.get_by_role("listitem").filter(has_text="Graphics")
             expect(graphics).to_have_count(0)

@@ -66,7 +66,7 @@ export function Capture({ job, run }: { job: Job; run: Run }) {
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1 }}>
         {stream ? <Button variant="contained" disabled={closed || send.isPending} onClick={() => { send.mutate(null); }}>Take this frame</Button> : <Button variant="outlined" disabled={closed} onClick={() => { open.mutate(device); }}>Open the capture device</Button>}
         <Button disabled={closed} onClick={() => chooser.current?.click()}>Screenshot file</Button>
-        {job.can_simulate && <Button disabled={closed || simulate.isPending} onClick={() => { simulate.mutate(); }}>Simulated capture device: take {run.pattern}</Button>}
+        {job.can_simulate && <Button disabled={closed || simulate.isPending} onClick={() => { simulate.mutate(); }}>Simulated capture device: take a frame</Button>}
       </Box>
       <Typography variant="body2" color="textSecondary">A frame or a screenshot is a copy of the signal: it needs no camera and is compared pixel by pixel.</Typography>
       <ErrorNote error={open.error ?? send.error ?? simulate.error} />

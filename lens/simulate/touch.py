@@ -1,0 +1,133 @@
+"""A simulated finger on a simulated touch layer: it follows the plan as people do, and the layer answers as it can."""
+
+import json
+from collections.abc import Iterator, Sequence
+from typing import Any, Literal
+
+import numpy as np
+
+from lens.records.base import Record
+
+
+class DeadBox(Record):
+    """A part that does not answer: left, top, right, bottom in panel px; ``share`` of the passes that it misses."""
+
+    left: float
+    top: float
+    right: float
+    bottom: float
+    share: float = 1.0
+
+
+class Ghost(Record):
+    """Touches that nobody makes, ``rate_a_minute`` of them about ``x, y``, spread by ``spread_x`` and ``spread_y``; ``events`` each."""
+
+    x: float
+    y: float
+    rate_a_minute: float
+    spread_x: float = 2.0
+    spread_y: float = 2.0
+    events: int = 3
+    charger_only: bool = False
+
+
+class Person(Record):
+    """How the dot is followed: ``lag_ms`` behind it, wandering by ``wander_px`` slowly, trembling by ``jitter_px``; ``lifts_a_minute``
+    short lifts, ``left_out`` step ids that were confirmed without drawing."""
+
+    lag_ms: float = 180.0
+    wander_px: float = 6.0
+    jitter_px: float = 0.8
+    lifts_a_minute: float = 0.5
+    left_out: tuple[str, ...] = ()
+
+
+TOUCH_FAULTS = ("none", "half", "row", "column", "corner", "rectangle", "at_times", "all", "spot", "stream", "charger_rows")
+
+
+def touch_fault(name: str, size: tuple[int, int]) -> tuple[tuple[DeadBox, ...], tuple[Ghost, ...]]:
+    """One fault of the touch by its name, on a panel of this size."""
+    w, h = size
+    dead = {
+        "half": DeadBox(left=-60, top=h / 2, right=w + 60, bottom=h + 60), "row": DeadBox(left=-60, top=0.35 * h, right=w + 60, bottom=0.41 * h),
+        "column": DeadBox(left=0.4 * w, top=-60, right=0.52 * w, bottom=h + 60),
+        "corner": DeadBox(left=0.7 * w, top=0.8 * h, right=w + 60, bottom=h + 60),
+        "rectangle": DeadBox(left=0.3 * w, top=0.35 * h, right=0.65 * w, bottom=0.55 * h),
+        "at_times": DeadBox(left=0.2 * w, top=0.3 * h, right=0.8 * w, bottom=0.6 * h, share=0.6),
+        "all": DeadBox(left=-60, top=-60, right=w + 60, bottom=h + 60)}
+    ghosts = {
+        "spot": Ghost(x=0.3 * w, y=0.2 * h, rate_a_minute=8), "charger_rows": Ghost(
+            x=0.5 * w, y=0.4 * h, spread_x=0.25 * w, spread_y=3, rate_a_minute=16, charger_only=True),
+        "stream": Ghost(x=0.5 * w, y=0.5 * h, spread_x=0.3 * w, spread_y=0.2 * h, rate_a_minute=120)}
+    return ((dead[name],) if name in dead else ()), ((ghosts[name],) if name in ghosts else ())
+
+
+def _position(path: np.ndarray, share: float) -> np.ndarray:
+    lengths = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(path, axis=0).T))])
+    way = share * lengths[-1]
+    return np.array([np.interp(way, lengths, path[:, n]) for n in (0, 1)])
+
+
+def _stroke(
+    step: dict[str, Any], dead: Sequence[DeadBox], person: Person, rate_hz: float, rng: np.random.Generator,
+) -> Iterator[tuple[float, Literal["down", "move", "up"], float, float]]:
+    path = np.array(step["path"], float)
+    took = step["end_ms"] - step["start_ms"]
+    drift, down = np.zeros(2), False
+    misses: dict[int, bool] = {}
+    lifted_until = -1.0
+    last = path[0]
+    t = 0.0
+    while t <= took:
+        now = step["start_ms"] + person.lag_ms + t
+        drift = 0.985 * drift + rng.normal(0, person.wander_px * 0.17, 2)
+        at = _position(path, t / took if took else 0.0) + drift + rng.normal(0, person.jitter_px, 2)
+        if rng.random() < person.lifts_a_minute / 60 / rate_hz:
+            lifted_until = t + float(rng.uniform(60, 200))
+        answers = t >= lifted_until
+        for n, box in enumerate(dead):
+            inside = box.left <= at[0] <= box.right and box.top <= at[1] <= box.bottom
+            if not inside:
+                misses.pop(n, None)
+            elif misses.setdefault(n, rng.random() < box.share):
+                answers = False
+        if answers:
+            yield now, "move" if down else "down", float(at[0]), float(at[1])
+            down, last = True, at
+        elif down:
+            yield now, "up", float(last[0]), float(last[1])
+            down = False
+        t += 1000 / rate_hz
+    if down:
+        yield step["start_ms"] + person.lag_ms + took, "up", float(last[0]), float(last[1])
+
+
+def touch_session(
+    panel: tuple[int, int], diagonal_in: float | None, plan: dict[str, Any], dead: Sequence[DeadBox] = (), ghosts: Sequence[Ghost] = (),
+    person: Person | None = None, rate_hz: float = 120.0, rng: np.random.Generator | None = None,
+) -> bytes:
+    """A session as JSON Lines. ``plan`` is the session's, as a dictionary."""
+    rng, person = rng or np.random.default_rng(0), person or Person()
+    events: list[dict[str, Any]] = []
+    finger = 0
+    for step in plan["steps"]:
+        if step["kind"] in ("guided_path", "edge", "hold", "free") and step["id"] not in person.left_out and step["path"]:
+            for t, kind, x, y in _stroke(step, dead, person, rate_hz, rng):
+                finger += kind == "down"
+                events.append({"t": round(t, 1), "id": finger % 10, "ev": kind, "x": round(x, 1), "y": round(y, 1), "p": None, "w": None, "h": None})
+        if step["kind"] == "hands_off":
+            for ghost in ghosts:
+                if ghost.charger_only and not step.get("charging"):
+                    continue
+                for _ in range(int(rng.poisson(ghost.rate_a_minute * (step["end_ms"] - step["start_ms"]) / 60_000))):
+                    finger += 1
+                    start = float(rng.uniform(step["start_ms"] + 1000, step["end_ms"] - 500))
+                    x, y = float(rng.normal(ghost.x, ghost.spread_x)), float(rng.normal(ghost.y, ghost.spread_y))
+                    for n in range(ghost.events):
+                        kind = "down" if n == 0 else "up" if n == ghost.events - 1 else "move"
+                        events.append({"t": round(start + 8 * n, 1), "id": finger % 10, "ev": kind, "x": round(np.clip(x, 0, panel[0] - 1), 1),
+                                       "y": round(np.clip(y, 0, panel[1] - 1), 1), "p": None, "w": None, "h": None})
+    events.sort(key=lambda event: event["t"])
+    size = {"width": panel[0], "height": panel[1], "diagonal_in": diagonal_in}
+    head = {"type": "session", "panel": size, "started": "2026-01-05T08:00:00Z", "plan": plan}
+    return "\n".join(json.dumps(line) for line in [head, *events]).encode() + b"\n"

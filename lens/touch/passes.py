@@ -1,0 +1,182 @@
+"""Which cells a finger crossed, and whether the touch layer said so.
+
+A report, and the way between two reports of one contact, is a pass that was *reported*. Where reports stop on the path and begin again on
+it, at the place and the time that the moving dot asks for, the finger went on all the while: the cells between were passed *silently*.
+"""
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from lens.touch.session import Numbers, Plan, Session, Step
+
+PATH_STEP_SHARE, CELL_POINTS = 0.1, 15  # of a cell: how finely a path is cut, and the points of a way through a cell
+ON_PATH_CELLS, ON_TIME_CELLS = 1.2, 1.6  # how far a person may stray from the dot's path, and lag or lead on it
+MOST_LAG_MS, LAGS, LAG_REPORTS = 700.0, 29, 800
+GAP_CELLS, GAP_MS = 0.7, 30.0  # a gap shorter than most of a cell, or of a few reports, says nothing
+MOST_OF_CELL = 0.6  # of a path's way through a cell that must lie in a gap
+REPORT_STEP_SHARE, REPORTED_SHARE = 0.1, 0.35  # of a cell: how finely the way between reports is cut, and what of a way makes a pass
+JOINED_MS, JOINED_CELLS = 120.0, 6.0  # reports further apart are not joined to a way
+
+
+class Followed(NamedTuple):
+    """Reports of a guided step that were on its path: how far along it, and where."""
+
+    step: Step
+    way: Numbers
+    x: Numbers
+    y: Numbers
+
+
+class Passes(NamedTuple):
+    """(rows, columns) how often each cell was passed with a report, whether it reported at all, how often it was passed silently between
+    two reports, and perhaps: after the last report of a step or before its first. ``gaps`` are (t, x, y, px) of reports that stopped,
+    ``followed`` what of each guided step was on its path."""
+
+    reported: NDArray[np.int64]
+    touched: NDArray[np.bool_]
+    silent: NDArray[np.int64]
+    perhaps: NDArray[np.int64]
+    planned: NDArray[np.bool_]
+    gaps: tuple[tuple[float, float, float, float], ...]
+    unanswered: tuple[str, ...]
+    followed: tuple[Followed, ...]
+
+
+def cell_of(session: Session, plan: Plan, x: Numbers, y: Numbers) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """Column and row of points, clipped to the panel."""
+    columns = np.clip(((x + 0.5) / session.panel.width * plan.grid.columns).astype(int), 0, plan.grid.columns - 1)
+    rows = np.clip(((y + 0.5) / session.panel.height * plan.grid.rows).astype(int), 0, plan.grid.rows - 1)
+    return columns, rows
+
+
+def cell_px(session: Session, plan: Plan) -> float:
+    """Side of a cell, panel px: the mean of both."""
+    return (session.panel.width / plan.grid.columns + session.panel.height / plan.grid.rows) / 2
+
+
+class _Path(NamedTuple):
+    """A path cut finely: points, way along it, and the time when the dot is there."""
+
+    x: Numbers
+    y: Numbers
+    way: Numbers
+    t: Numbers
+
+
+def _cut(step: Step, size: float) -> _Path:
+    corners = np.array(step.path, float)
+    lengths = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(corners, axis=0).T))])
+    way = np.linspace(0, lengths[-1], max(2, int(lengths[-1] / (PATH_STEP_SHARE * size)) + 1))
+    x, y = (np.interp(way, lengths, corners[:, n]) for n in (0, 1))
+    pace = (step.end_ms - step.start_ms) / max(float(lengths[-1]), 1e-9)
+    return _Path(x, y, way, step.start_ms + way * pace)
+
+
+def reported_passes(session: Session, plan: Plan) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
+    """(rows, columns) passes that were reported on a good part of the way through the cell, and cells with any report at all; hands-off
+    steps do not count, as nobody touched."""
+    counts = np.zeros((plan.grid.rows, plan.grid.columns), np.int64)
+    own = session.kind < 2
+    for step in plan.steps:
+        if step.kind == "hands_off":
+            own &= (session.t < step.start_ms) | (session.t > step.end_ms)
+    order = np.lexsort((session.t[own], session.contact[own]))
+    t, x, y, contact = (values[own][order] for values in (session.t, session.x, session.y, session.contact))
+    if not len(t):
+        return counts, counts > 0
+    size = cell_px(session, plan)
+    apart = np.hypot(np.diff(x), np.diff(y))
+    joined = (np.diff(contact) == 0) & (np.diff(t) <= JOINED_MS) & (apart <= JOINED_CELLS * size)
+    parts = np.where(joined, np.maximum(1, np.ceil(apart / (REPORT_STEP_SHARE * size))), 1).astype(int)
+    first = np.repeat(np.arange(len(parts)), parts)
+    within = (np.arange(len(first)) - np.repeat(np.cumsum(parts) - parts, parts)) / np.repeat(parts, parts)
+    step_x, step_y = (np.where(joined, np.diff(values), 0.0) for values in (x, y))
+    way = np.append(np.where(joined[first], apart[first] / np.repeat(parts, parts), 0.0), 0.0)
+    px, py = np.append(x[first] + within * step_x[first], x[-1]), np.append(y[first] + within * step_y[first], y[-1])
+    columns, rows = cell_of(session, plan, px, py)
+    flat = rows * plan.grid.columns + columns
+    source = np.append(contact[first], contact[-1])
+    # one way through a cell is one pass, however many reports it gave
+    starts = np.flatnonzero(np.concatenate([[True], (np.diff(flat) != 0) | (np.diff(source) != 0)]))
+    through = np.add.reduceat(way, starts)
+    np.add.at(counts.ravel(), flat[starts[through >= REPORTED_SHARE * size]], 1)
+    touched = np.zeros(counts.size, bool)
+    touched[flat] = True
+    return counts, touched.reshape(counts.shape)
+
+
+def _follow(path: _Path, t: Numbers, x: Numbers, y: Numbers, size: float) -> tuple[NDArray[np.bool_], Numbers]:
+    """Which reports are on the path and on time, and where on it: the person's lag is the one that suits most of them."""
+    def from_path(lag: float, some: slice) -> tuple[Numbers, Numbers]:
+        """Distance of reports from the path about where the dot is then, and the way to there."""
+        middle = np.clip(np.searchsorted(path.t, t[some] - lag), 0, len(path.t) - 1)
+        near, where = np.full(len(middle), np.inf), np.zeros(len(middle))
+        for shift in range(-reach, reach + 1):
+            at = np.clip(middle + shift, 0, len(path.t) - 1)
+            square = (path.x[at] - x[some]) ** 2 + (path.y[at] - y[some]) ** 2
+            closer = square < near
+            near[closer], where[closer] = square[closer], path.way[at[closer]]
+        return np.sqrt(near), where
+
+    reach = int(np.ceil(ON_TIME_CELLS / PATH_STEP_SHARE))
+    thin = slice(None, None, max(1, len(t) // LAG_REPORTS))
+    limit = ON_PATH_CELLS * size
+    # of lags that put as many on the path, the one from which they are nearest
+    best = max(np.linspace(-100.0, MOST_LAG_MS, LAGS), key=lambda lag: float(np.maximum(1 - from_path(lag, thin)[0] / (2 * limit), 0.5).sum()))
+    near, where = from_path(float(best), slice(None))
+    return near <= limit, where
+
+
+def crossed(session: Session, plan: Plan) -> Passes:
+    """All passes of a session with a plan."""
+    silent = np.zeros((plan.grid.rows, plan.grid.columns), np.int64)
+    perhaps, planned = np.zeros_like(silent), np.zeros_like(silent, bool)
+    followed = []
+    size = cell_px(session, plan)
+    gaps, unanswered = [], []
+    touching = session.kind < 2
+    for step in plan.steps:
+        if not step.guided:
+            continue
+        path = _cut(step, size)
+        columns, rows = cell_of(session, plan, path.x, path.y)
+        planned[rows, columns] = True
+        own = touching & (session.t >= step.start_ms - 200) & (session.t <= step.end_ms + MOST_LAG_MS)
+        t, x, y = session.t[own], session.x[own], session.y[own]
+        if not len(t):
+            unanswered.append(step.id)
+            _count(silent, columns, rows, np.ones(len(rows), bool))
+            continue
+        on, where = _follow(path, t, x, y, size)
+        t, x, y, where = t[on], x[on], y[on], where[on]
+        followed.append(Followed(step, where, x, y))
+        if not len(t):
+            continue
+        ahead = np.diff(where)
+        speed = path.way[-1] / max(step.end_ms - step.start_ms, 1e-9)
+        late = np.diff(t) * speed
+        broken = (ahead > GAP_CELLS * size) & (np.diff(t) > GAP_MS) & (np.abs(late - ahead) <= np.maximum(2 * ON_TIME_CELLS * size, 0.35 * ahead))
+        for n in np.flatnonzero(broken):
+            inside = (path.way > where[n]) & (path.way < where[n + 1])
+            _count(silent, columns, rows, inside)
+            gaps.append((float(t[n]), float(x[n]), float(y[n]), float(ahead[n])))
+        rest = (path.way > where.max()) | (path.way < where.min())
+        _count(perhaps, columns, rows, rest)
+    reported, touched = reported_passes(session, plan)
+    return Passes(reported, touched, silent, perhaps, planned, tuple(gaps), tuple(unanswered), tuple(followed))
+
+
+def _count(silent: NDArray[np.int64], columns: NDArray[np.intp], rows: NDArray[np.intp], part: NDArray[np.bool_]) -> None:
+    """One silent pass for every cell that a part of a path crosses for the most."""
+    own = np.zeros_like(silent, float)
+    np.add.at(own, (rows[part], columns[part]), 1.0)
+    # a cell that the path crosses several times is looked at where this part crosses it
+    near = np.flatnonzero(part)
+    around = np.zeros(len(part), bool)
+    if len(near):
+        around[max(0, near[0] - CELL_POINTS):near[-1] + CELL_POINTS + 1] = True
+    whole = np.zeros_like(own)
+    np.add.at(whole, (rows[around], columns[around]), 1.0)
+    silent += (own > 0) & (own >= MOST_OF_CELL * np.maximum(whole, 1))
