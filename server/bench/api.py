@@ -108,7 +108,7 @@ class ReadingsOut(Schema):
 
 
 class EdidOut(Schema):
-    """As last read from the panel, and what differs from the record."""
+    """As last read, and what differs: the panel's from the record, a replacement's from the panel before it."""
 
     decoded: Edid
     differences: list[str]
@@ -131,6 +131,7 @@ class JobOut(JobFields):
     comparison: Comparison | None
     true_causes: list[str]
     edid: EdidOut | None
+    replacement_edid: EdidOut | None
     readings: ReadingsOut | None
     witness: Witness | None
 
@@ -189,7 +190,7 @@ def job_out(job_id: int) -> dict[str, Any]:
     witness = bear_witness(results["inspect"], results["external"]) if {"inspect", "external"} <= set(results) else None
     told = diagnose_job(job, answers, results.get("inspect"), witness)
     answered = sum(not a.withdrawn for a in answers)
-    plain = ("version", "station", "skipped", "hand_over_note", "closed_at", "created_at", "true_causes", "edid", "readings")
+    plain = ("version", "station", "skipped", "hand_over_note", "closed_at", "created_at", "true_causes", "edid", "replacement_edid", "readings")
     fields = {name: getattr(job, name) for name in (*JobFields.model_fields, *plain)}
     return {
         **fields, "id": job.pk, "created_by": job.created_by.username, "can_simulate": settings.DEMO,
@@ -259,10 +260,20 @@ def withdraw_evidence(request: HttpRequest, job_id: int, evidence_id: int, reaso
 
 @router.post("/jobs/{job_id}/edid", response=JobOut, operation_id="fileEdid")
 def file_edid(request: HttpRequest, job_id: int, file: File[UploadedFile]) -> dict[str, Any]:
+    edid_actions.file_edid(request.user, job_id, _edid_data(file))
+    return job_out(job_id)
+
+
+@router.post("/jobs/{job_id}/edid/replacement", response=JobOut, operation_id="fileReplacementEdid")
+def file_replacement_edid(request: HttpRequest, job_id: int, file: File[UploadedFile]) -> dict[str, Any]:
+    edid_actions.file_replacement_edid(request.user, job_id, _edid_data(file))
+    return job_out(job_id)
+
+
+def _edid_data(file: UploadedFile) -> bytes:
     if (file.size or 0) > MOST_EDID_BYTES:
         raise BadInput("The file is far too large for an EDID. Save the EDID alone, as a binary file or as hex text.", "no_edid")
-    edid_actions.file_edid(request.user, job_id, file.read())
-    return job_out(job_id)
+    return bytes(file.read())
 
 
 @router.post("/jobs/{job_id}/readings", response=JobOut, operation_id="fileReadings")

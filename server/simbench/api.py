@@ -15,7 +15,7 @@ from lens.meter import read_readings
 from server.accounts.policy import require
 from server.inspections.actions import add_photo
 from server.inspections.models import Run
-from server.jobs.edid_actions import file_edid
+from server.jobs.edid_actions import file_edid, file_replacement_edid
 from server.jobs.meter_actions import file_readings, nominal_of
 from server.jobs.models import Job
 from server.simbench.device import captured_frame, edid_bytes, meter_file
@@ -37,6 +37,16 @@ def simulate_edid(request: HttpRequest, job_id: int) -> tuple[int, None]:
     if not settings.DEMO:
         raise BadInput("The simulated bench is there in the demo only: start with ./clear-lens demo.", "no_demo")
     file_edid(request.user, job_id, edid_bytes(get_object_or_404(Job, pk=job_id)))
+    return 204, None
+
+
+@router.post("/jobs/{job_id}/simulate/edid/replacement", response={204: None}, operation_id="simulateReplacementEdid")
+def simulate_replacement_edid(request: HttpRequest, job_id: int) -> tuple[int, None]:
+    """The EDID of the simulated panel that is to be fitted."""
+    require(request.user, "job.change")
+    if not settings.DEMO:
+        raise BadInput("The simulated bench is there in the demo only: start with ./clear-lens demo.", "no_demo")
+    file_replacement_edid(request.user, job_id, edid_bytes(get_object_or_404(Job, pk=job_id), "replacement_edid"))
     return 204, None
 
 

@@ -60,9 +60,9 @@ def _camera(panel: Panel, rng: np.random.Generator) -> Camera:
     return random_camera(rng, short_px if upright else long_px, long_px if upright else short_px)
 
 
-def edid_bytes(job: Job) -> bytes:
+def edid_bytes(job: Job, which: str = "edid") -> bytes:
     """What the job's simulated panel says of itself; the job may say otherwise, by fields, and with ``flipped_byte`` be damaged."""
-    panel, told = to_panel(job), dict((job.simulated or {}).get("edid", {}))
+    panel, told = to_panel(job), dict((job.simulated or {}).get(which, {}))
     flipped = told.pop("flipped_byte", None)
     scale = MM_PER_INCH * (panel.diagonal_in or USUAL_DIAGONAL_IN) / math.hypot(panel.width, panel.height)
     blank = (160, 30)

@@ -43,6 +43,24 @@ class FiledEdid(TestCase):
         self.bench.ok("POST", f"/jobs/{self.job['id']}/hand-over")
         self.assertEqual(self.send(edid_of(FITTING))[0], 422)
 
+    def test_a_replacement_is_held_to_the_panel_before_it(self) -> None:
+        path = f"/api/jobs/{self.job['id']}/edid/replacement"
+
+        def send(data: bytes) -> dict[str, Any]:
+            answer = self.bench.client.post(path, {"file": SimpleUploadedFile("edid.bin", data)})
+            self.assertEqual(answer.status_code, 200)
+            told: dict[str, Any] = answer.json()
+            return told
+
+        self.assertEqual(len(send(edid_of(EdidPanel()))["replacement_edid"]["differences"]), 2)  # held to the record: size and resolution
+        self.send(edid_of(FITTING))
+        self.assertEqual(send(edid_of(FITTING))["replacement_edid"]["differences"], [])
+        told = send(edid_of(FITTING.model_copy(update={"size_mm": (180, 112)})))
+        self.assertEqual(told["replacement_edid"]["differences"], ["Size: 7.4 and 8.3 in."])
+        self.assertEqual([e["outcome"] for e in told["evidence"] if not e["withdrawn"]], ["right"])  # of the panel's own EDID alone
+        answer = self.bench.client.post(path, {"file": SimpleUploadedFile("edid.bin", b"photo")})
+        self.assertEqual(answer.status_code, 422)
+
     def test_a_stranger_files_nothing(self) -> None:
         self.bench = Bench(person("stranger", role=None))
         self.assertEqual(self.send(edid_of(FITTING))[0], 403)

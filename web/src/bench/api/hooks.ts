@@ -88,7 +88,7 @@ export async function sendPhoto(runId: number, file: File, key: string, pattern 
 }
 
 /** Send a file to a job, an EDID or a meter's readings; gives the job as it stands then. */
-export async function sendToJob(jobId: number, what: "edid" | "readings", file: File): Promise<Job> {
+export async function sendToJob(jobId: number, what: "edid" | "edid/replacement" | "readings", file: File): Promise<Job> {
   const form = new FormData();
   form.append("file", file, file.name);
   const answer = await fetch(`/api/jobs/${jobId}/${what}`, { method: "POST", body: form, headers: { "X-CSRFToken": cookie("csrftoken") } });

@@ -177,6 +177,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/edid/replacement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** File Replacement Edid */
+        post: operations["fileReplacementEdid"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/readings": {
         parameters: {
             query?: never;
@@ -697,6 +714,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/simulate/edid/replacement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Simulate Replacement Edid
+         * @description The EDID of the simulated panel that is to be fitted.
+         */
+        post: operations["simulateReplacementEdid"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/simulate/meter": {
         parameters: {
             query?: never;
@@ -1158,7 +1195,7 @@ export interface components {
         };
         /**
          * EdidOut
-         * @description As last read from the panel, and what differs from the record.
+         * @description As last read, and what differs: the panel's from the record, a replacement's from the panel before it.
          */
         EdidOut: {
             decoded: components["schemas"]["Edid"];
@@ -1495,6 +1532,7 @@ export interface components {
             /** True Causes */
             true_causes: string[];
             edid: components["schemas"]["EdidOut"] | null;
+            replacement_edid: components["schemas"]["EdidOut"] | null;
             readings: components["schemas"]["ReadingsOut"] | null;
             witness: components["schemas"]["Witness"] | null;
         };
@@ -2906,6 +2944,38 @@ export interface operations {
             };
         };
     };
+    fileReplacementEdid: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
     fileReadings: {
         parameters: {
             query?: never;
@@ -3646,6 +3716,26 @@ export interface operations {
         };
     };
     simulateEdid: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    simulateReplacementEdid: {
         parameters: {
             query?: never;
             header?: never;

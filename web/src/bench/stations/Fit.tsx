@@ -4,6 +4,7 @@ import { useState } from "react";
 import { StateMark } from "../../theme/StateMark";
 import { client, got, type FitState, type Job } from "../api/client";
 import { useJobChange } from "../api/hooks";
+import { ReplacementEdid } from "../isolate/EdidCard";
 import { ErrorNote, Waiting } from "../parts/notes";
 import { PhotoBench } from "../parts/PhotoBench";
 
@@ -56,6 +57,7 @@ export function Fit({ job }: { job: Job }) {
       {state.data.gates.map((entry) => (
         <GateCard key={entry.gate.id} entry={entry} job={job} next={entry.gate.id === next} onPass={(choice) => { pass.mutate({ gate: entry.gate.id, choice }); }} onBack={() => { back.mutate(entry.gate.id); }} />
       ))}
+      <ReplacementEdid job={job} />
       {!next && <Typography sx={{ mt: 1, fontWeight: 600 }}>All gates are passed. Prove the closed device next.</Typography>}
     </Box>
   );
