@@ -3,6 +3,7 @@
 import contextlib
 
 from django.conf import settings
+from django.contrib.auth.models import User
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
@@ -30,12 +31,18 @@ class Shoot(Schema):
     pattern: str = ""
 
 
+def _bench_user(request: HttpRequest) -> User:
+    """Whoever may change jobs, and in the demo only."""
+    person = require(request.user, "job.change")
+    if not settings.DEMO:
+        raise BadInput("The simulated bench is there in the demo only: start with ./clear-lens demo.", "no_demo")
+    return person
+
+
 @router.post("/jobs/{job_id}/simulate/edid", response={204: None}, operation_id="simulateEdid")
 def simulate_edid(request: HttpRequest, job_id: int) -> tuple[int, None]:
     """The simulated panel's EDID, through the same door as a file."""
-    require(request.user, "job.change")
-    if not settings.DEMO:
-        raise BadInput("The simulated bench is there in the demo only: start with ./clear-lens demo.", "no_demo")
+    _bench_user(request)
     file_edid(request.user, job_id, edid_bytes(get_object_or_404(Job, pk=job_id)))
     return 204, None
 
@@ -43,9 +50,7 @@ def simulate_edid(request: HttpRequest, job_id: int) -> tuple[int, None]:
 @router.post("/jobs/{job_id}/simulate/edid/replacement", response={204: None}, operation_id="simulateReplacementEdid")
 def simulate_replacement_edid(request: HttpRequest, job_id: int) -> tuple[int, None]:
     """The EDID of the simulated panel that is to be fitted."""
-    require(request.user, "job.change")
-    if not settings.DEMO:
-        raise BadInput("The simulated bench is there in the demo only: start with ./clear-lens demo.", "no_demo")
+    _bench_user(request)
     file_replacement_edid(request.user, job_id, edid_bytes(get_object_or_404(Job, pk=job_id), "replacement_edid"))
     return 204, None
 
@@ -53,9 +58,7 @@ def simulate_replacement_edid(request: HttpRequest, job_id: int) -> tuple[int, N
 @router.post("/jobs/{job_id}/simulate/meter", response={204: None}, operation_id="simulateMeter")
 def simulate_meter(request: HttpRequest, job_id: int) -> tuple[int, None]:
     """A reading of the simulated meter, as the file that a real one writes."""
-    require(request.user, "job.change")
-    if not settings.DEMO:
-        raise BadInput("The simulated bench is there in the demo only: start with ./clear-lens demo.", "no_demo")
+    _bench_user(request)
     job = get_object_or_404(Job.objects.select_related("wanted_panel"), pk=job_id)
     file_readings(request.user, job_id, read_readings(meter_file(job, nominal_of(job)[0])))
     return 204, None
@@ -64,9 +67,7 @@ def simulate_meter(request: HttpRequest, job_id: int) -> tuple[int, None]:
 @router.post("/runs/{run_id}/simulate/frame", response={204: None}, operation_id="simulateFrame")
 def simulate_frame(request: HttpRequest, run_id: int) -> tuple[int, None]:
     """What a capture device on the external output would get of the pattern that is shown now, through the door of photos."""
-    person = require(request.user, "job.change")
-    if not settings.DEMO:
-        raise BadInput("The simulated bench is there in the demo only: start with ./clear-lens demo.", "no_demo")
+    person = _bench_user(request)
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     key = f"frame-{run.pattern}-{run.pattern_step}"  # a double click captures once
     add_photo(run, person.username, captured_frame(run), f"{run.pattern}-frame.png", key, FRAME)
@@ -75,9 +76,7 @@ def simulate_frame(request: HttpRequest, run_id: int) -> tuple[int, None]:
 
 @router.post("/runs/{run_id}/simulate", response={202: None}, operation_id="simulatePhotos")
 def simulate(request: HttpRequest, run_id: int, body: Shoot) -> tuple[int, None]:
-    require(request.user, "job.change")
-    if not settings.DEMO:
-        raise BadInput("The simulated bench is there in the demo only: start with ./clear-lens demo.", "no_demo")
+    _bench_user(request)
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     if run.job.closed_at:
         raise BadInput("The job is handed over and closed. A lead can reopen it.", "job_closed")
