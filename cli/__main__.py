@@ -4,6 +4,7 @@ import argparse
 import json
 import sys
 from pathlib import Path
+from typing import BinaryIO
 
 import yaml
 
@@ -26,6 +27,13 @@ BAD_INPUT = 2
 def _read(path: str) -> bytes:
     try:
         return Path(path).read_bytes()
+    except OSError as error:
+        raise BadInput(f"Cannot read '{path}': {error.strerror}.", "no_file") from None
+
+
+def _opened(path: str) -> BinaryIO:
+    try:
+        return open(path, "rb")
     except OSError as error:
         raise BadInput(f"Cannot read '{path}': {error.strerror}.", "no_file") from None
 
@@ -129,7 +137,8 @@ def _edid(options: argparse.Namespace) -> int:
 
 def _touch(options: argparse.Namespace) -> int:
     panel = parse_panel(options.panel, options.diagonal_in)
-    session = read_session(_read(options.session), panel, _read(options.plan) if options.plan else None)
+    with _opened(options.session) as file:
+        session = read_session(file, panel, _read(options.plan) if options.plan else None)
     result = with_suspects(analyse(session), options.device)
     _write(result.model_dump_json(indent=2), options.out)
     return EXIT[result.verdict]

@@ -18,7 +18,10 @@ SERVE_PACKAGES = {
     "libharfbuzz-subset0": lambda: _library("libharfbuzz-subset.so.0"),
     "fonts-dejavu-core": lambda: Path("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf").exists(),
 }
-TEST_PACKAGES = {"chromium": lambda: Path("/usr/bin/chromium").exists(), "edid-decode": lambda: shutil.which("edid-decode") is not None}
+TEST_PACKAGES = {
+    "chromium": lambda: Path("/usr/bin/chromium").exists(), "edid-decode": lambda: shutil.which("edid-decode") is not None,
+    "evemu-tools": lambda: shutil.which("evemu-play") is not None, "python3-evemu": lambda: Path("/usr/lib/python3/dist-packages/evemu").exists(),
+}
 VENV_PACKAGES = {"python3-venv": lambda: _has_ensurepip()}
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Collection
 
 from lens.diagnosis.evidence import EvidenceItem
+from lens.meter import against_nominal
 from lens.records import Finding, Inspection
 
 UNSURE = 0.5  # the confidence of an artifact that only says that too much differs
@@ -14,8 +15,12 @@ OUTCOME_OF = {
 }
 
 
-def evidence_from_inspection(inspection: Inspection) -> tuple[EvidenceItem, ...]:
-    """Whether there is light, every kind of fault that the photos show, and, where they show enough of the panel, that there is no other."""
+def evidence_from_inspection(inspection: Inspection, nominal_cd_m2: float | None = None) -> tuple[EvidenceItem, ...]:
+    """Whether there is light, every kind of fault that the photos show, and, where they show enough of the panel, that there is no other.
+
+    A luminance that surely reaches the nominal one counts too. One that does not is left to a meter: a photo cannot tell a low setting
+    from a weak light.
+    """
     kinds = {finding.kind for finding in inspection.findings if finding.counts}
     told = dict.fromkeys(OUTCOME_OF[f.kind] for f in inspection.findings if f.kind in OUTCOME_OF and f.counts and _sure(f))
     if "crack" in told:  # its lines, spots and dots are the crack's own
@@ -27,6 +32,9 @@ def evidence_from_inspection(inspection: Inspection) -> tuple[EvidenceItem, ...]
     items = [("light", light)] if light else []
     if light == "no":
         items.append(("torch_photo", "alive"))
+    white = inspection.white_light
+    if white is not None and nominal_cd_m2 and against_nominal(white.cd_m2 / white.factor, nominal_cd_m2) == "nominal":
+        items.append(("luminance", "nominal"))
     if inspection.data_bits is not None and inspection.data_bits.outcome != "unclear":
         items.append(("ramp", inspection.data_bits.outcome))
     items += [("photos", outcome) for outcome in told]

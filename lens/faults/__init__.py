@@ -2,6 +2,7 @@
 
 from lens.faults.clusters import PIXEL_KINDS, clusters
 from lens.faults.findings import Found, find_faults
+from lens.faults.lamp import white_light
 from lens.faults.light_field import LightField
 from lens.faults.lines import smallest_line
 from lens.faults.pixels import DETECTION_Z, FALSE_ALARMS_PER_SET, Evidence, Seen, detection_threshold
@@ -13,5 +14,5 @@ from lens.faults.zones import smallest_zone, tint, unevenness
 __all__ = [
     "DETECTION_Z", "FALSE_ALARMS_PER_SET", "PIXEL_KINDS", "Evidence", "Found", "LightField", "Seen", "clusters", "compare_panels", "delta_e00",
     "detection_threshold", "find_faults", "is_reference_pattern", "listed", "measure_uniformity", "smallest_line", "smallest_zone", "tint",
-    "unevenness",
+    "unevenness", "white_light",
 ]

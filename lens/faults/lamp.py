@@ -9,7 +9,7 @@ from lens.faults.picture import usable
 from lens.faults.words import listed
 from lens.panel import Panel
 from lens.photo import PhotoRead, drive_light
-from lens.records import Finding
+from lens.records import Finding, WhiteLight
 
 OUTSIDE_SHARE = 0.45  # dark parts of a panel that lights itself stay under a tenth of its light; lit from outside, over a half
 # L = 78 / (0.65 * 100) * level / (exposure at ISO 100 and f/1): saturation-based speed, ISO 12232 (from memory). Phones keep to it
@@ -31,6 +31,12 @@ def luminance_cd_m2(photos: Sequence[PhotoRead]) -> float | None:
         CD_M2_PER_LEVEL * float(background(photo)[1]) / max(drive_light(photo.pattern.drive)) / photo.exposure_s
         for photo in own if photo.exposure_s and min(photo.pattern.drive) > 0]
     return float(np.median(told)) if told else None
+
+
+def white_light(photos: Sequence[PhotoRead]) -> WhiteLight | None:
+    """The same as a record; None when no photo tells."""
+    light = luminance_cd_m2(photos)
+    return WhiteLight(cd_m2=float(f"{light:.2g}"), factor=CAMERA_FACTOR) if light is not None else None
 
 
 def find_lamp_faults(panel: Panel, photos: Sequence[PhotoRead]) -> list[Finding]:

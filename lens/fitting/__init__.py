@@ -1,5 +1,9 @@
-"""Procedures of fitting a panel: gates, cautions, and what must be proven before the next step."""
+"""Procedures per build, as gates that open in order, and what to do about a new panel whose touch fails."""
 
 from lens.fitting.gates import Build, Gate, builds, check_gate, get_build
+from lens.fitting.touch_choice import DEFAULT_SCHOOL, OfferTerms, SchoolRule, TouchChoice, check_school, schools, touch_choice
 
-__all__ = ["Build", "Gate", "builds", "check_gate", "get_build"]
+__all__ = [
+    "DEFAULT_SCHOOL", "Build", "Gate", "OfferTerms", "SchoolRule", "TouchChoice", "builds", "check_gate", "check_school", "get_build", "schools",
+    "touch_choice",
+]

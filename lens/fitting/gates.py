@@ -70,7 +70,8 @@ def check_gate(build: Build, gate_id: str, passed: Sequence[str], inspections: M
                 f"'{gate.title}' needs its inspection: photograph the new panel with the pattern set before going on.", "gate_inspection")
         if verdict == "fail":
             raise BadInput(
-                f"'{gate.title}' is not passed: the new panel fails its inspection. Return it with this evidence, or put another one in.",
+                f"'{gate.title}' is not passed: the new panel fails its inspection, in picture or touch. Return it with this evidence, or put "
+                "another one in.",
                 "gate_failed")
     if gate.choices and choice not in gate.choices:
         raise BadInput(f"'{gate.title}' asks for a choice: {', '.join(gate.choices.values())}.", "gate_choice")

@@ -9,7 +9,7 @@ import numpy as np
 from lens import CORE_VERSION
 from lens.acceptance import DEFAULT_PROFILE, Measured, Profile, Ruling, decided, get_profile, judge
 from lens.errors import BadInput
-from lens.faults import compare_panels, find_faults, is_reference_pattern, measure_uniformity
+from lens.faults import compare_panels, find_faults, is_reference_pattern, measure_uniformity, white_light
 from lens.inspecting.frames import FRAME, FrameRead, read_frame
 from lens.inspecting.maps import light_map, mura_map, smallest_faults, tint_map, unproven_cells
 from lens.inspecting.next_shots import next_shots
@@ -105,7 +105,7 @@ def inspect_reads(
     return Inspection(
         panel=PanelSize(width=panel.width, height=panel.height),
         photos=tuple(_report(name, read) for name, read in reads), findings=findings, uniformity=uniformity, colour=colour,
-        greys=greys, data_bits=found.data_bits if found else None, reference=compare_panels(used, reference),
+        greys=greys, white_light=white_light(used), data_bits=found.data_bits if found else None, reference=compare_panels(used, reference),
         verdict=judge(panel, measured, profile or get_profile(DEFAULT_PROFILE)), proven=proven, light_map=light_map(panel, field),
         tint_map=tint_map(panel, field), mura_map=mura_map(panel, field), smallest=smallest_faults(panel, found.evidence if found else None, field),
         smallest_proven=_smallest(proven, shown), unproven_cells=unproven_cells(proven_map), next_shots=shots, core_version=CORE_VERSION)

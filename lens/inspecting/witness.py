@@ -71,13 +71,17 @@ def bear_witness(panel: Inspection, external: Inspection) -> Witness:
             same.append(finding)
     carried = [f for f in own if f.kind not in OF_THE_PANEL_ITSELF]
     outcome: Literal["clean", "same_fault", "partly", "not_proven"]
-    if not (_proven(panel) and _proven(external)):
+    proven = _proven(panel) and _proven(external)
+    if not proven and not same:
         outcome, text = "not_proven", "Too little of one of the two screens is proven. Photograph the same patterns of both, whole and sharp."
-    elif same and carried:
+    elif same and carried and proven:
         outcome = "partly"
         text = f"{_count(same)} shown by both and so from before the panel; {_count(carried)} shown by the panel alone."
     elif same:
+        # what both show is seen, however little else is proven
         outcome, text = "same_fault", f"{_count(same)} shown by both at the same place: look before the panel, at graphics, board and software."
+        if carried:
+            text += f" Whether the external screen shows the other {len(carried)} too is not proven."
     else:
         outcome, text = "clean", "Neither screen shows a fault."
         if own:

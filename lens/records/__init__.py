@@ -15,11 +15,23 @@ from lens.records.findings import (
     Uniformity,
     UniformityPoint,
 )
-from lens.records.inspection import Inspection, LightMap, NextShot, PanelMap, PanelSize, PhotoMap, PhotoReport, Problem, Proven, SmallestFault
+from lens.records.inspection import (
+    Inspection,
+    LightMap,
+    NextShot,
+    PanelMap,
+    PanelSize,
+    PhotoMap,
+    PhotoReport,
+    Problem,
+    Proven,
+    SmallestFault,
+    WhiteLight,
+)
 from lens.records.verdict import Criterion, Outcome, Verdict
 
 __all__ = [
     "AgainstReference", "Channel", "ChannelBits", "Colour", "Criterion", "DataBits", "Decision", "Finding", "GreyLevel", "Greys", "Inspection",
     "Kind", "LightMap", "NextShot", "Outcome", "PanelMap", "PanelSize", "PhotoMap", "PhotoReport", "Problem", "Proven", "Record", "SmallestFault",
-    "Uniformity", "UniformityPoint", "Verdict",
+    "Uniformity", "UniformityPoint", "Verdict", "WhiteLight",
 ]

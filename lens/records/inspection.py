@@ -102,6 +102,13 @@ class PhotoReport(Record):
         return self.px_per_px is not None or self.pattern in ("flat", "reference", "frame")
 
 
+class WhiteLight(Record):
+    """White's luminance by the camera's exposure: the true one lies within ``factor`` of it, at the brightness that was set."""
+
+    cd_m2: float
+    factor: float
+
+
 class Inspection(Record):
     """Photos, findings, light field and verdict of one set."""
 
@@ -112,6 +119,7 @@ class Inspection(Record):
     colour: Colour | None
     greys: Greys | None = None
     data_bits: DataBits | None = Field(default=None, description="where the data bits were photographed")
+    white_light: WhiteLight | None = Field(default=None, description="where photos tell their exposure")
     reference: AgainstReference | None = Field(default=None, description="white against a known-good panel's, where one was photographed")
     verdict: Verdict
     proven: Proven

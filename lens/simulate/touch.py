@@ -2,7 +2,7 @@
 
 import json
 from collections.abc import Iterator, Sequence
-from typing import Any, Literal
+from typing import Any, Literal, Protocol
 
 import numpy as np
 
@@ -62,14 +62,19 @@ def touch_fault(name: str, size: tuple[int, int]) -> tuple[tuple[DeadBox, ...], 
     return ((dead[name],) if name in dead else ()), ((ghosts[name],) if name in ghosts else ())
 
 
-def _position(path: np.ndarray, share: float) -> np.ndarray:
+class Layer(Protocol):
+    """A touch layer and its controller."""
+
+    def report(self, x: float, y: float) -> tuple[float, float] | None: ...
+
+
+def _positions(path: np.ndarray, shares: np.ndarray) -> np.ndarray:
     lengths = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(path, axis=0).T))])
-    way = share * lengths[-1]
-    return np.array([np.interp(way, lengths, path[:, n]) for n in (0, 1)])
+    return np.stack([np.interp(shares * lengths[-1], lengths, path[:, n]) for n in (0, 1)], axis=1)
 
 
 def _stroke(
-    step: dict[str, Any], dead: Sequence[DeadBox], person: Person, rate_hz: float, rng: np.random.Generator,
+    step: dict[str, Any], dead: Sequence[DeadBox], person: Person, rate_hz: float, rng: np.random.Generator, layer: Layer | None,
 ) -> Iterator[tuple[float, Literal["down", "move", "up"], float, float]]:
     path = np.array(step["path"], float)
     took = step["end_ms"] - step["start_ms"]
@@ -77,44 +82,63 @@ def _stroke(
     misses: dict[int, bool] = {}
     lifted_until = -1.0
     last = path[0]
-    t = 0.0
-    while t <= took:
+    times = np.arange(0.0, took + 1e-9, 1000 / rate_hz)
+    dot = _positions(path, times / took if took else times)
+    wander, tremble = rng.normal(0, person.wander_px * 0.17, dot.shape), rng.normal(0, person.jitter_px, dot.shape)
+    for n, t in enumerate(times):
         now = step["start_ms"] + person.lag_ms + t
-        drift = 0.985 * drift + rng.normal(0, person.wander_px * 0.17, 2)
-        at = _position(path, t / took if took else 0.0) + drift + rng.normal(0, person.jitter_px, 2)
+        drift = 0.985 * drift + wander[n]
+        at = dot[n] + drift + tremble[n]
         if rng.random() < person.lifts_a_minute / 60 / rate_hz:
             lifted_until = t + float(rng.uniform(60, 200))
         answers = t >= lifted_until
-        for n, box in enumerate(dead):
+        for number, box in enumerate(dead):
             inside = box.left <= at[0] <= box.right and box.top <= at[1] <= box.bottom
             if not inside:
-                misses.pop(n, None)
-            elif misses.setdefault(n, rng.random() < box.share):
+                misses.pop(number, None)
+            elif misses.setdefault(number, rng.random() < box.share):
                 answers = False
+        if answers and layer is not None:
+            felt = layer.report(float(at[0]), float(at[1]))
+            answers = felt is not None
+            at = np.array(felt) if felt is not None else at
         if answers:
             yield now, "move" if down else "down", float(at[0]), float(at[1])
             down, last = True, at
         elif down:
             yield now, "up", float(last[0]), float(last[1])
             down = False
-        t += 1000 / rate_hz
     if down:
         yield step["start_ms"] + person.lag_ms + took, "up", float(last[0]), float(last[1])
 
 
+def _event(t: float, contact: int, kind: str, x: float, y: float) -> dict[str, Any]:
+    return {"t": round(t, 1), "id": contact, "ev": kind, "x": round(x, 1), "y": round(y, 1), "p": None, "w": None, "h": None}
+
+
 def touch_session(
     panel: tuple[int, int], diagonal_in: float | None, plan: dict[str, Any], dead: Sequence[DeadBox] = (), ghosts: Sequence[Ghost] = (),
-    person: Person | None = None, rate_hz: float = 120.0, rng: np.random.Generator | None = None,
+    person: Person | None = None, rate_hz: float = 120.0, rng: np.random.Generator | None = None, layer: Layer | None = None,
 ) -> bytes:
-    """A session as JSON Lines. ``plan`` is the session's, as a dictionary."""
+    """A session as JSON Lines. ``plan`` is the session's, as a dictionary; ``layer`` says what is felt of a finger, else its very place
+    is reported."""
     rng, person = rng or np.random.default_rng(0), person or Person()
     events: list[dict[str, Any]] = []
     finger = 0
+
+    def draw(step: dict[str, Any], base: int) -> None:
+        nonlocal finger
+        for t, kind, x, y in _stroke(step, dead, person, rate_hz, rng, layer):
+            finger += kind == "down"
+            events.append(_event(t, base + finger % 10, kind, x, y))
+
     for step in plan["steps"]:
-        if step["kind"] in ("guided_path", "edge", "hold", "free") and step["id"] not in person.left_out and step["path"]:
-            for t, kind, x, y in _stroke(step, dead, person, rate_hz, rng):
-                finger += kind == "down"
-                events.append({"t": round(t, 1), "id": finger % 10, "ev": kind, "x": round(x, 1), "y": round(y, 1), "p": None, "w": None, "h": None})
+        left_out = step["id"] in person.left_out or not step["path"]
+        if step["kind"] in ("guided_path", "edge", "hold", "free") and not left_out:
+            draw(step, 0)
+        if step["kind"] == "multi_touch" and not left_out:
+            for number, place in enumerate(step["path"][:step.get("fingers") or len(step["path"])], start=1):
+                draw({**step, "path": [place, place], "start_ms": step["start_ms"] + float(rng.uniform(50, 400))}, 10 * number)
         if step["kind"] == "hands_off":
             for ghost in ghosts:
                 if ghost.charger_only and not step.get("charging"):
@@ -122,11 +146,11 @@ def touch_session(
                 for _ in range(int(rng.poisson(ghost.rate_a_minute * (step["end_ms"] - step["start_ms"]) / 60_000))):
                     finger += 1
                     start = float(rng.uniform(step["start_ms"] + 1000, step["end_ms"] - 500))
-                    x, y = float(rng.normal(ghost.x, ghost.spread_x)), float(rng.normal(ghost.y, ghost.spread_y))
+                    spot = rng.normal((ghost.x, ghost.y), (ghost.spread_x, ghost.spread_y))
+                    x, y = (float(value) for value in np.clip(spot, 0, (panel[0] - 1, panel[1] - 1)))
                     for n in range(ghost.events):
                         kind = "down" if n == 0 else "up" if n == ghost.events - 1 else "move"
-                        events.append({"t": round(start + 8 * n, 1), "id": finger % 10, "ev": kind, "x": round(np.clip(x, 0, panel[0] - 1), 1),
-                                       "y": round(np.clip(y, 0, panel[1] - 1), 1), "p": None, "w": None, "h": None})
+                        events.append(_event(start + 8 * n, finger % 10, kind, x, y))
     events.sort(key=lambda event: event["t"])
     size = {"width": panel[0], "height": panel[1], "diagonal_in": diagonal_in}
     head = {"type": "session", "panel": size, "started": "2026-01-05T08:00:00Z", "plan": plan}

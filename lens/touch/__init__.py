@@ -1,7 +1,13 @@
 """Touch: sessions, what was crossed, what did not answer, and touches that nobody made."""
 
 from lens.touch.analyse import Suspect, TouchResult, analyse
-from lens.touch.plan import standard_plan
-from lens.touch.session import Plan, Session, Step, read_session
+from lens.touch.compare import TouchComparison, compare_touch
+from lens.touch.linux_events import Row
+from lens.touch.plan import SOAK_MS, Outline, again_over, free_step, soak_steps, standard_plan
+from lens.touch.session import MOST_EVENTS, Grid, Plan, Recording, Session, Step, check_plan, read_recording, read_session, session_lines
 
-__all__ = ["Plan", "Session", "Step", "Suspect", "TouchResult", "analyse", "read_session", "standard_plan"]
+__all__ = [
+    "MOST_EVENTS", "SOAK_MS", "Grid", "Outline", "Plan", "Recording", "Row", "Session", "Step", "Suspect", "TouchComparison", "TouchResult",
+    "again_over", "analyse", "check_plan", "compare_touch", "free_step", "read_recording", "read_session", "session_lines", "soak_steps",
+    "standard_plan",
+]

@@ -1,5 +1,6 @@
 """A touch session judged: coverage, dead zones, phantoms, motion, verdict."""
 
+from collections.abc import Sequence
 from typing import Literal
 
 import numpy as np
@@ -8,9 +9,10 @@ from scipy.ndimage import uniform_filter1d
 
 from lens.errors import BadInput
 from lens.records.base import Record
+from lens.touch.motion import Fingers, PathFit, fingers_at_once, fit_to_path, lift_offs, longest_gap_ms
 from lens.touch.passes import Passes, cell_px, crossed
 from lens.touch.phantoms import Phantom, find_phantoms
-from lens.touch.session import Plan, Session
+from lens.touch.session import Plan, Session, Step
 from lens.touch.zones import DeadZone, find_zones
 
 NEEDED_COVERAGE = 0.99
@@ -52,6 +54,10 @@ class TouchResult(Record):
     jitter_px_rms: float | None
     linearity_px_max: float | None
     report_rate_hz: float | None
+    longest_gap_ms: float | None
+    lift_offs: int = Field(description="in the middle of guided strokes")
+    fit: PathFit | None = Field(description="the reports against the dot's path")
+    fingers: Fingers | None
     dropouts: tuple[Dropout, ...]
     suspects: tuple[Suspect, ...] = ()
     verdict: Literal["pass", "fail", "not_proven"]
@@ -59,8 +65,8 @@ class TouchResult(Record):
     problems: tuple[str, ...] = ()
 
 
-def analyse(session: Session) -> TouchResult:
-    """Judge a session by its plan.
+def analyse(session: Session, asked: Sequence[Step] = ()) -> TouchResult:
+    """Judge a session by its plan, which holds what was carried out; ``asked`` is all that was to be done.
 
     Raises
     ------
@@ -72,16 +78,23 @@ def analyse(session: Session) -> TouchResult:
         raise BadInput("The session has no plan, so nothing says where the finger was. Give the plan beside it.", "touch_plan")
     passes = crossed(session, plan)
     zones, believed = find_zones(session, plan, passes)
+    there = np.ones_like(believed)
+    for column, row in plan.grid.hidden:
+        there[row, column] = False
     sure = passes.touched | believed
     soak = find_phantoms(session, plan)
-    coverage = float(sure.mean())
-    unproven = tuple((int(column), int(row)) for row, column in np.argwhere(~sure))
+    coverage = float(sure[there].mean())
+    unproven = tuple((int(column), int(row)) for row, column in np.argwhere(~sure & there))
     soaks = [step for step in plan.steps if step.kind == "hands_off"]
+    fit, fingers = fit_to_path(session, plan), fingers_at_once(session, plan)
+    done = {step.id for step in plan.steps}
+    left_out = [step.id for step in asked if step.id not in done and step.kind != "free"]
     reasons = _reasons(zones, soak.phantoms, coverage, len(soaks), soak.minutes, soak.bound_a_minute)
+    reasons += _reasons_of_motion(fit, fingers, left_out)
     verdict: Literal["pass", "fail", "not_proven"] = "pass"
-    if zones or soak.phantoms:
+    if zones or soak.phantoms or (fit is not None and fit.displaced):
         verdict = "fail"
-    elif coverage < NEEDED_COVERAGE or not soaks:
+    elif coverage < NEEDED_COVERAGE or not soaks or left_out or (fingers is not None and fingers.most < fingers.asked):
         verdict = "not_proven"
     size = None
     if session.panel.pitch_mm is not None:
@@ -90,7 +103,8 @@ def analyse(session: Session) -> TouchResult:
         coverage=round(coverage, 4), cells=Cells(columns=plan.grid.columns, rows=plan.grid.rows, size_mm=size), dead_zones=zones,
         unproven_cells=unproven, phantom=soak.phantoms, phantom_bound_a_minute=soak.bound_a_minute, soaked_minutes=round(soak.minutes, 2),
         jitter_px_rms=_jitter(session, plan), linearity_px_max=_linearity(passes, cell_px(session, plan)), report_rate_hz=_rate(session),
-        dropouts=tuple(Dropout(t=round(t, 1), x=round(x, 1), y=round(y, 1), gap_px=round(gap, 1)) for t, x, y, gap in passes.gaps),
+        longest_gap_ms=longest_gap_ms(session), lift_offs=lift_offs(session, plan), fit=fit, fingers=fingers,
+        dropouts=tuple(Dropout(t=round(t, 1), x=round(x, 1), y=round(y, 1), gap_px=round(gap, 1)) for t, x, y, *_, gap, _ in passes.gaps),
         verdict=verdict, reasons=reasons, problems=session.problems)
 
 
@@ -110,6 +124,19 @@ def _reasons(
         out.append("Nobody kept the hands off, so silence is not proven.")
     elif bound is not None:
         out.append(f"Silent for {minutes:.1f} min: fewer than {bound:g} phantom touches a minute at 95 %.")
+    return tuple(out)
+
+
+def _reasons_of_motion(fit: PathFit | None, fingers: Fingers | None, left_out: Sequence[str]) -> tuple[str, ...]:
+    out = []
+    if fit is not None and fit.displaced:
+        out.append(f"Touches are reported away from the finger: {fit.text}.")
+    if fingers is not None and fingers.most < fingers.asked:
+        out.append(f"{fingers.most} of {fingers.asked} fingers were told apart at once, so that many are proven and no more.")
+    if fingers is not None and fingers.jumps:
+        out.append(f"Held fingers jumped {fingers.jumps} times: they are taken for one another.")
+    if left_out:
+        out.append(f"Asked for and not carried out: {', '.join(left_out)}.")
     return tuple(out)
 
 

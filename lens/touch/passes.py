@@ -14,8 +14,8 @@ from lens.touch.session import Numbers, Plan, Session, Step
 PATH_STEP_SHARE, CELL_POINTS = 0.1, 15  # of a cell: how finely a path is cut, and the points of a way through a cell
 ON_PATH_CELLS, ON_TIME_CELLS = 1.2, 1.6  # how far a person may stray from the dot's path, and lag or lead on it
 MOST_LAG_MS, LAGS, LAG_REPORTS = 700.0, 29, 800
-GAP_CELLS, GAP_MS = 0.7, 30.0  # a gap shorter than most of a cell, or of a few reports, says nothing
-MOST_OF_CELL = 0.6  # of a path's way through a cell that must lie in a gap
+GAP_CELLS, GAP_MS, USUAL_GAPS = 0.7, 30.0, 2.5  # a gap shorter than most of a cell, or of a few reports, says nothing
+MOST_OF_CELL, LEAST_POINTS = 0.5, 5  # of a path's way through a cell that must lie in a gap
 REPORT_STEP_SHARE, REPORTED_SHARE = 0.1, 0.35  # of a cell: how finely the way between reports is cut, and what of a way makes a pass
 JOINED_MS, JOINED_CELLS = 120.0, 6.0  # reports further apart are not joined to a way
 
@@ -29,17 +29,30 @@ class Followed(NamedTuple):
     y: Numbers
 
 
+class Gap(NamedTuple):
+    """Reports that stopped at ``t`` ms and ``x``, ``y`` and began again ``px`` further on, and the (rows, columns) of the cells between."""
+
+    t: float
+    x: float
+    y: float
+    to_x: float
+    to_y: float
+    px: float
+    cells: NDArray[np.bool_]
+
+
 class Passes(NamedTuple):
     """(rows, columns) how often each cell was passed with a report, whether it reported at all, how often it was passed silently between
-    two reports, and perhaps: after the last report of a step or before its first. ``gaps`` are (t, x, y, px) of reports that stopped,
-    ``followed`` what of each guided step was on its path."""
+    two reports, perhaps: after the last report of a step or before its first, and how often the plan passes it. ``lines`` are the cells
+    of every straight line of the plan, ``followed`` what of each guided step was on its path."""
 
     reported: NDArray[np.int64]
     touched: NDArray[np.bool_]
     silent: NDArray[np.int64]
     perhaps: NDArray[np.int64]
-    planned: NDArray[np.bool_]
-    gaps: tuple[tuple[float, float, float, float], ...]
+    planned: NDArray[np.int64]
+    lines: tuple[NDArray[np.bool_], ...]
+    gaps: tuple[Gap, ...]
     unanswered: tuple[str, ...]
     followed: tuple[Followed, ...]
 
@@ -132,22 +145,23 @@ def _follow(path: _Path, t: Numbers, x: Numbers, y: Numbers, size: float) -> tup
 def crossed(session: Session, plan: Plan) -> Passes:
     """All passes of a session with a plan."""
     silent = np.zeros((plan.grid.rows, plan.grid.columns), np.int64)
-    perhaps, planned = np.zeros_like(silent), np.zeros_like(silent, bool)
+    perhaps, planned = np.zeros_like(silent), np.zeros_like(silent)
     followed = []
     size = cell_px(session, plan)
-    gaps, unanswered = [], []
+    lines, gaps, unanswered = [], [], []
     touching = session.kind < 2
     for step in plan.steps:
         if not step.guided:
             continue
         path = _cut(step, size)
         columns, rows = cell_of(session, plan, path.x, path.y)
-        planned[rows, columns] = True
+        _add_ways(planned, columns, rows)
+        lines += _straight(step, path, planned.shape, columns, rows, size)
         own = touching & (session.t >= step.start_ms - 200) & (session.t <= step.end_ms + MOST_LAG_MS)
         t, x, y = session.t[own], session.x[own], session.y[own]
         if not len(t):
             unanswered.append(step.id)
-            _count(silent, columns, rows, np.ones(len(rows), bool))
+            silent += _cells(planned.shape, columns, rows, np.ones(len(rows), bool))
             continue
         on, where = _follow(path, t, x, y, size)
         t, x, y, where = t[on], x[on], y[on], where[on]
@@ -157,20 +171,44 @@ def crossed(session: Session, plan: Plan) -> Passes:
         ahead = np.diff(where)
         speed = path.way[-1] / max(step.end_ms - step.start_ms, 1e-9)
         late = np.diff(t) * speed
-        broken = (ahead > GAP_CELLS * size) & (np.diff(t) > GAP_MS) & (np.abs(late - ahead) <= np.maximum(2 * ON_TIME_CELLS * size, 0.35 * ahead))
+        # a layer that reports seldom is not one that stops
+        usual_ms = float(np.median(np.diff(t))) if len(t) > 1 else 0.0
+        stopped = np.diff(t) > max(GAP_MS, USUAL_GAPS * usual_ms)
+        broken = (ahead > GAP_CELLS * size) & stopped & (np.abs(late - ahead) <= np.maximum(2 * ON_TIME_CELLS * size, 0.35 * ahead))
         for n in np.flatnonzero(broken):
             inside = (path.way > where[n]) & (path.way < where[n + 1])
-            _count(silent, columns, rows, inside)
-            gaps.append((float(t[n]), float(x[n]), float(y[n]), float(ahead[n])))
+            between = _cells(planned.shape, columns, rows, inside)
+            gaps.append(Gap(float(t[n]), float(x[n]), float(y[n]), float(x[n + 1]), float(y[n + 1]), float(ahead[n]), between))
+            silent += gaps[-1].cells
         rest = (path.way > where.max()) | (path.way < where.min())
-        _count(perhaps, columns, rows, rest)
+        perhaps += _cells(planned.shape, columns, rows, rest)
+    for column, row in plan.grid.hidden:
+        silent[row, column] = perhaps[row, column] = 0
     reported, touched = reported_passes(session, plan)
-    return Passes(reported, touched, silent, perhaps, planned, tuple(gaps), tuple(unanswered), tuple(followed))
+    return Passes(reported, touched, silent, perhaps, planned, tuple(lines), tuple(gaps), tuple(unanswered), tuple(followed))
 
 
-def _count(silent: NDArray[np.int64], columns: NDArray[np.intp], rows: NDArray[np.intp], part: NDArray[np.bool_]) -> None:
-    """One silent pass for every cell that a part of a path crosses for the most."""
-    own = np.zeros_like(silent, float)
+def _straight(
+    step: Step, path: _Path, shape: tuple[int, ...], columns: NDArray[np.intp], rows: NDArray[np.intp], size: float,
+) -> list[NDArray[np.bool_]]:
+    """(rows, columns) for every straight stretch of a path that is longer than two cells."""
+    ends = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(np.array(step.path, float), axis=0).T))])
+    return [
+        _cells(shape, columns, rows, (path.way >= start) & (path.way <= stop))
+        for start, stop in zip(ends, ends[1:], strict=False) if stop - start > 2 * size]
+
+
+def _add_ways(planned: NDArray[np.int64], columns: NDArray[np.intp], rows: NDArray[np.intp]) -> None:
+    """One for every way of a path through a cell, corners of cells left out."""
+    flat = rows * planned.shape[1] + columns
+    starts = np.flatnonzero(np.concatenate([[True], np.diff(flat) != 0]))
+    lengths = np.diff(np.append(starts, len(flat)))
+    np.add.at(planned.ravel(), flat[starts[lengths >= LEAST_POINTS]], 1)
+
+
+def _cells(shape: tuple[int, ...], columns: NDArray[np.intp], rows: NDArray[np.intp], part: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """(rows, columns) the cells that a part of a path crosses for the most."""
+    own = np.zeros(shape)
     np.add.at(own, (rows[part], columns[part]), 1.0)
     # a cell that the path crosses several times is looked at where this part crosses it
     near = np.flatnonzero(part)
@@ -179,4 +217,5 @@ def _count(silent: NDArray[np.int64], columns: NDArray[np.intp], rows: NDArray[n
         around[max(0, near[0] - CELL_POINTS):near[-1] + CELL_POINTS + 1] = True
     whole = np.zeros_like(own)
     np.add.at(whole, (rows[around], columns[around]), 1.0)
-    silent += (own > 0) & (own >= MOST_OF_CELL * np.maximum(whole, 1))
+    # a corner of a cell that a slanting path cuts says nothing of the cell
+    return np.asarray((own >= LEAST_POINTS) & (own >= MOST_OF_CELL * whole))

@@ -1,8 +1,11 @@
 """Touch sessions as JSON Lines: a first line with panel and plan, then an event a line."""
 
+import io
+import itertools
 import json
-from collections.abc import Sequence
-from typing import Any, Literal, NamedTuple
+import math
+from collections.abc import Iterator, Sequence
+from typing import Any, BinaryIO, Literal, NamedTuple
 
 import msgspec
 import numpy as np
@@ -12,22 +15,29 @@ from pydantic import Field, ValidationError
 from lens.errors import BadInput
 from lens.panel import Panel, make_panel
 from lens.records.base import Record
+from lens.touch.linux_events import Row, kind_of, linux_rows
 
 MOST_BYTES, MOST_EVENTS = 200 * 1024 * 1024, 3_000_000
 EVENTS = ("down", "move", "up", "cancel")
 MOST_INCHES = 120
+MOST_STEPS, MOST_STEP_MS, MOST_WORK = 400, 86_400_000.0, 200_000_000
+PIECE_BYTES, START_BYTES, ROWS_AT_ONCE = 8 * 1024 * 1024, 8192, 50_000
 BEYOND_PX = 50.0  # a finger at the rim is reported a little outside; further out is no touch of this panel
 _HOW = "Send the session as it was recorded: JSON Lines, the first with type 'session'."
 Numbers = NDArray[np.float64]
 
 
 class Grid(Record):
+    """Cells that cover the panel; ``hidden`` ones (column, row) lie where it is cut out and are asked of nobody."""
+
     columns: int = Field(ge=1, le=400)
     rows: int = Field(ge=1, le=400)
+    hidden: tuple[tuple[int, int], ...] = ()
 
 
 class Step(Record):
-    """A step of the plan. While a guided one runs, a dot moves along ``path`` at an even pace and the finger follows it."""
+    """A step of the plan. While a guided one runs, a dot moves along ``path`` at an even pace and the finger follows it; of several
+    fingers ``path`` has the places."""
 
     id: str
     kind: Literal["guided_path", "hands_off", "multi_touch", "edge", "hold", "free"]
@@ -61,12 +71,30 @@ class Session(NamedTuple):
     problems: tuple[str, ...]
 
 
-class _Line(msgspec.Struct):
+class _Line(msgspec.Struct, gc=False):
     t: float | None = None
     id: int | str | None = None
     ev: str | None = None
     x: float | None = None
     y: float | None = None
+    p: float | None = None
+    w: float | None = None
+    h: float | None = None
+
+
+def _plan_of(plan: bytes | None, own: Any = None) -> Plan | None:
+    """The plan that was given, else the session's own."""
+    told: Any = own
+    if plan is not None:
+        try:
+            told = json.loads(plan)
+        except (ValueError, RecursionError):
+            raise BadInput("The plan is no JSON.", "touch_plan") from None
+    try:
+        return Plan.model_validate(told) if told else None
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise BadInput(f"The plan is wrong at {'.'.join(str(part) for part in first['loc'])}: {first['msg']}.", "touch_plan") from None
 
 
 def _head(line: bytes, plan: bytes | None) -> tuple[tuple[int, int] | None, float | None, Plan | None]:
@@ -77,34 +105,96 @@ def _head(line: bytes, plan: bytes | None) -> tuple[tuple[int, int] | None, floa
         raise BadInput(f"The first line is no JSON. {_HOW}", "touch_session") from None
     if not isinstance(head, dict) or head.get("type") != "session":
         raise BadInput(f"The first line is no session. {_HOW}", "touch_session")
-    told: Any = head.get("plan")
-    if plan is not None:
-        try:
-            told = json.loads(plan)
-        except (ValueError, RecursionError):
-            raise BadInput("The plan is no JSON.", "touch_plan") from None
     size = head.get("panel")
     width, height, inches = (size.get(name) if isinstance(size, dict) else None for name in ("width", "height", "diagonal_in"))
     own = (width, height) if isinstance(width, int) and isinstance(height, int) else None
     diagonal = float(inches) if isinstance(inches, (int, float)) and 0 < inches < MOST_INCHES else None
-    try:
-        return own, diagonal, Plan.model_validate(told) if told else None
-    except ValidationError as error:
-        first = error.errors()[0]
-        raise BadInput(f"The plan is wrong at {'.'.join(str(part) for part in first['loc'])}: {first['msg']}.", "touch_plan") from None
+    return own, diagonal, _plan_of(plan, head.get("plan"))
 
 
-def read_session(data: bytes, panel: Panel | None = None, plan: bytes | None = None) -> Session:
-    """Read a session; ``panel`` and ``plan`` stand in for, or are held against, its own.
+def read_session(data: bytes | BinaryIO, panel: Panel | None = None, plan: bytes | None = None) -> Session:
+    """Read a session in JSON Lines, or a recording of the Linux input layer; ``panel`` and ``plan`` stand in for, or are held against,
+    its own. An open file is read piece by piece.
 
     Raises
     ------
     BadInput
         when the file is no session, too large, of another panel, or holds neither events nor a plan.
     """
-    if len(data) > MOST_BYTES:
-        raise BadInput(f"The session has {len(data) / 2**20:.0f} MB; at most 200 MB are read.", "touch_session")
-    first, _, rest = data.lstrip().partition(b"\n")
+    file = io.BytesIO(data) if isinstance(data, bytes) else data
+    start = file.read(START_BYTES)
+    file.seek(0)
+    kind = kind_of(start)
+    raw = _Raw()
+    if kind is not None:
+        if panel is None:
+            raise BadInput("The recording does not say how large the panel is. Give its resolution.", "touch_panel")
+        screen, told = panel, _plan_of(plan)
+        if told is not None:
+            check_plan(panel, told)
+        rows = linux_rows(file, panel, kind)
+        while part := [_Line(*row[:5]) for row in itertools.islice(rows, ROWS_AT_ONCE)]:
+            raw.add(part)
+    else:
+        screen, told = _begin(file, panel, plan)
+        for piece, last in _pieces(file):
+            raw.take(piece, last)
+    session = session_of(screen, told, raw)
+    if not len(session.t) and told is None:
+        raise BadInput("The session holds neither touches nor a plan, so it says nothing. Record it with a plan.", "touch_session")
+    return session._replace(problems=(*session.problems, *(["The file is cut short: its last line is not whole."] if raw.cut else [])))
+
+
+def check_plan(panel: Panel, plan: Plan) -> None:
+    """Raises BadInput for a plan that cannot be of this panel, or that is too long to be worked through."""
+    if len(plan.steps) > MOST_STEPS:
+        raise BadInput(f"The plan has {len(plan.steps)} steps; at most {MOST_STEPS} are read.", "touch_plan")
+    columns, rows = plan.grid.columns, plan.grid.rows
+    if any(not (0 <= column < columns and 0 <= row < rows) for column, row in plan.grid.hidden):
+        raise BadInput("The plan hides cells that are not in its grid.", "touch_plan")
+    if columns * rows * sum(len(step.path) for step in plan.steps) > MOST_WORK:
+        raise BadInput("The plan has too many cells and corners. Give it a coarser grid or shorter paths.", "touch_plan")
+    for step in plan.steps:
+        if not (math.isfinite(step.start_ms) and math.isfinite(step.end_ms) and 0 <= step.end_ms - step.start_ms <= MOST_STEP_MS):
+            raise BadInput(f"The plan's step '{step.id}' has no right times: it must end after it starts, within a day.", "touch_plan")
+        if not all(-BEYOND_PX <= x <= panel.width + BEYOND_PX and -BEYOND_PX <= y <= panel.height + BEYOND_PX for x, y in step.path):
+            raise BadInput(
+                f"The path of step '{step.id}' leaves the panel of {panel.width} x {panel.height}. Give the plan that was drawn.", "touch_plan")
+
+
+class Recording(NamedTuple):
+    """A recording as it is kept: its events (t, id, ev, x, y, p, w, h), and the plan that says what the finger did."""
+
+    rows: Iterator[Row]
+    plan: Plan
+
+
+def read_recording(file: BinaryIO, panel: Panel, plan: bytes | None = None) -> Recording:
+    """Read what ``read_session`` reads, event by event with pressure and size; raises BadInput as it does, and without a plan."""
+    kind = kind_of(file.read(START_BYTES))
+    file.seek(0)
+    told = _plan_of(plan) if kind is not None else _begin(file, panel, plan)[1]
+    if told is None:
+        raise BadInput("The recording has no plan, so nothing says where the finger was. Give the plan beside it.", "touch_plan")
+    check_plan(panel, told)
+    return Recording(linux_rows(file, panel, kind) if kind is not None else _rows(file), told)
+
+
+def _rows(file: BinaryIO) -> Iterator[Row]:
+    raw = _Raw()
+    for piece, last in _pieces(file):
+        for line in raw.decoded(piece, last):
+            if line.t is not None and line.ev in EVENTS:
+                yield (line.t, "" if line.id is None else line.id, line.ev, line.x, line.y, line.p, line.w, line.h)  # type: ignore[misc]
+
+
+def _begin(file: BinaryIO, panel: Panel | None, plan: bytes | None) -> tuple[Panel, Plan | None]:
+    """The panel and the plan by the first line, or those that were given."""
+    first = b""
+    while not first.strip():
+        first = file.readline(MOST_BYTES)
+        if not first:
+            break
     size, diagonal, told = _head(first, plan)
     if panel is None and size is None:
         raise BadInput("The session does not say how large the panel is. Give its resolution.", "touch_panel")
@@ -113,57 +203,96 @@ def read_session(data: bytes, panel: Panel | None = None, plan: bytes | None = N
     screen = panel or make_panel(*(size or (0, 0)))
     if screen.diagonal_in is None and diagonal is not None:
         screen = make_panel(screen.width, screen.height, diagonal)
-    lines, cut = _decoded(rest)
-    session = _arrays(screen, told, lines)
-    if not len(session.t) and told is None:
-        raise BadInput("The session holds neither touches nor a plan, so it says nothing. Record it with a plan.", "touch_session")
-    return session._replace(problems=(*session.problems, *(["The file is cut short: its last line is not whole."] if cut else [])))
+    if told is not None:
+        check_plan(screen, told)
+    return screen, told
 
 
-def _decoded(rest: bytes) -> tuple[Sequence[_Line], bool]:
-    """The events, and whether the last line is cut; a line that is none is said with its number."""
-    decoder = msgspec.json.Decoder(_Line)
-    try:
-        lines = decoder.decode_lines(rest)
-        return lines, False
-    except msgspec.DecodeError:
-        pass
-    out, rows = [], rest.split(b"\n")
-    while rows and not rows[-1].strip():
-        rows.pop()
-    for number, row in enumerate(rows, start=2):
-        if not row.strip():
-            continue
+def _pieces(file: BinaryIO) -> Iterator[tuple[bytes, bool]]:
+    """The rest of a file in pieces of whole lines, and whether it is the last one."""
+    rest, total = b"", 0
+    while True:
+        read = file.read(PIECE_BYTES)
+        total += len(read)
+        if total > MOST_BYTES:
+            raise BadInput(f"The session has more than {MOST_BYTES // 2**20} MB, which is not read. Record a shorter one.", "touch_session")
+        if not read:
+            yield rest, True
+            return
+        whole, newline, rest = (rest + read).rpartition(b"\n")
+        if newline:
+            yield whole, False
+
+
+class _Raw:
+    """Events as they were sent, one array a field and piece, so that no object stays alive for each."""
+
+    def __init__(self) -> None:
+        self.fields: list[list[Any]] = [[], [], [], [], []]
+        self.names: dict[int | str | None, int] = {}
+        self.count, self.number, self.cut = 0, 1, False
+        self.decoder = msgspec.json.Decoder(_Line)
+        self.places = {name: n for n, name in enumerate(EVENTS)}
+
+    def take(self, piece: bytes, last: bool) -> None:
+        """Decode whole lines and keep them."""
+        self.add(self.decoded(piece, last))
+
+    def decoded(self, piece: bytes, last: bool) -> Sequence["_Line"]:
+        """A line that is no event is said with its number; the last one of the file may be cut."""
         try:
-            out.append(decoder.decode(row))
+            lines: Sequence[_Line] = self.decoder.decode_lines(piece)
         except msgspec.DecodeError:
-            if number == len(rows) + 1:
-                return out, True
-            raise BadInput(f"Line {number} of the session is no event: {row[:60].decode('utf-8', 'replace')}", "touch_session") from None
-    return out, False
+            lines = self._one_by_one(piece, last)
+        self.number += piece.count(b"\n") + 1
+        return lines
+
+    def add(self, lines: Sequence["_Line"]) -> None:
+        self.count += len(lines)
+        if self.count > MOST_EVENTS:
+            raise BadInput(f"The session holds more than {MOST_EVENTS} events, which are not read. Record a shorter one.", "touch_session")
+        nan = float("nan")
+        names = self.names
+        for field, values in zip(self.fields, (
+            np.array([nan if line.t is None else line.t for line in lines], float),
+            np.array([nan if line.x is None else line.x for line in lines], float),
+            np.array([nan if line.y is None else line.y for line in lines], float),
+            np.array([self.places.get(line.ev or "", -1) for line in lines], np.int8),
+            np.array([names.setdefault(line.id, len(names)) for line in lines], np.int64),
+        ), strict=True):
+            field.append(values)
+
+    def _one_by_one(self, piece: bytes, last: bool) -> Sequence["_Line"]:
+        out, rows = [], piece.split(b"\n")
+        while rows and not rows[-1].strip():
+            rows.pop()
+        for n, row in enumerate(rows):
+            if not row.strip():
+                continue
+            try:
+                out.append(self.decoder.decode(row))
+            except msgspec.DecodeError:
+                if last and n == len(rows) - 1:
+                    self.cut = True
+                    return out
+                told = row[:60].decode("utf-8", "replace")
+                raise BadInput(f"Line {self.number + n + 1} of the session is no event: {told}", "touch_session") from None
+        return out
 
 
-def _arrays(panel: Panel, plan: Plan | None, lines: Sequence[_Line]) -> Session:
-    if len(lines) > MOST_EVENTS:
-        raise BadInput(f"The session holds {len(lines)} events; at most {MOST_EVENTS} are read.", "touch_session")
-    nan = float("nan")
-    place = {name: n for n, name in enumerate(EVENTS)}
-    t = np.array([nan if line.t is None else line.t for line in lines], float)
-    x = np.array([nan if line.x is None else line.x for line in lines], float)
-    y = np.array([nan if line.y is None else line.y for line in lines], float)
-    kind = np.array([place.get(line.ev or "", -1) for line in lines], np.int8)
-    names = {name: n for n, name in enumerate(dict.fromkeys(line.id for line in lines))}
-    finger = np.array([names[line.id] for line in lines], np.int64)
+def session_of(panel: Panel, plan: Plan | None, raw: _Raw) -> Session:
+    """Sorted, without what is of no use, each coming down a contact of its own."""
+    t, x, y, kind, finger = (np.concatenate(field) for field in raw.fields)
     lifted = kind >= 2
     inside = (x >= -BEYOND_PX) & (x <= panel.width + BEYOND_PX) & (y >= -BEYOND_PX) & (y <= panel.height + BEYOND_PX)
     # where a finger was lifted is not always told, and does not matter
     good = np.isfinite(t) & (kind >= 0) & (inside | lifted)
     problems = []
     if not good.all():
-        problems.append(f"{int((~good).sum())} of {len(lines)} events are of no use: no time, unknown kind, or far outside the panel.")
+        problems.append(f"{int((~good).sum())} of {len(t)} events are of no use: no time, unknown kind, or far outside the panel.")
     order = np.argsort(t[good], kind="stable")
     t, x, y, kind, finger = (values[good][order] for values in (t, x, y, kind, finger))
-    if len(t) > 1 and (np.diff(np.flatnonzero(good)[order]) < 0).any():
+    if len(t) > 1 and (np.diff(order) < 0).any():
         problems.append("Events were out of order and were sorted by their time.")
     if len(t) > 1:
         again = np.concatenate([[False], (np.diff(t) == 0) & (np.diff(finger) == 0) & (np.diff(kind) == 0) & (np.diff(x) == 0) & (np.diff(y) == 0)])
@@ -173,7 +302,18 @@ def _arrays(panel: Panel, plan: Plan | None, lines: Sequence[_Line]) -> Session:
     # a finger's number is used again: each coming down is a contact of its own, and so is what moves without one
     started = (kind == 0).astype(np.int64)
     contact = np.zeros(len(t), np.int64)
-    for name in range(len(names)):
+    for name in range(len(raw.names)):
         own = finger == name
         contact[own] = np.cumsum(started[own])
     return Session(panel, plan, t, finger * 1_000_000 + contact, kind, x, y, tuple(problems))
+
+
+def session_lines(panel: Panel, plan: Plan | None, started: str, events: Iterator[Sequence[Any]]) -> Iterator[bytes]:
+    """A session as JSON Lines: its first line, then one for each event (t, id, ev, x, y, p, w, h)."""
+    head: dict[str, Any] = {
+        "type": "session", "panel": panel.model_dump(mode="json"), "started": started, "plan": plan.model_dump(mode="json") if plan else None}
+    encode = msgspec.json.Encoder().encode
+    yield encode(head) + b"\n"
+    names = ("t", "id", "ev", "x", "y", "p", "w", "h")
+    for event in events:
+        yield encode(dict(zip(names, event, strict=True))) + b"\n"

@@ -7,11 +7,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lens.records.base import Record
+from lens.touch.bands import dead_bands
 from lens.touch.passes import Passes
 from lens.touch.session import Plan, Session
 
 AGREEING = 2  # silent passes that a zone at the rim needs
-AT_TIMES, MISSED_PASSES, MOSTLY_DEAD = 0.25, 5, 0.75
+AT_TIMES, MISSED_PASSES, MISSED_STROKES, MOSTLY_DEAD, HALF_DEAD = 0.25, 5, 3, 0.75, 0.45
+BLOCK_CELLS, BLOCK_FILLED = 4, 0.85
+FEW_CELLS, TOUCHED_SHARE = 3, 0.5  # so few cells are no zone when more than this share of them gave a report, be it at their border
+NEIGHBOURS = np.ones((3, 3), np.uint8)
 SURE = 0.98
 HALF, THIN_CELLS, SPANS = (0.4, 0.6), 2, 0.9
 ZoneKind = Literal["rectangle", "half", "strip", "row", "column", "corner", "edge", "all"]
@@ -34,27 +38,58 @@ def find_zones(session: Session, plan: Plan, passes: Passes) -> tuple[tuple[Dead
     """The zones, and the cells in them.
 
     A cell is dead when it never answered while the finger surely crossed it; a broad part that misses some passes is dead at times. A
-    zone at the rim needs two silent passes, since a finger may leave the panel there.
+    zone at the rim needs two silent passes, since a finger may leave the panel there. Rows and columns at which every stroke breaks off
+    are dead however thin they are.
     """
     never = (passes.silent + passes.perhaps > 0) & (passes.reported == 0)
-    zones, believed = [], np.zeros_like(never)
-    for own in _parts((passes.silent > 0) | never):
+    bands = dead_bands(session, plan, passes)
+    beside = cv2.dilate(bands.astype(np.uint8), NEIGHBOURS) > 0
+    believed = bands | (never & beside)
+    zones = [_zone(session, plan, part, False, SURE) for part in _parts(believed)]
+    for own in _parts((_agreed(passes) & ~beside) | (never & ~believed)):
         dead = own & never
         if _at_times(own, dead, passes):
-            zones.append(_zone(session, plan, own, True, _confidence(plan, own, passes)))
-            believed |= own
+            whole = _filled(own)
+            zones.append(_zone(session, plan, whole, True, _confidence(plan, own, passes)))
+            believed |= whole
             continue
-        for part in _parts(dead):
-            if not passes.silent[part].any() or (_at_rim(plan, part) and _agreeing(part, passes) < AGREEING and not passes.unanswered):
-                continue
-            zones.append(_zone(session, plan, part, False, _confidence(plan, part, passes)))
-            believed |= part
+        # a cell that a slanting stroke just scraped does not part a zone
+        scraped = own & (passes.silent >= AGREEING) & (passes.silent > passes.reported)
+        for joined in _parts(dead | scraped):
+            part = joined & dead
+            if part.any() and _sure(plan, part, passes):
+                zones.append(_zone(session, plan, part, False, _confidence(plan, part, passes)))
+                believed |= part
     return tuple(sorted(zones, key=lambda zone: -len(zone.cells))), believed
+
+
+def _agreed(passes: Passes) -> NDArray[np.bool_]:
+    """Silent cells that two gaps speak of, this one or its neighbours: a hand that lifts for a moment leaves a gap alone."""
+    speaking = np.zeros(passes.silent.shape, np.int64)
+    for gap in passes.gaps:
+        speaking += np.asarray(cv2.dilate(gap.cells.astype(np.uint8), NEIGHBOURS), np.int64)
+    return np.asarray((passes.silent > 0) & (speaking >= AGREEING))
+
+
+def _filled(part: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """With the cells between its own that happened to answer each time."""
+    padded = np.pad(part.astype(np.uint8), 1)
+    return np.asarray(cv2.morphologyEx(padded, cv2.MORPH_CLOSE, NEIGHBOURS)[1:-1, 1:-1] > 0) | part
 
 
 def _parts(mask: NDArray[np.bool_]) -> list[NDArray[np.bool_]]:
     count, labels = cv2.connectedComponents(mask.astype(np.uint8), connectivity=4)
     return [labels == n for n in range(1, count)]
+
+
+def _sure(plan: Plan, part: NDArray[np.bool_], passes: Passes) -> bool:
+    """Whether the finger was surely there: at the rim it may have left the panel, and where it strayed on one of the ways that the plan
+    has through a cell, the other way alone is too little."""
+    if not passes.silent[part].any() or (part.sum() <= FEW_CELLS and passes.touched[part].mean() > TOUCHED_SHARE):
+        return False
+    agreeing = _agreeing(part, passes)
+    strayed = agreeing < float(np.median(passes.planned[part]))
+    return agreeing >= AGREEING or bool(passes.unanswered) or not (_at_rim(plan, part) or strayed)
 
 
 def _agreeing(part: NDArray[np.bool_], passes: Passes) -> float:
@@ -67,11 +102,35 @@ def _at_rim(plan: Plan, part: NDArray[np.bool_]) -> bool:
 
 
 def _at_times(own: NDArray[np.bool_], dead: NDArray[np.bool_], passes: Passes) -> bool:
-    """A part that is broad, missed several passes and gave others: short lifts of a hand make thin ones."""
+    """A part that is broad, missed several passes of several strokes and gave others."""
     rows, columns = np.nonzero(own)
+    strokes = sum(bool((gap.cells & own).any()) for gap in passes.gaps)
     share = float(passes.silent[own].sum() / max((passes.silent + passes.reported)[own].sum(), 1))
     broad = np.ptp(rows) >= 1 and np.ptp(columns) >= 1
-    return bool(broad and dead.sum() < MOSTLY_DEAD * own.sum() and passes.silent[own].sum() >= MISSED_PASSES and share >= AT_TIMES)
+    missed = passes.silent[own].sum() >= MISSED_PASSES and strokes >= MISSED_STROKES
+    return bool(missed and broad and share >= AT_TIMES and not _solid(own, dead, strokes, passes))
+
+
+def _solid(own: NDArray[np.bool_], dead: NDArray[np.bool_], strokes: int, passes: Passes) -> bool:
+    """Whether a part is dead all through: at its border cells are dead in part only, and answer some strokes. One that is all border is
+    solid when nearly every line across it broke off, or about half of its cells never answered."""
+    if _block(own, dead):
+        return True
+    inner = cv2.erode(np.pad(own.astype(np.uint8), 1, mode="edge"), NEIGHBOURS)[1:-1, 1:-1] > 0
+    if inner.any():
+        return bool(dead[inner].mean() >= MOSTLY_DEAD)
+    across = sum(bool((line & own).any()) for line in passes.lines)
+    return bool(strokes >= MOSTLY_DEAD * across or dead.sum() >= HALF_DEAD * own.sum())
+
+
+def _block(own: NDArray[np.bool_], dead: NDArray[np.bool_]) -> bool:
+    """Whether the cells that never answered fill a box, and all the others of the part border on it."""
+    if dead.sum() < BLOCK_CELLS:
+        return False
+    rows, columns = np.nonzero(dead)
+    filled = dead.sum() / ((np.ptp(rows) + 1) * (np.ptp(columns) + 1))
+    near = cv2.dilate(dead.astype(np.uint8), NEIGHBOURS) > 0
+    return bool(filled >= BLOCK_FILLED and near[own].all())
 
 
 def _confidence(plan: Plan, part: NDArray[np.bool_], passes: Passes) -> float:

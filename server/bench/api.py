@@ -16,8 +16,9 @@ from lens.errors import BadInput
 from lens.inspecting import Comparison, Witness, bear_witness
 from lens.meter import Reading, read_readings, typed_reading
 from lens.records import Inspection
+from lens.touch import TouchComparison, TouchResult
 from server.accounts.policy import require
-from server.bench.progress import comparison, stations
+from server.bench.progress import comparison, stations, touch_comparison
 from server.inspections.actions import judge_job
 from server.inspections.api import RunOut, run_out
 from server.inspections.core_adapter import result_of
@@ -25,6 +26,9 @@ from server.jobs import actions, edid_actions, meter_actions
 from server.jobs.core_adapter import diagnose_job
 from server.jobs.models import Evidence, Job
 from server.jobs.stations import StationId, StationState
+from server.touch.api import RecheckOut, TouchOut, recheck_out, touch_out
+from server.touch.core_adapter import counting, verdict_of
+from server.touch.core_adapter import result_of as touch_result
 
 router = Router(tags=["jobs"])
 MOST_EDID_BYTES, MOST_READING_BYTES = 256 * 1024, 1024 * 1024
@@ -76,6 +80,7 @@ class JobLine(Schema):
     changed_at: datetime
     closed_at: datetime | None
     verdicts: dict[str, str]
+    touch_verdicts: dict[str, str]
 
 
 class Conditions(Schema):
@@ -128,6 +133,9 @@ class JobOut(JobFields):
     evidence: list[EvidenceOut]
     diagnosis: Diagnosis
     runs: list[RunOut]
+    touches: list[TouchOut]
+    touch_comparison: TouchComparison | None
+    rechecks: list[RecheckOut]
     comparison: Comparison | None
     true_causes: list[str]
     edid: EdidOut | None
@@ -175,6 +183,12 @@ def _results(job: Job) -> dict[str, Inspection]:
     return {stage: result for stage, result in found.items() if result is not None}
 
 
+def touch_results(job: Job) -> dict[str, TouchResult]:
+    """Of each stage what its last session says that counts."""
+    found = {run.stage: touch_result(counting(run)) for run in job.runs.all()}
+    return {stage: result for stage, result in found.items() if result is not None}
+
+
 def _evidence(item: Evidence) -> dict[str, Any]:
     return {
         "id": item.pk, "check": item.check_id, "outcome": item.outcome, "source": item.source, "by": item.by.username, "at": item.at,
@@ -185,17 +199,19 @@ def _evidence(item: Evidence) -> dict[str, Any]:
 def job_out(job_id: int) -> dict[str, Any]:
     """Everything that the job's screen shows, in a constant number of queries."""
     wanted = Job.objects.select_related("wanted_panel", "chosen_offer__panel", "created_by")
-    job = get_object_or_404(wanted.prefetch_related("runs__photos", "evidence__by", "gates"), pk=job_id)
-    answers, results = list(job.evidence.all()), _results(job)
+    job = get_object_or_404(wanted.prefetch_related("runs__photos", "runs__touches__made_by", "rechecks__job", "evidence__by", "gates"), pk=job_id)
+    answers, results, touched = list(job.evidence.all()), _results(job), touch_results(job)
     witness = bear_witness(results["inspect"], results["external"]) if {"inspect", "external"} <= set(results) else None
-    told = diagnose_job(job, answers, results.get("inspect"), witness)
-    answered = sum(not a.withdrawn for a in answers)
+    told = diagnose_job(job, answers, results.get("inspect"), witness, touched.get("inspect"))
+    answered = sum(not a.withdrawn for a in answers) + ("inspect" in results) + ("inspect" in touched)
     plain = ("version", "station", "skipped", "hand_over_note", "closed_at", "created_at", "true_causes", "edid", "replacement_edid", "readings")
     fields = {name: getattr(job, name) for name in (*JobFields.model_fields, *plain)}
     return {
         **fields, "id": job.pk, "created_by": job.created_by.username, "can_simulate": settings.DEMO,
-        "stations": stations(job, answered, told, results), "evidence": [_evidence(a) for a in answers], "diagnosis": told,
+        "stations": stations(job, answered, told, results, touched), "evidence": [_evidence(a) for a in answers], "diagnosis": told,
         "runs": [run_out(run) for run in job.runs.all()], "comparison": comparison(results), "witness": witness,
+        "touches": [touch_out(session, run) for run in job.runs.all() for session in run.touches.all()],
+        "touch_comparison": touch_comparison(job, touched), "rechecks": [recheck_out(one) for one in job.rechecks.all()],
     }
 
 
@@ -203,10 +219,11 @@ def job_out(job_id: int) -> dict[str, Any]:
 def list_jobs(request: HttpRequest) -> list[dict[str, Any]]:
     require(request.user, "job.view")
     lines = []
-    for job in Job.objects.prefetch_related("runs")[:500]:
+    for job in Job.objects.prefetch_related("runs__touches")[:500]:
         verdicts = {run.stage: run.result["verdict"]["result"] for run in job.runs.all() if run.result}
         names = ("title", "owner", "device_type", "station", "panel_width", "panel_height", "complaint", "changed_at", "closed_at")
-        lines.append({"id": job.pk, "verdicts": verdicts, **{name: getattr(job, name) for name in names}})
+        touched = {run.stage: verdict for run in job.runs.all() if (verdict := verdict_of(run)) is not None}
+        lines.append({"id": job.pk, "verdicts": verdicts, "touch_verdicts": touched, **{name: getattr(job, name) for name in names}})
     return lines
 
 

@@ -7,6 +7,7 @@ from ninja.security import django_auth
 
 from server.accounts.api import router as accounts_router
 from server.bench.api import router as bench_router
+from server.bench.choice_api import router as choice_router
 from server.bench.profiles_api import router as profiles_router
 from server.bench.rates_api import router as rates_router
 from server.bench.vocabulary_api import router as vocabulary_router
@@ -16,12 +17,13 @@ from server.inspections.api import router as inspections_router
 from server.parts.api import router as parts_router
 from server.reports.api import router as reports_router
 from server.simbench.api import router as simbench_router
+from server.touch.api import router as touch_router
 
 api = NinjaAPI(title="Clear Lens", version="1", auth=django_auth, docs_url=None, openapi_url=None)
 install_handlers(api)
 for router in (
     accounts_router, bench_router, profiles_router, inspections_router, parts_router, fitting_router, reports_router, simbench_router,
-    rates_router, vocabulary_router,
+    rates_router, vocabulary_router, touch_router, choice_router,
 ):
     api.add_router("", router)
 

@@ -43,7 +43,7 @@ INSTALLED_APPS = [
     "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.staticfiles",
     "procrastinate.contrib.django",
     "server.common", "server.accounts", "server.profiles", "server.jobs", "server.inspections", "server.parts", "server.fitting", "server.reports",
-    "server.bench", "server.simbench",
+    "server.touch", "server.bench", "server.simbench",
 ]
 MIDDLEWARE = [
     "server.common.middleware.SecurityHeaders", "whitenoise.middleware.WhiteNoiseMiddleware",

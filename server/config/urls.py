@@ -6,6 +6,7 @@ from server.common.pages import bench_page
 from server.config.api import api
 from server.inspections import public
 from server.inspections.live import job_events, run_events
+from server.touch import public as touch
 
 urlpatterns = [
     path("api/jobs/<int:job_id>/events", job_events),
@@ -14,6 +15,8 @@ urlpatterns = [
     path("g/<str:code>/state", public.glass_state),
     path("g/<str:code>/report", public.glass_report),
     path("g/<str:code>/step", public.step),
+    path("g/<str:code>/touch", touch.touch_state),
+    path("g/<str:code>/touch/<int:session_id>", touch.touch_part),
     path("g/<str:code>/events", run_events),
     path("g/<str:code>/<str:pattern_id>.png", public.glass_pattern),
     path("s/<str:code>", public.snap_page),

@@ -10,12 +10,17 @@ from server.inspections.core_adapter import result_of
 from server.jobs.actions import Person, lock_open_job
 from server.jobs.models import Job
 from server.jobs.record import write
+from server.touch.core_adapter import verdict_of
 
 
 def verdicts(job: Job) -> dict[str, str]:
-    """Verdict by stage of the inspections that have one."""
+    """Verdict by stage of the inspections that have one; a touch that fails fails its stage, whatever the picture."""
     results = {run.stage: result_of(run) for run in job.runs.all()}
-    return {stage: result.verdict.result for stage, result in results.items() if result is not None}
+    found: dict[str, str] = {stage: result.verdict.result for stage, result in results.items() if result is not None}
+    for run in job.runs.all():
+        if verdict_of(run) == "fail":
+            found[run.stage] = "fail"
+    return found
 
 
 @transaction.atomic

@@ -22,20 +22,31 @@ from server.common.notify import notify, notify_of
 from server.inspections import core_adapter, storage, tasks
 from server.inspections.models import Access, Judgement, Photo, Run
 from server.jobs.actions import Person, lock_open_job
+from server.jobs.models import Job
 from server.jobs.record import write
 
 STAGES = {
     "received": "At intake", "inspect": "As received", "external": "External output", "dry_fit": "Dry fit", "closed": "Closed",
+    "recheck": "Re-test",
 }
 UNMEASURED = ("received",)  # photos of the device as it came in: kept as evidence, no pattern is looked for
 MAX_PHOTOS = 60
+
+
+def lock_stage(job_id: int, stage: str) -> Job:
+    """The job, when a stage of it may still grow: a re-test that was asked for is done after the device was handed over, too."""
+    if stage == "recheck":
+        job = Job.objects.select_for_update().filter(pk=job_id, rechecks__settled_at=None, rechecks__isnull=False).first()
+        if job is not None:
+            return job
+    return lock_open_job(job_id)
 
 
 @transaction.atomic
 def open_run(user: Person, job_id: int, stage: str) -> Run:
     """The run of a stage, made when it is new."""
     person = require(user, "job.change")
-    job = lock_open_job(job_id)
+    job = lock_stage(job_id, stage)
     if stage not in STAGES:
         raise BadInput(f"There is no stage '{stage}': choose {', '.join(STAGES)}.", "unknown_stage")
     run, new = Run.objects.get_or_create(job=job, stage=stage)
@@ -124,7 +135,7 @@ def make_access(user: Person, run_id: int, kind: str) -> Access:
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     if kind not in ("glass", "snap"):
         raise BadInput("A code opens either 'glass' or 'snap'.", "unknown_kind")
-    lock_open_job(run.job_id)
+    lock_stage(run.job_id, run.stage)
     expires = timezone.now() + timedelta(hours=settings.CODE_LIFETIME_HOURS)
     return Access.objects.create(run=run, kind=kind, expires_at=expires, made_by=person)
 

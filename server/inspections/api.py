@@ -19,7 +19,7 @@ from server.inspections.models import Photo, Run
 
 router = Router(tags=["inspections"])
 THUMBNAIL_PX, VIEW_PX = 320, 2000
-RunStage = Literal["received", "inspect", "external", "dry_fit", "closed"]
+RunStage = Literal["received", "inspect", "external", "dry_fit", "closed", "recheck"]
 
 
 class Glass(Schema):

@@ -11,11 +11,14 @@ from lens.diagnosis import (
     base_rates,
     diagnose,
     evidence_from_inspection,
+    evidence_from_touch,
     load_model,
 )
 from lens.inspecting import Witness
 from lens.panel import Panel, make_panel
 from lens.records import Inspection
+from lens.touch import TouchResult
+from server.jobs.meter_actions import nominal_of
 from server.jobs.models import Evidence, Job, RateReset
 
 
@@ -26,12 +29,17 @@ def to_panel(job: Job) -> Panel:
 OUTSIDE = {"clean": "clean", "same_fault": "same_fault", "partly": "same_fault"}
 
 
-def evidence_items(answers: list[Evidence], inspection: Inspection | None, witness: Witness | None) -> list[EvidenceItem]:
-    """Answers that stand, what the photos measured, and what an external screen says of it."""
+def evidence_items(
+    job: Job, answers: list[Evidence], inspection: Inspection | None, witness: Witness | None, touch: TouchResult | None,
+) -> list[EvidenceItem]:
+    """Answers that stand, what the photos measured, what an external screen says of it, and what the touch layer answered."""
     items = [EvidenceItem.model_validate({"check": a.check_id, "outcome": a.outcome, "source": a.source}) for a in answers if not a.withdrawn]
     if witness is not None and witness.outcome in OUTSIDE:
         items.append(EvidenceItem(check="external_output", outcome=OUTSIDE[witness.outcome], source="measured"))
-    return [*items, *(evidence_from_inspection(inspection) if inspection else ())]
+    known = {item.check for item in items if item.source == "measured"}
+    # a meter is better than a photo's exposure
+    photos = evidence_from_inspection(inspection, None if "luminance" in known else nominal_of(job)[0]) if inspection else ()
+    return [*items, *photos, *(evidence_from_touch(touch) if touch else ())]
 
 
 def counted_causes(device: str) -> dict[str, int]:
@@ -46,8 +54,10 @@ def rates_of(device: Device) -> tuple[BaseRate, ...]:
     return base_rates(load_model(), device, counted_causes(device))
 
 
-def diagnose_job(job: Job, answers: list[Evidence], inspection: Inspection | None, witness: Witness | None) -> Diagnosis:
+def diagnose_job(
+    job: Job, answers: list[Evidence], inspection: Inspection | None, witness: Witness | None, touch: TouchResult | None,
+) -> Diagnosis:
     """Ranked causes by the shop's own base rates."""
     rates = rates_of(next(device for device in DEVICES if device == job.device_type))
     learned = {rate.cause: rate.now for rate in rates} if any(rate.counted for rate in rates) else None
-    return diagnose(job.device_type, evidence_items(answers, inspection, witness), learned=learned)
+    return diagnose(job.device_type, evidence_items(job, answers, inspection, witness, touch), learned=learned)

@@ -1,15 +1,17 @@
-"""Finding and changing acceptance profiles."""
+"""Finding and changing acceptance profiles and house rules."""
 
 from django.contrib.auth.models import AbstractBaseUser, AnonymousUser
 from django.db import transaction
 
 from lens.acceptance import Profile, built_in_profiles, get_profile, read_profile
 from lens.errors import BadInput
+from lens.fitting import DEFAULT_SCHOOL
 from server.accounts.policy import require
 from server.common.errors import Conflict
-from server.profiles.models import OwnProfile
+from server.profiles.models import HouseRule, OwnProfile
 
 Person = AbstractBaseUser | AnonymousUser
+DEFAULTS: dict[str, str] = {"touch_controller": DEFAULT_SCHOOL}
 
 
 def find_profile(profile_id: str) -> Profile:
@@ -46,3 +48,14 @@ def retire_profile(user: Person, profile_id: str) -> None:
     """Offer a profile no longer; jobs that have it keep it."""
     person = require(user, "profile.change")
     OwnProfile.objects.filter(slug=profile_id).update(retired=True, changed_by=person)
+
+
+def house_rule(name: str) -> str:
+    """The shop's school, or the one that holds until a lead has chosen."""
+    return HouseRule.objects.filter(name=name).values_list("value", flat=True).first() or DEFAULTS[name]
+
+
+def set_house_rule(user: Person, name: str, value: str) -> None:
+    """Choose the shop's school; leads only. The caller has checked the value."""
+    person = require(user, "profile.change")
+    HouseRule.objects.update_or_create(name=name, defaults={"value": value, "changed_by": person})

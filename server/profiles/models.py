@@ -16,3 +16,12 @@ class OwnProfile(models.Model):
 
     class Meta:
         ordering = ("slug",)
+
+
+class HouseRule(models.Model):
+    """What the shop does where good practitioners differ: a question's name and the school that was chosen."""
+
+    name = models.CharField(max_length=40, unique=True)
+    value = models.CharField(max_length=40)
+    changed_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    changed_at = models.DateTimeField(auto_now=True)

@@ -6,7 +6,7 @@ from django.shortcuts import get_object_or_404
 
 from lens import CORE_VERSION
 from lens.reporting import chain
-from server.bench.api import job_out
+from server.bench.api import job_out, touch_results
 from server.inspections.core_adapter import result_of
 from server.jobs.models import Job
 from server.jobs.record import entry_content
@@ -20,7 +20,7 @@ CAUTIONS = (
 
 def job_of(job_id: int) -> Job:
     wanted = Job.objects.select_related("wanted_panel", "chosen_offer__panel", "created_by")
-    return get_object_or_404(wanted.prefetch_related("runs__photos", "entries", "gates__by"), pk=job_id)
+    return get_object_or_404(wanted.prefetch_related("runs__photos", "runs__touches", "entries", "gates__by"), pk=job_id)
 
 
 def report_json(job_id: int) -> dict[str, Any]:
@@ -39,7 +39,8 @@ def report_json(job_id: int) -> dict[str, Any]:
             "number": job.pk, "title": job.title, "owner": job.owner, "complaint": job.complaint, "device_type": job.device_type,
             "panel": {"width": job.panel_width, "height": job.panel_height, "diagonal_in": job.diagonal_in}, "profile": job.profile,
         },
-        "inspections": inspections, "diagnosis": told.model_dump(mode="json"),
+        "inspections": inspections, "touch": {stage: result.model_dump(mode="json") for stage, result in touch_results(job).items()},
+        "diagnosis": told.model_dump(mode="json"),
         "comparison": change.model_dump(mode="json") if change else None, "core_version": CORE_VERSION,
     }
     last = {"at": job.changed_at.isoformat(), "who": "report", "kind": "report", "text": "Results as they stood.", "data": facts}
@@ -56,7 +57,11 @@ def unproven(out: dict[str, Any]) -> list[str]:
         run = stages.get(stage)
         if run is None or not run["result"]:
             lines.append(f"No photo of {words} was measured.")
-    lines.append("Touch was not measured.")
+    touched = {session["stage"] for session in out["touches"] if session["result"] and session["status"] != "withdrawn"}
+    if not touched:
+        lines.append("Touch was not measured.")
+    elif "closed" not in touched and "recheck" not in touched:
+        lines.append("Touch was not measured on the closed device.")
     for station in out["skipped"]:
         lines.append(f"The station '{station.replace('_', ' ')}' was skipped.")
     return lines

@@ -4,6 +4,7 @@ from html import escape
 
 from lens.records import Inspection
 from lens.records.findings import NOT_OF_THE_PANEL
+from lens.touch import TouchResult
 
 WIDTH = 400
 # Marks differ by shape: the same list stands on the bench in web/src/pane/marks.ts.
@@ -48,4 +49,24 @@ def pane_svg(title: str, inspection: Inspection | None, width: int, height: int)
             parts.append(_mark(f.kind, (f.x + 0.5) * scale, (f.y + 0.5) * scale, f.w * scale, f.h * scale))
     else:
         parts.append(f'<text x="{WIDTH / 2}" y="{tall / 2:.0f}" text-anchor="middle" font-size="14" fill="#555">not photographed</text>')
+    return "".join([*parts, "</svg>"])
+
+
+def touch_svg(title: str, result: TouchResult, width: int, height: int) -> str:
+    """A figure of one touch session: dead cells filled, such as answer at times striped, unproven ones grey, phantoms as rings."""
+    scale = WIDTH / width
+    tall = height * scale
+    cell_w, cell_h = WIDTH / result.cells.columns, tall / result.cells.rows
+    parts = [f'<svg viewBox="-2 -2 {WIDTH + 4} {tall + 4:.1f}" role="img"><title>{escape(title)}</title>',
+             f'<rect width="{WIDTH}" height="{tall:.1f}" fill="#f2f2f2" stroke="#333"/>']
+
+    def cell(column: int, row: int, fill: str) -> str:
+        return (f'<rect x="{column * cell_w:.1f}" y="{row * cell_h:.1f}" width="{cell_w:.1f}" height="{cell_h:.1f}" {fill}/>')
+
+    parts += [cell(column, row, 'fill="#bbb"') for column, row in result.unproven_cells]
+    for zone in result.dead_zones:
+        fill = 'fill="#111" fill-opacity="0.3" stroke="#111" stroke-dasharray="2 2"' if zone.intermittent else 'fill="#111"'
+        parts += [cell(column, row, fill) for column, row in zone.cells]
+    for one in result.phantom:
+        parts.append(f'<circle cx="{(one.x + 0.5) * scale:.1f}" cy="{(one.y + 0.5) * scale:.1f}" r="7" fill="none" stroke="#111" stroke-width="2"/>')
     return "".join([*parts, "</svg>"])

@@ -6,14 +6,14 @@ from typing import Any
 
 from lens.fitting import get_build
 from lens.records import Finding, Inspection
-from server.bench.api import job_out
+from server.bench.api import job_out, touch_results
 from server.inspections import storage
 from server.inspections.actions import STAGES
 from server.inspections.core_adapter import result_of
 from server.jobs.models import Job
 from server.profiles.actions import find_profile
 from server.reports.content import CAUTIONS, job_of, unproven
-from server.reports.pane import pane_svg
+from server.reports.pane import pane_svg, touch_svg
 
 WORDS = {"pass": "Pass", "fail": "Fail", "not_proven": "Not proven"}
 STYLE = """
@@ -81,6 +81,17 @@ def _criteria(stage: str, result: Inspection) -> str:
         f"<p class=small>{escape(result.smallest_proven)}</p>{tones}{table}")
 
 
+def _touch(job: Job) -> str:
+    """Each stage whose touch was recorded: the panel with what does not answer, and the reasons."""
+    parts = []
+    for stage, result in touch_results(job).items():
+        title = f"{STAGES[stage]}: {WORDS[result.verdict]}"
+        reasons = "".join(f"<li>{escape(line)}</li>" for line in result.reasons)
+        parts.append(f"<figure>{touch_svg(title, result, job.panel_width, job.panel_height)}<figcaption>{escape(title)}<ul>{reasons}</ul>"
+                     "</figcaption></figure>")
+    return f'<h2>Touch</h2><div class="panes">{"".join(parts)}</div>' if parts else ""
+
+
 def report_html(job_id: int) -> str:
     """The report as HTML for the PDF maker: everything inline, nothing fetched."""
     job, out = job_of(job_id), job_out(job_id)
@@ -88,6 +99,7 @@ def report_html(job_id: int) -> str:
     results = {stage: result for stage, result in found.items() if result is not None}
     final = results.get("closed") or results.get("inspect")
     change: Any = out["comparison"]
+    touch_change: Any = out["touch_comparison"]
     profile = find_profile(job.profile)
     gates = {gate.gate: gate for gate in job.gates.all()}
     fitted = "".join(
@@ -107,6 +119,7 @@ def report_html(job_id: int) -> str:
         _received(job),
         "<h2>Before and after</h2>", _figures(job, results),
         f"<p>{escape(change.text)}</p>" if change else "",
+        _touch(job), f"<p>{escape(touch_change.text)}</p>" if touch_change else "",
         "<h2>Not proven, and not looked at</h2><ul>", *[f"<li>{escape(line)}</li>" for line in unproven(out)], "</ul>",
         "<h2>Cautions</h2><ul>", *[f"<li>{escape(line)}</li>" for line in CAUTIONS], "</ul>",
         *[_criteria(stage, results[stage]) for stage in ("closed", "dry_fit", "inspect", "external") if stage in results],

@@ -20,7 +20,9 @@ from server.jobs.edid_actions import file_edid, file_replacement_edid
 from server.jobs.meter_actions import file_readings, nominal_of
 from server.jobs.models import Job
 from server.simbench.device import captured_frame, edid_bytes, meter_file
+from server.simbench.finger import draw
 from server.simbench.tasks import WHO, simulate_photos
+from server.touch.models import TouchSession
 
 router = Router(tags=["simulated bench"])
 
@@ -71,6 +73,15 @@ def simulate_frame(request: HttpRequest, run_id: int) -> tuple[int, None]:
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     key = f"frame-{run.pattern}-{run.pattern_step}"  # a double click captures once
     add_photo(run, person.username, captured_frame(run), f"{run.pattern}-frame.png", key, FRAME)
+    return 204, None
+
+
+@router.post("/touch/{session_id}/simulate", response={204: None}, operation_id="simulateTouch")
+def simulate_touch(request: HttpRequest, session_id: int) -> tuple[int, None]:
+    """The simulated finger draws what an open session asks for and has not been drawn yet, through the door of the glass."""
+    _bench_user(request)
+    session = get_object_or_404(TouchSession.objects.select_related("run__job"), pk=session_id)
+    draw(session)
     return 204, None
 
 

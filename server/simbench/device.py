@@ -13,13 +13,19 @@ from lens.panel import Panel
 from lens.patterns import encode_png, get_pattern, render
 from lens.photo import linear_to_srgb
 from lens.simulate import Camera, DeviceFault, EdidPanel, FaultyPanel, Reflection, edid_of, emit, random_camera, random_faults, shoot, standing_pose
+from lens.simulate.touch import DeadBox, Ghost, touch_fault, touch_session
 from server.inspections.models import Run
 from server.jobs.core_adapter import to_panel
 from server.jobs.models import Job
+from server.touch.models import TouchSession
 
 MIN_CAMERA_PX, MAX_CAMERA_PX = 1500, 4000
 SHORT_EXPOSURE_S = 1 / 250  # what a phone takes of a bright panel; long exposures do not show pulses
 DRIVEN = ("gamma", "dimming", "brightness", "outside_light", "blemishes", "glass_above_px", "picture", "offset_px", "wiring", "inverted", "bit_maps")
+PARTS = {  # whose faults a stage shows
+    "received": ("original",), "inspect": ("original",), "external": ("external",), "dry_fit": ("replacement",),
+    "closed": ("replacement", "closing"), "recheck": ("replacement", "closing", "later"),
+}
 MM_PER_INCH, USUAL_DIAGONAL_IN = 25.4, 14.0
 D65_XYZ = (0.9505, 1.0, 1.089)
 MOVED_SHARE = 0.06  # of the frame's width
@@ -37,11 +43,7 @@ def default_device(job: Job) -> dict[str, Any]:
 def faults_at(job: Job, stage: str) -> tuple[DeviceFault, ...]:
     """The true faults of whatever screen is looked at in a stage."""
     device = job.simulated or default_device(job)
-    parts = {
-        "received": ("original",),
-        "inspect": ("original",), "external": ("external",), "dry_fit": ("replacement",), "closed": ("replacement", "closing"),
-    }[stage]
-    return tuple(DeviceFault.model_validate(fault) for part in parts for fault in device.get(part, []))
+    return tuple(DeviceFault.model_validate(fault) for part in PARTS[stage] for fault in device.get(part, []))
 
 
 def device_at(job: Job, stage: str, panel: Panel | None = None) -> FaultyPanel:
@@ -58,6 +60,21 @@ def _camera(panel: Panel, rng: np.random.Generator) -> Camera:
     short_px = long_px * 3 // 4
     upright = panel.height > panel.width
     return random_camera(rng, short_px if upright else long_px, long_px if upright else short_px)
+
+
+def touch_recording(session: TouchSession) -> bytes:
+    """A session of the simulated finger on whatever touch layer is there in a run's stage, by the session's own plan: JSON Lines."""
+    run, panel = session.run, session.run.panel
+    told = (run.job.simulated or {}).get("touch", {})
+    dead: list[DeadBox] = []
+    ghosts: list[Ghost] = []
+    for part in PARTS[run.stage]:
+        for name in told.get(part, []):
+            boxes, spots = touch_fault(name, (panel.width, panel.height))
+            dead += boxes
+            ghosts += spots
+    rng = np.random.default_rng([run.pk, session.pk])
+    return touch_session((panel.width, panel.height), panel.diagonal_in, session.plan, dead, ghosts, rng=rng)
 
 
 def edid_bytes(job: Job, which: str = "edid") -> bytes:

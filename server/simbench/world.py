@@ -12,6 +12,7 @@ from django.db import transaction
 from lens.matching import PanelSpec
 from lens.patterns import get_set
 from lens.simulate import DeviceFault
+from lens.touch import Outline
 from server.accounts.policy import ensure_roles
 from server.inspections.actions import choose_set, open_run
 from server.jobs.actions import answer_check, create_job, go_to_station
@@ -19,7 +20,9 @@ from server.jobs.models import Job
 from server.parts.actions import choose_offer, name_panel
 from server.parts.models import Offer, PanelModel
 from server.simbench.device import DRIVEN
+from server.simbench.finger import draw
 from server.simbench.tasks import shoot_one
+from server.touch.actions import close_session, start_session
 
 WORLD = Path(__file__).resolve().parents[2] / "demo" / "world.yaml"
 PASSWORD = "lens-demo"
@@ -28,6 +31,7 @@ FIELDS = (
     "lanes", "touch", "finish", "luminance_cd_m2", "refresh_hz",
 )
 WAIT_S = 300
+SOAK_S, FINGERS = 60, 2
 
 
 def read_world() -> dict[str, Any]:
@@ -71,7 +75,7 @@ def make_job(user: User, told: dict[str, Any]) -> Job:
     profile = told.get("profile", "class-II")
     job = create_job(user, {**values, "panel_width": width, "panel_height": height, "diagonal_in": diagonal, "profile": profile, "build": "ears"})
     job.simulated = {part: [_fault(row) for row in rows] for part, rows in told["faults"].items()}
-    job.simulated |= {name: told[name] for name in (*DRIVEN, "reflections", "edid", "replacement_edid", "outside") if name in told}
+    job.simulated |= {name: told[name] for name in (*DRIVEN, "reflections", "edid", "replacement_edid", "outside", "touch") if name in told}
     job.save(update_fields=["simulated"])
     for check, outcome in told.get("answers", {}).items():
         answer_check(user, job.pk, check, outcome, "seen")
@@ -84,6 +88,13 @@ def make_job(user: User, told: dict[str, Any]) -> Job:
         go_to_station(user, job.pk, station, True)
     go_to_station(user, job.pk, told["station"], False)
     return job
+
+
+def draw_touch(user: User, job: Job, stage: str) -> None:
+    """A whole touch session of a stage by the simulated finger."""
+    session = start_session(user, open_run(user, job.pk, stage).pk, SOAK_S, FINGERS, Outline())
+    draw(session)
+    close_session(user, session.pk)
 
 
 def shoot_and_wait(user: User, job: Job, stage: str, set_name: str, again: Sequence[str] = ()) -> None:

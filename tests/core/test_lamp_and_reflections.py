@@ -4,6 +4,7 @@ from unittest import TestCase
 
 import numpy as np
 
+from lens.diagnosis import EvidenceItem, evidence_from_inspection
 from lens.faults.lamp import CD_M2_PER_LEVEL, luminance_cd_m2
 from lens.inspecting import PhotoFile, inspect_files
 from lens.photo import read_photo
@@ -51,6 +52,16 @@ class Lamps(TestCase):
         # L = 0.72 * (78 / 50) * 1.8^2 / (0.65 / 60) = 336 cd/m2
         self.assertAlmostEqual(CD_M2_PER_LEVEL, 78 / 65)
         self.assertAlmostEqual(luminance_cd_m2([read_photo(one(), PANEL)]) or 0, 336, delta=34)
+
+    def test_a_full_luminance_is_evidence_and_a_low_one_is_left_to_a_meter(self) -> None:
+        told = inspect_files(PANEL, [PhotoFile("white.jpg", one())])
+        assert told.white_light is not None
+        # 336 to a factor of 1.5 surely reaches two thirds of 300, and perhaps not of 400
+        for nominal, outcomes in ((300.0, ["nominal"]), (400.0, []), (None, [])):
+            items = evidence_from_inspection(told, nominal)
+            self.assertEqual([item.outcome for item in items if item.check == "luminance"], outcomes)
+        self.assertEqual(EvidenceItem(check="luminance", outcome="nominal", source="measured") in evidence_from_inspection(
+            inspect_files(PANEL, [PhotoFile("white.jpg", one(brightness=0.1))]), 300.0), False)
 
 
 class Reflections(TestCase):

@@ -121,7 +121,7 @@ class Phantoms(TestCase):
                 result = judged(name, seed=seed)
                 self.assertEqual((result.verdict, {one.kind for one in result.phantom}), ("fail", {kind}), name)
         far_apart = (Ghost(x=800, y=2000, rate_a_minute=0.6), Ghost(x=200, y=300, rate_a_minute=0.6))
-        lone = touch_session(SIZE, 6.5, PLAN.model_dump(mode="json"), (), far_apart, rng=np.random.default_rng(2))
+        lone = touch_session(SIZE, 6.5, PLAN.model_dump(mode="json"), (), far_apart, rng=np.random.default_rng(4))
         self.assertEqual({one.kind for one in analyse(read_session(lone, PANEL)).phantom}, {"isolated"})
 
 
@@ -145,8 +145,22 @@ class Files(TestCase):
                            (lines[0].replace(b'"columns": 10', b'"columns": 0'), "plan is wrong at grid.columns")):
             with self.assertRaisesRegex(BadInput, words):
                 read_session(bad, PANEL)
+        told = json.loads(lines[0])
+        for change, words in (
+            ({"path": [[0, 0], [1e12, 0]]}, "leaves the panel"), ({"path": [[0, 0], [float("nan"), 0]]}, "leaves the panel"),
+            ({"end_ms": -5}, "no right times"), ({"end_ms": float("inf")}, "no right times"), ({"path": [[1, 1]] * 2_000_000}, "too many cells")):
+            plan = {**told["plan"], "steps": [{**told["plan"]["steps"][0], **change}]}
+            with self.assertRaisesRegex(BadInput, words):
+                read_session(json.dumps({**told, "plan": plan}).encode() + b"\n", PANEL)
+        plan = {**told["plan"], "grid": {**told["plan"]["grid"], "hidden": [[99, 0]]}}
+        with self.assertRaisesRegex(BadInput, "not in its grid"):
+            read_session(json.dumps({**told, "plan": plan}).encode() + b"\n", PANEL)
         with self.assertRaisesRegex(BadInput, "1080 x 2400, not 1920 x 1080"):
             read_session(data, make_panel(1920, 1080))
+        downs = [json.dumps({**json.loads(line), "ev": "down"}).encode() for line in lines[1:]]
+        self.assertEqual(analyse(read_session(b"\n".join([lines[0], *downs]), PANEL)).phantom, ())
+        back = [json.dumps({**event, "t": -event["t"]}).encode() for event in (json.loads(line) for line in lines[1:200])]
+        self.assertIn("out of order", " ".join(read_session(b"\n".join([lines[0], *back]), PANEL).problems))
         bare = lines[0].replace(lines[0][lines[0].index(b', "plan"'):-1], b"")
         with self.assertRaisesRegex(BadInput, "no plan"):
             analyse(read_session(b"\n".join([bare, *lines[1:]]), PANEL))

@@ -56,3 +56,11 @@ class Outside(TestCase):
         self.assertEqual(bear_witness(seen(PANEL, (shade,), 13), seen(OUTSIDE, (scaled,), 14)).outcome, "clean")
         blind = seen(OUTSIDE, (), 15).model_copy(update={"proven": seen(OUTSIDE, (), 15).proven.model_copy(update={"pixels": 0.2})})
         self.assertEqual(bear_witness(seen(PANEL, (COLUMN,), 16), blind).outcome, "not_proven")
+
+    def test_what_both_show_counts_however_little_else_is_proven(self) -> None:
+        line = DeviceFault(kind="block", x=240.5 * 960 / 800 - 0.5, y=299.5, w=1, h=600, depth=1.0)
+        poor = seen(OUTSIDE, (line,), 4)
+        poor = poor.model_copy(update={"proven": poor.proven.model_copy(update={"pixels": 0.2})})
+        told = bear_witness(seen(PANEL, (COLUMN, DEAD), 3), poor)
+        self.assertEqual((told.outcome, len(told.same)), ("same_fault", 1))
+        self.assertIn("the other 1 too is not proven", told.text)

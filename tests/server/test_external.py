@@ -7,7 +7,7 @@ from lens.panel import Panel, make_panel
 from lens.patterns import get_pattern, render
 from lens.simulate import Camera, DeviceFault, FaultyPanel, emit, photograph, random_pose
 from server.inspections.models import Run
-from tests.server.helpers import InspectionCase, photo, work
+from tests.server.helpers import InspectionCase, fixed, photo, work
 
 COLUMN = (DeviceFault(kind="dark_column", x=320, y=0),)
 
@@ -21,7 +21,7 @@ def shot(panel: Panel, run: Run, pattern: str, faults: tuple[DeviceFault, ...], 
 
 class ExternalScreen(InspectionCase):
     def external(self) -> Run:
-        return Run.objects.get(pk=self.bench.ok("POST", f"/jobs/{self.job['id']}/runs/external")["id"])
+        return fixed(self.bench.ok("POST", f"/jobs/{self.job['id']}/runs/external")["id"])
 
     def test_its_size_is_its_own(self) -> None:
         run = self.external()

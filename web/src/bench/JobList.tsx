@@ -5,11 +5,12 @@ import { ofVerdict, StateMark, VERDICT_WORDS } from "../theme/StateMark";
 import type { JobLine } from "./api/client";
 import { useJobs } from "./api/hooks";
 import { Empty, ErrorNote, Waiting } from "./parts/notes";
+import { DueList } from "./touch/Retests";
 
 const STATION_TITLES: Record<JobLine["station"], string> = {
   intake: "Intake", isolate: "Isolate", inspect: "Inspect", match: "Match", fit: "Fit", prove: "Prove", hand_over: "Hand over",
 };
-const STAGE_TITLES: Record<string, string> = { inspect: "As received", external: "External", dry_fit: "Dry fit", closed: "Closed" };
+const STAGE_TITLES: Record<string, string> = { inspect: "As received", external: "External", dry_fit: "Dry fit", closed: "Closed", recheck: "Re-test" };
 
 function Line({ job }: { job: JobLine }) {
   return (
@@ -23,10 +24,10 @@ function Line({ job }: { job: JobLine }) {
       <Typography variant="body2" color="textSecondary" sx={{ overflow: "hidden", textOverflow: "ellipsis", display: "-webkit-box", WebkitLineClamp: 2, WebkitBoxOrient: "vertical" }}>{job.complaint}</Typography>
       <Box><Chip size="small" variant={job.closed_at ? "outlined" : "filled"} label={job.closed_at ? "Closed" : STATION_TITLES[job.station]} /></Box>
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1.5 }}>
-        {Object.entries(job.verdicts).map(([stage, result]) => (
-          <Box key={stage} sx={{ display: "flex", gap: 0.5, alignItems: "center" }}>
+        {[...Object.entries(job.verdicts).map(([stage, result]) => [STAGE_TITLES[stage] ?? stage, result] as const), ...Object.entries(job.touch_verdicts).map(([stage, result]) => [`${STAGE_TITLES[stage] ?? stage}, touch`, result] as const)].map(([title, result]) => (
+          <Box key={title} sx={{ display: "flex", gap: 0.5, alignItems: "center" }}>
             <StateMark state={ofVerdict(result)} size={16} />
-            <Typography variant="body2">{STAGE_TITLES[stage] ?? stage}: {VERDICT_WORDS[result] ?? result}</Typography>
+            <Typography variant="body2">{title}: {VERDICT_WORDS[result] ?? result}</Typography>
           </Box>
         ))}
       </Box>
@@ -48,6 +49,7 @@ export function JobList() {
         <TextField label="Find" type="search" value={text} onChange={(e) => { setText(e.target.value); }} sx={{ width: { xs: "100%", sm: 280 } }} />
         <Button component={Link} to="/jobs/new" variant="contained">Take in a device</Button>
       </Box>
+      <DueList />
       {shown.map((job) => <Line key={job.id} job={job} />)}
       {shown.length === 0 && (
         <Box sx={{ px: 2 }}><Empty>{jobs.data.length ? "No job has these words. Clear the field to see all." : "No job yet. Take in the first device."}</Empty></Box>

@@ -8,6 +8,7 @@ import { client, got, type OfferedProfile, type Profile } from "./api/client";
 import { useMe, useProfiles, useSingle } from "./api/hooks";
 import { DotRules } from "./parts/DotRules";
 import { Empty, ErrorNote, Waiting } from "./parts/notes";
+import { TouchSchool } from "./parts/TouchSchool";
 
 const CLASSES = ["class-0", "class-I", "class-II", "class-III", "class-IV"];
 const LIMITS: [keyof Profile & ("uniformity_min" | "delta_uv_max" | "gamma_off_max" | "grey_delta_uv_max" | "mura_semu_max" | "bleed_max"), string, string][] = [
@@ -98,7 +99,7 @@ export function Profiles() {
       <Box sx={{ minWidth: 0 }}>
         {id === "new" ? <Editor key="new" start={EMPTY} version={0} own={false} mayWrite={mayWrite} />
           : chosen ? <Editor key={`${chosen.profile.id}.${chosen.version}`} start={chosen.profile} version={chosen.version} own={chosen.version > 0} mayWrite={mayWrite} />
-            : <Empty>Choose a profile: it says what a panel must fulfil, and each job names one at its intake.</Empty>}
+            : <><Empty>Choose a profile: it says what a panel must fulfil, and each job names one at its intake.</Empty><TouchSchool mayWrite={mayWrite} /></>}
       </Box>
     </Box>
   );

@@ -2,6 +2,8 @@
 // Plain script; it works on with what it holds when the link drops, and catches up when it is back.
 
 import { place, type Placement } from "./placement";
+import type { Do } from "./touch/course";
+import { Recorder, type Told } from "./touch/recorder";
 
 interface State {
   panel: { width: number; height: number };
@@ -19,6 +21,7 @@ const note = document.getElementById("note") as HTMLElement;
 const pictures: Record<string, Drawable> = {};
 const NOTE_MS = 6000;
 let state: State | null = null;
+let recorder: Recorder | null = null;
 let painted = -1;
 let placement: Placement | null = null;
 let noteTimer = 0;
@@ -65,7 +68,7 @@ function fullScreen(): boolean {
 }
 
 function paint(): void {
-  if (!state || !placement) return;
+  if (!state || !placement || recorder) return;
   const picture = pictures[state.pattern];
   const context = canvas.getContext("2d", { alpha: false });
   if (!picture || !context) return;
@@ -113,7 +116,8 @@ function measure(width: number, height: number): void {
   const ratio = window.devicePixelRatio || 1;
   const gap = { left: Math.max(0, window.screenX * ratio), top: Math.max(0, (window.screenY + window.outerHeight - window.innerHeight) * ratio) };
   placement = place(state.panel, { width, height }, gap);
-  if (!placement.exact) say(placement.warning, false);
+  if (recorder) recorder.resize();
+  else if (!placement.exact) say(placement.warning, false);
   paint();
 }
 
@@ -156,6 +160,23 @@ function catchUp(): Promise<void> {
       void fresh.patterns.reduce((chain, id) => chain.then(() => load(id)).then(() => undefined, () => undefined), Promise.resolve());
     }
     show();
+    return touchState();
+  });
+}
+
+/** Whether the bench asks for a touch session: then the glass records, else it shows patterns. */
+function touchState(): Promise<void> {
+  return fetch(base + "/touch").then((answer) => answer.json() as Promise<Told | { session: null }>).then((told) => {
+    if (recorder && recorder.session !== told.session) {
+      recorder.stop();
+      recorder = null;
+      delete canvas.dataset.touch;
+      painted = -1;
+      show();
+    }
+    if (told.session === null) return;
+    if (recorder) recorder.update(told);
+    else recorder = new Recorder(told, { base, canvas, say });
   });
 }
 
@@ -163,14 +184,18 @@ function listen(): void {
   const source = new EventSource(base + "/events");
   source.addEventListener("hello", () => { void catchUp().catch(() => undefined); });
   source.onmessage = (event: MessageEvent<string>) => {
-    const told = JSON.parse(event.data) as { what: string; pattern?: string; step?: number };
+    const told = JSON.parse(event.data) as { what: string; pattern?: string; step?: number; number?: number; do?: Do };
     if (told.what === "pattern" && state && told.pattern && told.step !== undefined) {
       if (told.step > state.step) {
         state.pattern = told.pattern;
         state.step = told.step;
-        note.hidden = true;
+        if (!recorder) note.hidden = true;
         show();
       }
+    } else if (told.what === "touch") {
+      void touchState().catch(() => undefined);
+    } else if (told.what === "touch_command") {
+      if (recorder && told.number && told.do) recorder.obey(told.number, told.do);
     } else if (told.what === "run" || told.what === "reload") {
       void catchUp().catch(() => undefined);
     }
@@ -195,6 +220,10 @@ function stayAwake(): void {
 }
 
 document.addEventListener("keydown", (event) => {
+  if (recorder && recorder.key(event.key)) {
+    event.preventDefault();
+    return;
+  }
   const move = ({ " ": 1, ArrowRight: 1, PageDown: 1, ArrowLeft: -1, PageUp: -1 } as Record<string, number>)[event.key];
   if (move) {
     event.preventDefault();

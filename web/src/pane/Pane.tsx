@@ -83,7 +83,7 @@ export function Pane({ panel, findings, unproven = [], selected = null, onSelect
       })}
       {frame && <Frame box={drawnBox(panel, frame)} />}
       {empty && (
-        <text x={DRAWN_WIDTH / 2} y={height / 2} textAnchor="middle" fontSize={Math.min(30, height / 14)} fill="#e6e6e6">{empty}</text>
+        <text x={DRAWN_WIDTH / 2} y={height / 2} textAnchor="middle" fontSize={Math.min(30 * grow, height / 14)} fill="#e6e6e6">{empty}</text>
       )}
     </svg>
   );

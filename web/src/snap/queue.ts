@@ -1,17 +1,12 @@
 // The queue of photos that are not on the server yet. It lives in IndexedDB, so that it survives reload and loss of network.
 
+import { openStore } from "../common/store";
+
 export interface Waiting { key: string; code: string; name: string; blob: Blob; addedAt: number; refused?: string }
 
 const STORE = "waiting";
 
-function open(): Promise<IDBDatabase> {
-  return new Promise((resolve, reject) => {
-    const request = indexedDB.open("hand-camera", 1);
-    request.onupgradeneeded = () => { request.result.createObjectStore(STORE, { keyPath: "key" }); };
-    request.onsuccess = () => { resolve(request.result); };
-    request.onerror = () => { reject(request.error ?? new Error("no storage")); };
-  });
-}
+const open = (): Promise<IDBDatabase> => openStore("hand-camera", STORE);
 
 function work<T>(mode: IDBTransactionMode, what: (store: IDBObjectStore) => IDBRequest<T>): Promise<T> {
   return open().then((database) => new Promise<T>((resolve, reject) => {

@@ -10,7 +10,7 @@ from server.fitting.actions import pass_gate
 from server.inspections.models import Run
 from server.jobs.actions import hand_over
 from server.jobs.models import Job
-from server.simbench.world import load_catalogue, make_job, read_world, shoot_and_wait
+from server.simbench.world import draw_touch, load_catalogue, make_job, read_world, shoot_and_wait
 
 
 class Command(BaseCommand):
@@ -36,6 +36,8 @@ class Command(BaseCommand):
     def _carry_on(self, user: User, job: Job, told: dict[str, Any]) -> None:
         """Photos and gates of one job, up to where the world says it stands."""
         gates = dict(told.get("gates", {}))
+        for stage in told.get("draw", ()):
+            draw_touch(user, job, stage)
         for stage, set_name in told.get("shoot", {}).items():
             if stage == "closed":
                 self._pass(user, job, gates)

@@ -27,6 +27,11 @@ export type Panel = components["schemas"]["PanelOut"];
 export type Profile = components["schemas"]["Profile"];
 export type OfferedProfile = components["schemas"]["ProfileOut"];
 export type DotRule = components["schemas"]["DotRule"];
+export type Touch = components["schemas"]["TouchOut"];
+export type Stroke = components["schemas"]["Stroke"];
+export type ChoiceOut = components["schemas"]["ChoiceOut"];
+export type SchoolOut = components["schemas"]["SchoolOut"];
+export type Recheck = components["schemas"]["RecheckOut"];
 export type Stage = Run["stage"];
 export type StationId = StationState["id"];
 

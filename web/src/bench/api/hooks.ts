@@ -55,6 +55,8 @@ export function onLive(listener: Listener): () => void {
   return () => { listeners.delete(listener); };
 }
 
+const FOLLOW_MS = 1000;
+
 /** Keep one stream a job open; many small changes in a row cause one refetch. */
 export function useLive(id: number): boolean {
   const queries = useQueryClient();
@@ -62,6 +64,7 @@ export function useLive(id: number): boolean {
   useEffect(() => {
     const source = new EventSource(`/api/jobs/${id}/events`);
     let timer = 0;
+    let follow = 0;
     const refetch = (delay: number) => {
       clearTimeout(timer);
       timer = window.setTimeout(() => { void queries.invalidateQueries({ queryKey: ["job", id] }); }, delay);
@@ -71,9 +74,11 @@ export function useLive(id: number): boolean {
     source.onmessage = (message: MessageEvent<string>) => {
       const event = JSON.parse(message.data) as LiveEvent;
       listeners.forEach((listener) => { listener(event); });
-      if (event.what !== "pattern") refetch(120);
+      // a glass that records tells several times a second how far it is: the page follows once a second
+      if (event.what === "touch_now") follow ||= window.setTimeout(() => { follow = 0; void queries.invalidateQueries({ queryKey: ["job", id] }); }, FOLLOW_MS);
+      else if (event.what !== "pattern") refetch(120);
     };
-    return () => { clearTimeout(timer); source.close(); };
+    return () => { clearTimeout(timer); clearTimeout(follow); source.close(); };
   }, [id, queries]);
   return linked;
 }
@@ -94,6 +99,27 @@ export async function sendToJob(jobId: number, what: "edid" | "edid/replacement"
   const answer = await fetch(`/api/jobs/${jobId}/${what}`, { method: "POST", body: form, headers: { "X-CSRFToken": cookie("csrftoken") } });
   if (!answer.ok) throw await problemOf(answer);
   return answer.json() as Promise<Job>;
+}
+
+/** A recording that was made elsewhere, with its plan beside it where it has none inside. */
+export async function sendRecording(runId: number, file: File, plan: File | null): Promise<{ data?: unknown }> {
+  const form = new FormData();
+  form.append("file", file, file.name);
+  if (plan) form.append("plan", await plan.text());
+  const answer = await fetch(`/api/runs/${runId}/touch/file`, { method: "POST", body: form, headers: { "X-CSRFToken": cookie("csrftoken") } });
+  if (!answer.ok) throw await problemOf(answer);
+  return { data: await answer.json() };
+}
+
+/** The run of a stage, opened when it is looked at for the first time. */
+export function useStageRun(job: Job, stage: Stage, locked: boolean) {
+  const queries = useQueryClient();
+  const run = job.runs.find((one) => one.stage === stage);
+  const opening = useMutation({ mutationFn: () => openRun(job.id, stage), onSuccess: () => queries.invalidateQueries({ queryKey: ["job", job.id] }) });
+  const { mutate } = opening;
+  const missing = !run && !locked;
+  useEffect(() => { if (missing) mutate(); }, [missing, mutate]);
+  return { run, opening };
 }
 
 export const openRun = (job: number, stage: Stage) =>

@@ -774,6 +774,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/touch/{session_id}/simulate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Simulate Touch
+         * @description The simulated finger draws what an open session asks for and has not been drawn yet, through the door of the glass.
+         */
+        post: operations["simulateTouch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/simulate": {
         parameters: {
             query?: never;
@@ -845,6 +865,238 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/touch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start */
+        post: operations["startTouch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/touch/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import File
+         * @description JSON Lines, an evemu or a libinput recording; the last two need their plan beside them.
+         */
+        post: operations["importTouch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/touch/{session_id}/command": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Command */
+        post: operations["commandTouch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/touch/{session_id}/more": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** More */
+        post: operations["moreTouch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/touch/{session_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End */
+        post: operations["endTouch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/touch/{session_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Withdraw */
+        patch: operations["withdrawTouch"];
+        trace?: never;
+    };
+    "/api/touch/{session_id}/strokes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Strokes
+         * @description All contacts in the order of time, for the replay.
+         */
+        get: operations["touchStrokes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/touch/{session_id}/session.jsonl": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Session File */
+        get: operations["touchFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/rechecks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask */
+        post: operations["askRecheck"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rechecks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Due
+         * @description Those that are not settled, the earliest first.
+         */
+        get: operations["dueRechecks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rechecks/{recheck_id}/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Settle */
+        post: operations["settleRecheck"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/touch-choice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Choice */
+        get: operations["touchChoice"];
+        put?: never;
+        /** Decide */
+        post: operations["decideTouchChoice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house-rules/touch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get School */
+        get: operations["touchSchool"];
+        /** Set School */
+        put: operations["setTouchSchool"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -906,6 +1158,10 @@ export interface components {
             verdicts: {
                 [key: string]: string;
             };
+            /** Touch Verdicts */
+            touch_verdicts: {
+                [key: string]: string;
+            };
         };
         /**
          * AgainstReference
@@ -945,6 +1201,18 @@ export interface components {
             settings_locked: boolean;
             /** Text */
             text: string;
+        };
+        /** Cells */
+        Cells: {
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
+            /**
+             * Size Mm
+             * @description None where the panel's diagonal is not known
+             */
+            size_mm: number | null;
         };
         /**
          * ChannelBits
@@ -1071,6 +1339,34 @@ export interface components {
             reasons: string[];
         };
         /**
+         * DeadZone
+         * @description A connected dead part: its box in panel px (centre and size) and its cells (column, row).
+         */
+        DeadZone: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** W */
+            w: number;
+            /** H */
+            h: number;
+            /** Cells */
+            cells: [
+                number,
+                number
+            ][];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "rectangle" | "half" | "strip" | "row" | "column" | "corner" | "edge" | "all";
+            /** Intermittent */
+            intermittent: boolean;
+            /** Confidence */
+            confidence: number;
+        };
+        /**
          * Decision
          * @description What a person decided on a finding after looking at it. The measurement stays beside it.
          */
@@ -1123,6 +1419,20 @@ export interface components {
              * @default 0
              */
             expected_cost: number;
+        };
+        /**
+         * Dropout
+         * @description Reports that stopped on the path and began again.
+         */
+        Dropout: {
+            /** T */
+            t: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Gap Px */
+            gap_px: number;
         };
         /** Edid */
         Edid: {
@@ -1316,6 +1626,18 @@ export interface components {
             decision?: components["schemas"]["Decision"] | null;
         };
         /**
+         * Fingers
+         * @description Several fingers at once: how many were asked for, the most that were told apart, and how often a held one jumped to another's place.
+         */
+        Fingers: {
+            /** Asked */
+            asked: number;
+            /** Most */
+            most: number;
+            /** Jumps */
+            jumps: number;
+        };
+        /**
          * Glass
          * @description What the glass last said of itself.
          */
@@ -1402,6 +1724,24 @@ export interface components {
             points: components["schemas"]["GreyLevel"][];
         };
         /**
+         * Grid
+         * @description Cells that cover the panel; ``hidden`` ones (column, row) lie where it is cut out and are asked of nobody.
+         */
+        Grid: {
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
+            /**
+             * Hidden
+             * @default []
+             */
+            hidden: [
+                number,
+                number
+            ][];
+        };
+        /**
          * Inspection
          * @description Photos, findings, light field and verdict of one set.
          */
@@ -1416,6 +1756,8 @@ export interface components {
             greys?: components["schemas"]["Greys"] | null;
             /** @description where the data bits were photographed */
             data_bits?: components["schemas"]["DataBits"] | null;
+            /** @description where photos tell their exposure */
+            white_light?: components["schemas"]["WhiteLight"] | null;
             /** @description white against a known-good panel's, where one was photographed */
             reference?: components["schemas"]["AgainstReference"] | null;
             verdict: components["schemas"]["Verdict"];
@@ -1528,6 +1870,11 @@ export interface components {
             diagnosis: components["schemas"]["Diagnosis"];
             /** Runs */
             runs: components["schemas"]["RunOut"][];
+            /** Touches */
+            touches: components["schemas"]["TouchOut"][];
+            touch_comparison: components["schemas"]["TouchComparison"] | null;
+            /** Rechecks */
+            rechecks: components["schemas"]["RecheckOut"][];
             comparison: components["schemas"]["Comparison"] | null;
             /** True Causes */
             true_causes: string[];
@@ -1620,6 +1967,54 @@ export interface components {
             height: number;
         };
         /**
+         * PathFit
+         * @description The reports as a linear map of the dot: where the axes point, the offset in the panel's middle, the scale, and what is left.
+         *
+         *     ``lag_ms`` is of hand and device together; neither can be told alone.
+         */
+        PathFit: {
+            /**
+             * Axes
+             * @enum {string}
+             */
+            axes: "right" | "swapped" | "mirrored" | "swapped_mirrored";
+            /** Offset Px */
+            offset_px: [
+                number,
+                number
+            ];
+            /** Scale */
+            scale: [
+                number,
+                number
+            ];
+            /** Residual Px */
+            residual_px: number;
+            /** Lag Ms */
+            lag_ms: number;
+            /**
+             * Displaced
+             * @description axes, offset or scale are further off than a hand would be
+             */
+            displaced: boolean;
+            /** Text */
+            text: string;
+        };
+        /** Phantom */
+        Phantom: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Events */
+            events: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "isolated" | "stream" | "fixed_spot" | "edge" | "charger_rows";
+        };
+        /**
          * PhotoMap
          * @description Where each panel pixel lies in the photo: homography (row by row), then radial terms about the photo's centre.
          */
@@ -1705,6 +2100,15 @@ export interface components {
              */
             problems: components["schemas"]["Problem"][];
             map?: components["schemas"]["PhotoMap"] | null;
+        };
+        /** Plan */
+        Plan: {
+            grid: components["schemas"]["Grid"];
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["Step"][];
         };
         /**
          * PlanStep
@@ -1804,6 +2208,26 @@ export interface components {
             /** Nominal On Record */
             nominal_on_record: boolean;
         };
+        /** RecheckOut */
+        RecheckOut: {
+            /** Id */
+            id: number;
+            /** Job Id */
+            job_id: number;
+            /** Title */
+            title: string;
+            /**
+             * Due On
+             * Format: date
+             */
+            due_on: string;
+            /** Reason */
+            reason: string;
+            /** Settled At */
+            settled_at: string | null;
+            /** Settled Because */
+            settled_because: string;
+        };
         /** RunOut */
         RunOut: {
             /** Id */
@@ -1814,7 +2238,7 @@ export interface components {
              * Stage
              * @enum {string}
              */
-            stage: "received" | "inspect" | "external" | "dry_fit" | "closed";
+            stage: "received" | "inspect" | "external" | "dry_fit" | "closed" | "recheck";
             /** Title */
             title: string;
             /** Pattern Set */
@@ -1900,12 +2324,166 @@ export interface components {
             /** Next */
             next: string;
         };
+        /**
+         * Step
+         * @description A step of the plan. While a guided one runs, a dot moves along ``path`` at an even pace and the finger follows it; of several
+         *     fingers ``path`` has the places.
+         */
+        Step: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "guided_path" | "hands_off" | "multi_touch" | "edge" | "hold" | "free";
+            /**
+             * Path
+             * @default []
+             */
+            path: [
+                number,
+                number
+            ][];
+            /** Start Ms */
+            start_ms: number;
+            /** End Ms */
+            end_ms: number;
+            /** Charging */
+            charging?: boolean | null;
+            /** Fingers */
+            fingers?: number | null;
+        };
         /** Stop */
         Stop: {
             /** Advised */
             advised: boolean;
             /** Reason */
             reason: string;
+        };
+        /** Suspect */
+        Suspect: {
+            /** Cause */
+            cause: string;
+            /** P */
+            p: number;
+        };
+        /**
+         * TouchComparison
+         * @description Dead zones that are new, gone or still there, whether phantoms came or went, and both in words.
+         */
+        TouchComparison: {
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "unchanged" | "better" | "worse" | "not_proven";
+            /** New */
+            new: components["schemas"]["DeadZone"][];
+            /** Gone */
+            gone: components["schemas"]["DeadZone"][];
+            /** Same */
+            same: components["schemas"]["DeadZone"][];
+            /** Text */
+            text: string;
+        };
+        /**
+         * TouchOut
+         * @description ``now`` is what the glass last said of itself: the step it is at, and whether it waits, runs or asks.
+         */
+        TouchOut: {
+            /** Id */
+            id: number;
+            /** Run Id */
+            run_id: number;
+            /** Stage */
+            stage: string;
+            /** Source */
+            source: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "open" | "done" | "withdrawn";
+            plan: components["schemas"]["Plan"];
+            /** Done */
+            done: string[];
+            /** Events */
+            events: number;
+            /** Now */
+            now: {
+                [key: string]: unknown;
+            } | null;
+            /** Problem */
+            problem: string;
+            result: components["schemas"]["TouchResult"] | null;
+            /** Made By */
+            made_by: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+        };
+        /**
+         * TouchResult
+         * @description ``coverage`` is the share of the plan's cells that a finger surely crossed.
+         */
+        TouchResult: {
+            /** Coverage */
+            coverage: number;
+            cells: components["schemas"]["Cells"];
+            /** Dead Zones */
+            dead_zones: components["schemas"]["DeadZone"][];
+            /** Unproven Cells */
+            unproven_cells: [
+                number,
+                number
+            ][];
+            /** Phantom */
+            phantom: components["schemas"]["Phantom"][];
+            /**
+             * Phantom Bound A Minute
+             * @description where none came: fewer a minute than this, at 95 %
+             */
+            phantom_bound_a_minute: number | null;
+            /** Soaked Minutes */
+            soaked_minutes: number;
+            /** Jitter Px Rms */
+            jitter_px_rms: number | null;
+            /** Linearity Px Max */
+            linearity_px_max: number | null;
+            /** Report Rate Hz */
+            report_rate_hz: number | null;
+            /** Longest Gap Ms */
+            longest_gap_ms: number | null;
+            /**
+             * Lift Offs
+             * @description in the middle of guided strokes
+             */
+            lift_offs: number;
+            /** @description the reports against the dot's path */
+            fit: components["schemas"]["PathFit"] | null;
+            fingers: components["schemas"]["Fingers"] | null;
+            /** Dropouts */
+            dropouts: components["schemas"]["Dropout"][];
+            /**
+             * Suspects
+             * @default []
+             */
+            suspects: components["schemas"]["Suspect"][];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "fail" | "not_proven";
+            /** Reasons */
+            reasons: string[];
+            /**
+             * Problems
+             * @default []
+             */
+            problems: string[];
         };
         /**
          * Uniformity
@@ -1957,6 +2535,16 @@ export interface components {
             proven_fraction: number;
             /** Criteria */
             criteria: components["schemas"]["Criterion"][];
+        };
+        /**
+         * WhiteLight
+         * @description White's luminance by the camera's exposure: the true one lies within ``factor`` of it, at the brightness that was set.
+         */
+        WhiteLight: {
+            /** Cd M2 */
+            cd_m2: number;
+            /** Factor */
+            factor: number;
         };
         /**
          * Witness
@@ -2630,6 +3218,188 @@ export interface components {
             /** Not Possible */
             not_possible: string;
         };
+        /**
+         * Outline
+         * @description What is cut out of the rectangle: the radius of its rounded corners, and boxes (left, top, width, height) in panel px.
+         */
+        Outline: {
+            /**
+             * Corner Px
+             * @default 0
+             */
+            corner_px: number;
+            /**
+             * Cutouts
+             * @default []
+             */
+            cutouts: [
+                number,
+                number,
+                number,
+                number
+            ][];
+        };
+        /** StartIn */
+        StartIn: {
+            /**
+             * Soak S
+             * @default 60
+             */
+            soak_s: number;
+            /**
+             * Fingers
+             * @default 0
+             */
+            fingers: number;
+            /**
+             * @default {
+             *       "corner_px": 0,
+             *       "cutouts": []
+             *     }
+             */
+            outline: components["schemas"]["Outline"];
+        };
+        /** CommandIn */
+        CommandIn: {
+            /** Do */
+            do: string;
+        };
+        /** MoreIn */
+        MoreIn: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "missing" | "free" | "soak";
+        };
+        /** WithdrawIn */
+        WithdrawIn: {
+            /** Withdrawn */
+            withdrawn: boolean;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /**
+         * Stroke
+         * @description One contact: its points as t ms, x, y, thinned for drawing.
+         */
+        Stroke: {
+            /** Points */
+            points: [
+                number,
+                number,
+                number
+            ][];
+        };
+        /** RecheckIn */
+        RecheckIn: {
+            /**
+             * Due On
+             * Format: date
+             */
+            due_on: string;
+            /** Reason */
+            reason: string;
+        };
+        /** SettleIn */
+        SettleIn: {
+            /**
+             * Because
+             * @default
+             */
+            because: string;
+        };
+        /**
+         * ChoiceOut
+         * @description None where touch did not fail at dry fit or no offer was chosen; ``decided`` are the ways that were taken, the last one last.
+         */
+        ChoiceOut: {
+            choice: components["schemas"]["TouchChoice"] | null;
+            /** Decided */
+            decided: string[];
+        };
+        /**
+         * Option
+         * @description One way out. ``cost`` and ``days`` are expected values, the failure of the way and what follows it included.
+         */
+        Option: {
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "rework" | "return" | "rebuy";
+            /** Title */
+            title: string;
+            /** Cost */
+            cost: number;
+            /** Days */
+            days: number;
+            /**
+             * Mended
+             * @description chance that touch answers after this way alone
+             */
+            mended: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * TouchChoice
+         * @description All ways, the advised one first.
+         */
+        TouchChoice: {
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "always_move" | "when_fails" | "return_panel";
+            /** Options */
+            options: components["schemas"]["Option"][];
+            /** Text */
+            text: string;
+        };
+        /** DecideIn */
+        DecideIn: {
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "rework" | "return" | "rebuy";
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /** SchoolOut */
+        SchoolOut: {
+            /** Chosen */
+            chosen: string;
+            /** Schools */
+            schools: components["schemas"]["SchoolRule"][];
+        };
+        /**
+         * SchoolRule
+         * @description How a shop treats the touch controller, and why.
+         */
+        SchoolRule: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "always_move" | "when_fails" | "return_panel";
+            /** Title */
+            title: string;
+            /** Reason */
+            reason: string;
+        };
+        /** SchoolIn */
+        SchoolIn: {
+            /** School */
+            school: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -3158,7 +3928,7 @@ export interface operations {
             header?: never;
             path: {
                 job_id: number;
-                stage: "received" | "inspect" | "external" | "dry_fit" | "closed";
+                stage: "received" | "inspect" | "external" | "dry_fit" | "closed" | "recheck";
             };
             cookie?: never;
         };
@@ -3795,6 +4565,26 @@ export interface operations {
             };
         };
     };
+    simulateTouch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     simulatePhotos: {
         parameters: {
             query?: never;
@@ -3875,6 +4665,373 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Vocabulary"];
+                };
+            };
+        };
+    };
+    startTouch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TouchOut"];
+                };
+            };
+        };
+    };
+    importTouch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /**
+                     * Plan
+                     * @default
+                     */
+                    plan?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TouchOut"];
+                };
+            };
+        };
+    };
+    commandTouch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    moreTouch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoreIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TouchOut"];
+                };
+            };
+        };
+    };
+    endTouch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TouchOut"];
+                };
+            };
+        };
+    };
+    withdrawTouch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithdrawIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TouchOut"];
+                };
+            };
+        };
+    };
+    touchStrokes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stroke"][];
+                };
+            };
+        };
+    };
+    touchFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    askRecheck: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecheckIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecheckOut"];
+                };
+            };
+        };
+    };
+    dueRechecks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecheckOut"][];
+                };
+            };
+        };
+    };
+    settleRecheck: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recheck_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecheckOut"];
+                };
+            };
+        };
+    };
+    touchChoice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChoiceOut"];
+                };
+            };
+        };
+    };
+    decideTouchChoice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecideIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChoiceOut"];
+                };
+            };
+        };
+    };
+    touchSchool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchoolOut"];
+                };
+            };
+        };
+    };
+    setTouchSchool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchoolIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchoolOut"];
                 };
             };
         };

@@ -3,6 +3,7 @@
 import { Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField, Typography } from "@mui/material";
 import { useState } from "react";
 import type { Evidence, Job, Vocabulary } from "../api/client";
+import { currentTouch } from "../touch/current";
 import { answerWords } from "./steps";
 
 function conditionWords(of: Evidence["conditions"]): string {
@@ -35,6 +36,7 @@ export function Ledger({ job, vocabulary, onWithdraw, onAgain }: { job: Job; voc
   const [asked, setAsked] = useState<Evidence | null>(null);
   const [withdrawn, setWithdrawn] = useState(false);
   const inspection = job.runs.find((run) => run.stage === "inspect")?.result;
+  const touch = currentTouch(job, "inspect")?.result;
   const items = job.evidence.filter((one) => withdrawn || !one.withdrawn);
   const taken = job.evidence.length - job.evidence.filter((one) => !one.withdrawn).length;
   const closed = Boolean(job.closed_at);
@@ -46,6 +48,12 @@ export function Ledger({ job, vocabulary, onWithdraw, onAgain }: { job: Job; voc
           <Box component="li" sx={{ py: 0.75, borderTop: 1, borderColor: "divider" }}>
             <Typography>Photos: {inspection.findings.length === 0 ? "no finding" : `${inspection.findings.length} ${inspection.findings.length > 1 ? "findings" : "finding"}`} as received</Typography>
             <Typography variant="body2" color="textSecondary">measured, {(100 * inspection.verdict.proven_fraction).toFixed(0)} % of the panel proven</Typography>
+          </Box>
+        )}
+        {touch && (
+          <Box component="li" sx={{ py: 0.75, borderTop: 1, borderColor: "divider" }}>
+            <Typography>Touch as received: {touch.reasons.join(" ")}</Typography>
+            <Typography variant="body2" color="textSecondary">measured, {(100 * touch.coverage).toFixed(0)} % of the cells surely crossed</Typography>
           </Box>
         )}
         {items.map((one) => (
@@ -61,7 +69,7 @@ export function Ledger({ job, vocabulary, onWithdraw, onAgain }: { job: Job; voc
           </Box>
         ))}
       </Box>
-      {job.evidence.length === 0 && !inspection && <Typography variant="body2" color="textSecondary">Nothing yet. Answer the card above, or take photos at Inspect.</Typography>}
+      {job.evidence.length === 0 && !inspection && !touch && <Typography variant="body2" color="textSecondary">Nothing yet. Answer the card above, or take photos at Inspect.</Typography>}
       {taken > 0 && <Button size="small" aria-expanded={withdrawn} onClick={() => { setWithdrawn(!withdrawn); }}>{withdrawn ? "Hide what was withdrawn" : `${taken} withdrawn`}</Button>}
       {asked && <WithdrawDialog words={answerWords(vocabulary, asked.check, asked.outcome)} onClose={() => { setAsked(null); }} onWithdraw={(reason) => { onWithdraw(asked.id, reason); setAsked(null); }} />}
     </Box>

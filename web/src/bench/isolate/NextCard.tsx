@@ -12,8 +12,10 @@ import { SKIP_KEY, type Step } from "./steps";
 const EDID = "edid", LUMINANCE = "luminance";
 /** Checks that photos answer; most can be answered by hand too. */
 const PHOTOGRAPHED = ["photos", "ramp", "torch_photo"];
+/** Checks that a touch session answers. */
+const DRAWN = ["touch_draw", "touch_soak", "touch_soak_charger"];
 
-interface Props { job: Job; step: Step; picked: boolean; standing: string | undefined; onAnswer: (outcome: string) => void; onSkip: () => void; onBack: () => void; onPhotos: () => void }
+interface Props { job: Job; step: Step; picked: boolean; standing: string | undefined; onAnswer: (outcome: string) => void; onSkip: () => void; onBack: () => void; onPhotos: () => void; onTouch: () => void }
 
 function useAnswerKeys({ step, job, onAnswer, onSkip, onBack, picked }: Props) {
   useEffect(() => {
@@ -32,7 +34,7 @@ function useAnswerKeys({ step, job, onAnswer, onSkip, onBack, picked }: Props) {
 }
 
 export function NextCard(props: Props) {
-  const { job, step, picked, standing, onAnswer, onSkip, onBack, onPhotos } = props;
+  const { job, step, picked, standing, onAnswer, onSkip, onBack, onPhotos, onTouch } = props;
   useAnswerKeys(props);
   const { stop } = job.diagnosis;
   const closed = Boolean(job.closed_at);
@@ -46,6 +48,7 @@ export function NextCard(props: Props) {
       {step.check === EDID && <EdidChooser job={job} onDone={onBack} />}
       {step.check === LUMINANCE && <MeterEntry job={job} onDone={onBack} />}
       {PHOTOGRAPHED.includes(step.check) && <Button variant="contained" disabled={closed} onClick={onPhotos} sx={{ mb: 1 }}>Photograph it at Inspect</Button>}
+      {DRAWN.includes(step.check) && <Button variant="contained" disabled={closed} onClick={onTouch} sx={{ mb: 1 }}>Record the touch at Inspect</Button>}
       <Box sx={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(150px, 1fr))", gap: 0.75 }}>
         {step.answers.map((one) => (
           <Button key={one.id} disabled={closed} variant={standing === one.id ? "contained" : "outlined"} aria-pressed={standing === one.id} onClick={() => { onAnswer(one.id); }} sx={{ justifyContent: "space-between", textAlign: "left", lineHeight: 1.25 }}>

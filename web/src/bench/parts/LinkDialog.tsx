@@ -20,7 +20,8 @@ export function LinkDialog({ runId, kind, onClose }: { runId: number; kind: "gla
   useEffect(() => { mutate(); }, [mutate]);
   const lacking = me.data && !me.data.tls && me.data.lan;
   return (
-    <Dialog open onClose={onClose} aria-labelledby="link-title">
+    // the next key, often a pedal's, is meant for the work and not for the button that opened this
+    <Dialog open disableRestoreFocus onClose={onClose} aria-labelledby="link-title">
       <DialogTitle id="link-title">{WORDS[kind].title}</DialogTitle>
       <DialogContent>
         <Typography sx={{ mb: 2 }}>{WORDS[kind].how}</Typography>

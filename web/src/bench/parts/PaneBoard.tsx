@@ -1,24 +1,31 @@
 // The pane with its layers, and what was found, beside every station.
 
 import { Box, ToggleButton, ToggleButtonGroup, Typography } from "@mui/material";
-import { useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import { Pane } from "../../pane/Pane";
 import type { Job, NextShot, Run } from "../api/client";
 import { typing } from "../keys";
 import { FindingDetail } from "./FindingDetail";
 import { FindingList, sorted } from "./FindingList";
 import { LayerDrawing, LayerNotes, layersOf, type Layer } from "./layers";
+import { TouchLayer } from "../../pane/TouchLayer";
+import { useReplay } from "../touch/replay";
+import { currentTouch } from "../touch/current";
+import { TouchNotes } from "../touch/TouchNotes";
+import { usePart } from "./StageBench";
 import { NextShots } from "./NextShots";
 import { Key } from "./notes";
 
 /** Beside long work the pane stays where it is, and scrolls by itself when it is longer than the window. */
 const KEPT_IN_VIEW = { position: { md: "sticky" }, top: 0, alignSelf: "start", maxHeight: { md: "100vh" }, overflowY: { md: "auto" } } as const;
 
-const STAGES: [Run["stage"], string][] = [["inspect", "As received"], ["dry_fit", "Dry fit"], ["closed", "Closed"], ["external", "External"]];
+const STAGES: [Run["stage"], string][] = [["inspect", "As received"], ["dry_fit", "Dry fit"], ["closed", "Closed"], ["recheck", "Re-test"], ["external", "External"]];
+/** Offered only when there is something to see. */
+const RARE: readonly string[] = ["external", "recheck"];
 
 /** What the pane is blinked against: the stage before this one that was measured. */
 function otherOf(job: Job, stage: Run["stage"]): Run["stage"] | null {
-  const measured = STAGES.map(([id]) => id).filter((id) => id !== "external" && job.runs.some((run) => run.stage === id && run.result));
+  const measured = STAGES.map(([id]) => id).filter((id) => id !== "external" && (job.runs.some((run) => run.stage === id && run.result) || currentTouch(job, id)?.result));
   if (!measured.includes(stage) || measured.length < 2) return null;
   const at = measured.indexOf(stage);
   return measured[at > 0 ? at - 1 : 1] ?? null;
@@ -57,7 +64,12 @@ function usePaneKeys(order: readonly number[], layers: readonly Layer[], setSele
 
 export function PaneBoard({ job, stage, onStage, below }: { job: Job; stage: Run["stage"]; onStage: (stage: Run["stage"]) => void; below?: React.ReactNode }) {
   const [selected, setSelected] = useState<number | null>(null);
-  const [layer, setLayer] = useState<Layer>("faults");
+  const [part] = usePart();
+  // the layer that was picked, as long as the same part is looked at
+  const [picked, setPicked] = useState<{ part: string; layer: Layer } | null>(null);
+  const layerOf = useCallback((now: typeof picked): Layer => (now?.part === part ? now.layer : part === "touch" ? "touch" : "faults"), [part]);
+  const layer = layerOf(picked);
+  const setLayer = useCallback((to: (now: Layer) => Layer) => { setPicked((now) => ({ part, layer: to(layerOf(now)) })); }, [part, layerOf]);
   const [kind, setKind] = useState(0);
   const [framed, setFramed] = useState<NextShot | null>(null);
   const [held, setHeld] = useState(false);
@@ -72,12 +84,15 @@ export function PaneBoard({ job, stage, onStage, below }: { job: Job; stage: Run
     return new Set(findings.flatMap((f, i) => (added.some((n) => n.x === f.x && n.y === f.y) ? [i] : [])));
   }, [shown, job.comparison, findings]);
   const order = useMemo(() => sorted(findings, run?.result?.verdict), [findings, run]);
-  const offered = useMemo(() => layersOf(result), [result]);
+  const touch = currentTouch(job, shown);
+  const touched = touch?.result ?? null;
+  const replay = useReplay(touch?.id ?? null);
+  const offered = useMemo(() => layersOf(result, Boolean(touched)), [result, touched]);
   const layers = useMemo(() => offered.map(([id]) => id), [offered]);
   const drawn = layers.includes(layer) ? layer : "faults";
   usePaneKeys(order, layers, setSelected, setHeld, setLayer);
   const photographed = run?.photos.some((photo) => !photo.removed);
-  const empty = !photographed ? "Nothing photographed yet" : !result ? "Photos are being read" : undefined;
+  const empty = drawn === "touch" ? undefined : part === "touch" && !result ? "Nothing drawn yet" : !photographed ? "Nothing photographed yet" : !result ? "Photos are being read" : undefined;
   const panel = { width: job.panel_width, height: job.panel_height };
   const chosen = selected === null ? undefined : findings[selected];
   return (
@@ -85,22 +100,25 @@ export function PaneBoard({ job, stage, onStage, below }: { job: Job; stage: Run
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center", mb: 1 }}>
         <ToggleButtonGroup exclusive size="small" value={shown} aria-label="Which inspection the pane shows"
           onChange={(_, value: Run["stage"] | null) => { if (value) { onStage(value); setSelected(null); } }}>
-          {STAGES.filter(([id]) => id !== "external" || job.runs.some((one) => one.stage === id)).map(([id, title]) => <ToggleButton key={id} value={id}>{title}</ToggleButton>)}
+          {STAGES.filter(([id]) => !RARE.includes(id) || job.runs.some((one) => one.stage === id)).map(([id, title]) => <ToggleButton key={id} value={id}>{title}</ToggleButton>)}
         </ToggleButtonGroup>
         {offered.length > 1 && (
-          <ToggleButtonGroup exclusive size="small" value={drawn} aria-label="Layer" onChange={(_, value: Layer | null) => { if (value) setLayer(value); }}>
+          <ToggleButtonGroup exclusive size="small" value={drawn} aria-label="Layer" onChange={(_, value: Layer | null) => { if (value) setLayer(() => value); }}>
             {offered.map(([id, title]) => <ToggleButton key={id} value={id}>{title}</ToggleButton>)}
           </ToggleButtonGroup>
         )}
         <Typography variant="body2" color="textSecondary">{job.panel_width} x {job.panel_height} px{job.diagonal_in ? `, ${job.diagonal_in} in` : ""}</Typography>
         {other && <Typography variant="body2" color="textSecondary">Hold <Key>B</Key>: {STAGES.find(([id]) => id === other)?.[1].toLowerCase()}</Typography>}
       </Box>
-      <Pane panel={panel} findings={findings} unproven={result?.unproven_cells ?? []}
+      <Pane panel={panel} findings={findings} unproven={drawn === "touch" ? [] : result?.unproven_cells ?? []}
         selected={held ? null : selected} onSelect={setSelected} fresh={fresh} empty={empty} frame={frameOf(framed)} maxHeight="min(56vh, 520px)" label={`Pane: ${findings.length} findings`}
-        layer={result && <LayerDrawing layer={drawn} job={job} result={result} kind={kind} />} />
+        layer={drawn === "touch" && touched
+          ? <TouchLayer panel={panel} columns={touched.cells.columns} rows={touched.cells.rows} zones={touched.dead_zones} unproven={touched.unproven_cells} phantoms={touched.phantom} strokes={replay.strokes} until={replay.until} />
+          : result && <LayerDrawing layer={drawn} job={job} result={result} kind={kind} />} />
+      {drawn === "touch" && touch && <TouchNotes touch={touch} replay={replay} />}
       {below}
-      {result && <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>Hatched: not proven. {result.smallest_proven}</Typography>}
-      {result && run && !job.closed_at && <NextShots shots={(result.next_shots ?? []).filter((shot) => shot.from_side || shot.later || result.verdict.result !== "fail")} runId={run.id} framed={framed} onFrame={setFramed} />}
+      {result && drawn !== "touch" && <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>Hatched: not proven. {result.smallest_proven}</Typography>}
+      {result && run && !job.closed_at && drawn !== "touch" && <NextShots shots={(result.next_shots ?? []).filter((shot) => shot.from_side || shot.later || result.verdict.result !== "fail")} runId={run.id} framed={framed} onFrame={setFramed} />}
       {result && <LayerNotes layer={drawn} job={job} result={result} at={chosen} kind={kind} onKind={setKind} />}
       {chosen && run && !held && <FindingDetail key={`${chosen.kind}.${chosen.x}.${chosen.y}`} finding={chosen} run={run} panel={panel} closed={Boolean(job.closed_at)} />}
       <FindingList findings={findings} order={order} fresh={fresh} selected={selected} onSelect={setSelected} />

@@ -4,7 +4,7 @@ import { Alert, Box, Button, Chip, FormControlLabel, Switch, Typography } from "
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { startTransition, useCallback, useEffect, useRef, useState } from "react";
 import { client, got, type Job, type Run, type Stage } from "../api/client";
-import { onLive, openRun, useSingle } from "../api/hooks";
+import { onLive, useSingle, useStageRun } from "../api/hooks";
 import { typing } from "../keys";
 import { LinkDialog } from "./LinkDialog";
 import { Empty, ErrorNote, Key } from "./notes";
@@ -27,17 +27,13 @@ function GlassState({ run }: { run: Run }) {
 /** `inStepWith` is another run whose glass shows every pattern along with this one's. */
 export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage; inStepWith?: number }) {
   const queries = useQueryClient();
-  const run = job.runs.find((one) => one.stage === stage);
   const closed = Boolean(job.closed_at);
+  const { run, opening: begin } = useStageRun(job, stage, closed);
   const [link, setLink] = useState<"glass" | "snap" | null>(null);
   const [shown, setShown] = useState<string | null>(null);
   const [over, setOver] = useState(false);
   const chooser = useRef<HTMLInputElement>(null);
   const sending = useSending(run);
-  const begin = useMutation({ mutationFn: () => openRun(job.id, stage), onSuccess: () => queries.invalidateQueries({ queryKey: ["job", job.id] }) });
-  const { mutate: start } = begin;
-  const missing = !run && !closed;
-  useEffect(() => { if (missing) start(); }, [missing, start]);
   const simulate = useSingle(useMutation<unknown, Error, string>({
     mutationFn: (pattern: string) => got(client.POST("/api/runs/{run_id}/simulate", { params: { path: { run_id: run?.id ?? 0 } }, body: { pattern } })),
   }));

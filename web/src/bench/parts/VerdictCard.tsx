@@ -43,6 +43,7 @@ export function VerdictCard({ result }: { result: Inspection }) {
           Light, darkest to brightest of nine points: {result.uniformity.ratio.toFixed(2)} ± {result.uniformity.uncertainty.toFixed(2)} (lens fall-off included){others(result.uniformity)}.
         </Typography>
       )}
+      {result.white_light && <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>White gives about {result.white_light.cd_m2} cd/m² by the camera&apos;s exposure, {Math.round(result.white_light.cd_m2 / result.white_light.factor)} to {Math.round(result.white_light.cd_m2 * result.white_light.factor)}, at the brightness that was set.</Typography>}
       {result.data_bits && <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>{result.data_bits.reasons.join(" ")}</Typography>}
       {result.reference && <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>{result.reference.text}</Typography>}
       {result.greys && <Greys greys={result.greys} />}

@@ -8,9 +8,9 @@ import { markOf } from "../../pane/marks";
 import { ProfilePlot } from "../../pane/ProfilePlot";
 import type { Inspection, Job } from "../api/client";
 
-export type Layer = "faults" | "light" | "tint" | "mura" | "seen";
+export type Layer = "faults" | "light" | "tint" | "mura" | "seen" | "touch";
 type Smallest = NonNullable<Inspection["smallest"]>[number];
-const TITLES: Record<Layer, string> = { faults: "Faults", light: "Light", tint: "Tint", mura: "Mura", seen: "Seen" };
+const TITLES: Record<Layer, string> = { faults: "Faults", light: "Light", tint: "Tint", mura: "Mura", seen: "Seen", touch: "Touch" };
 const LIGHT_STEPS = [0.02, 0.05, 0.1];
 const MURA_STEPS = [0.5, 1, 2, 5, 10];
 const TINT_STEPS = [0.002, 0.004, 0.01, 0.02];
@@ -19,9 +19,9 @@ const lightGrid = (result: Inspection) => (result.light_map ? { columns: result.
 const mapped = (result: Inspection): Smallest[] => (result.smallest ?? []).filter((one) => one.map);
 
 /** The layers that this inspection has something for, with their titles. */
-export function layersOf(result: Inspection | null): [Layer, string][] {
+export function layersOf(result: Inspection | null, touched: boolean): [Layer, string][] {
   const has: Record<Layer, boolean> = {
-    faults: true, light: Boolean(result?.light_map), tint: Boolean(result?.tint_map), mura: Boolean(result?.mura_map), seen: Boolean(result && mapped(result).length),
+    faults: true, light: Boolean(result?.light_map), tint: Boolean(result?.tint_map), mura: Boolean(result?.mura_map), seen: Boolean(result && mapped(result).length), touch: touched,
   };
   return (Object.keys(TITLES) as Layer[]).filter((layer) => has[layer]).map((layer) => [layer, TITLES[layer]]);
 }

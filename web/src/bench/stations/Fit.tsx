@@ -6,7 +6,8 @@ import { client, got, type FitState, type Job } from "../api/client";
 import { useJobChange } from "../api/hooks";
 import { ReplacementEdid } from "../isolate/EdidCard";
 import { ErrorNote, Waiting } from "../parts/notes";
-import { PhotoBench } from "../parts/PhotoBench";
+import { StageBench } from "../parts/StageBench";
+import { TouchChoice } from "../touch/TouchChoice";
 
 type GateOut = FitState["gates"][number];
 
@@ -32,7 +33,7 @@ function GateCard({ entry, job, next, onPass, onBack }: { entry: GateOut; job: J
               {choices.map(([id, title]) => <FormControlLabel key={id} value={id} control={<Radio />} label={title} />)}
             </RadioGroup>
           )}
-          {gate.needs_inspection && <Box sx={{ my: 1 }}><PhotoBench job={job} stage="dry_fit" /></Box>}
+          {gate.needs_inspection && <Box sx={{ my: 1 }}><TouchChoice job={job} /><StageBench job={job} stage="dry_fit" /></Box>}
           {entry.blocked && <Typography variant="body2" color="warning" sx={{ mb: 1 }}>{entry.blocked}</Typography>}
           {!job.closed_at && <Button variant="contained" disabled={Boolean(entry.blocked) || (choices.length > 0 && !choice)} onClick={() => { onPass(choice); }}>Passed: {gate.title}</Button>}
         </>

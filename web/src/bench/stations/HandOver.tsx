@@ -5,6 +5,7 @@ import { client, type Job } from "../api/client";
 import { useJobChange, useMe, useVocabulary } from "../api/hooks";
 import { ErrorNote } from "../parts/notes";
 import { RecordList } from "../parts/RecordList";
+import { AskRetest } from "../touch/Retests";
 
 const SURE_ENOUGH = 0.5, MOST_CAUSES = 5;
 
@@ -42,6 +43,7 @@ export function HandOver({ job }: { job: Job }) {
       {job.closed_at
         ? <Box><Typography>Handed over {new Date(job.closed_at).toLocaleString()}.{job.true_causes.length > 0 && ` It was: ${job.true_causes.map((id) => vocabulary.data?.causes.find((one) => one.id === id)?.title ?? id).join(", ")}.`}</Typography>{me.data?.roles.includes("lead") && <Button onClick={() => { reopen.mutate(null); }}>Reopen the job</Button>}</Box>
         : <Button variant="contained" size="large" onClick={() => { setAsking(true); }}>Hand over</Button>}
+      <AskRetest job={job} />
       <RecordList jobId={job.id} />
       <Dialog open={asking} onClose={() => { setAsking(false); }} aria-labelledby="hand-over-title">
         <DialogTitle id="hand-over-title">Hand over and close this job?</DialogTitle>

@@ -40,7 +40,7 @@ export function Isolate({ job }: { job: Job }) {
   return (
     <Box>
       {step ? (
-        <NextCard job={job} step={step} picked={picked !== null} standing={standing} onAnswer={onAnswer} onSkip={onSkip} onBack={onBack} onPhotos={() => { void go(`/jobs/${job.id}/inspect`); }} />
+        <NextCard job={job} step={step} picked={picked !== null} standing={standing} onAnswer={onAnswer} onSkip={onSkip} onBack={onBack} onPhotos={() => { void go(`/jobs/${job.id}/inspect`); }} onTouch={() => { void go(`/jobs/${job.id}/inspect?part=touch`); }} />
       ) : <Alert severity="info" variant="outlined" sx={{ mb: 1.5 }}>Every check and repair was tried. Withdraw what may be wrong, or give the device to a specialist.</Alert>}
       {picked === null && later.length > 0 && (
         <Typography variant="body2" color="textSecondary" sx={{ mb: 1 }}>

@@ -3,7 +3,8 @@ import { Pane } from "../../pane/Pane";
 import { StateMark, type State } from "../../theme/StateMark";
 import type { Job } from "../api/client";
 import { Empty } from "../parts/notes";
-import { PhotoBench } from "../parts/PhotoBench";
+import { StageBench } from "../parts/StageBench";
+import { Retests } from "../touch/Retests";
 
 const STATES: Record<string, State> = { unchanged: "done", changed: "failed", not_proven: "not_proven" };
 const TITLES: Record<string, string> = { unchanged: "Closing changed nothing", changed: "Closing changed something", not_proven: "Not proven" };
@@ -33,8 +34,9 @@ export function Prove({ job }: { job: Job }) {
   return (
     <>
       <Typography sx={{ mb: 1.5 }}>The full set once more on the closed device: closing can pinch a cable, press a mark or shift a connector.</Typography>
+      <Retests job={job} />
       <Compared job={job} />
-      <PhotoBench job={job} stage="closed" />
+      <StageBench job={job} stage="closed" />
     </>
   );
 }

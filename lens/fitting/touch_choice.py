@@ -1,0 +1,141 @@
+"""A new panel whose touch fails at dry fit: rework it, return it, or buy another one, with what each is expected to cost and to take."""
+
+from collections.abc import Mapping, Sequence
+from functools import cache
+from pathlib import Path
+from typing import Any, Literal
+
+import yaml
+from pydantic import Field
+
+from lens.errors import BadInput
+from lens.records.base import Record
+
+DATA = Path(__file__).with_name("touch_choice.yaml")
+School = Literal["always_move", "when_fails", "return_panel"]
+Way = Literal["rework", "return", "rebuy"]
+DEFAULT_SCHOOL: School = "when_fails"
+SURE_ENOUGH = 0.4  # below this chance a rework is not advised by the school that moves a controller when the test fails
+
+
+class SchoolRule(Record):
+    """How a shop treats the touch controller, and why."""
+
+    id: School
+    title: str
+    reason: str
+
+
+class OfferTerms(Record):
+    """What a supplier asks and grants; money in the shop's currency."""
+
+    supplier: str
+    panel: str
+    price: float = Field(ge=0)
+    shipping: float = Field(ge=0)
+    delivery_days: int = Field(ge=0)
+    doa_days: int = Field(ge=0, description="days after delivery in which a dead panel goes back")
+
+
+class Option(Record):
+    """One way out. ``cost`` and ``days`` are expected values, the failure of the way and what follows it included."""
+
+    way: Way
+    title: str
+    cost: float
+    days: float
+    mended: float = Field(description="chance that touch answers after this way alone")
+    text: str
+
+
+class TouchChoice(Record):
+    """All ways, the advised one first."""
+
+    school: School
+    options: tuple[Option, ...]
+    text: str
+
+
+@cache
+def _data() -> dict[str, Any]:
+    return dict(yaml.safe_load(DATA.read_text(encoding="utf-8")))
+
+
+def schools() -> tuple[SchoolRule, ...]:
+    """The schools that a shop can choose from."""
+    return tuple(SchoolRule.model_validate({"id": name, **told}) for name, told in _data()["schools"].items())
+
+
+def check_school(name: str) -> School:
+    """Raises BadInput for a school that is none."""
+    for school in schools():
+        if school.id == name:
+            return school.id
+    raise BadInput(f"There is no school '{name}': choose {', '.join(school.id for school in schools())}.", "unknown_school")
+
+
+def touch_choice(suspects: Mapping[str, float], bought: OfferTerms, others: Sequence[OfferTerms], school: School) -> TouchChoice:
+    """Weigh the ways for a panel that was bought on some terms.
+
+    Parameters
+    ----------
+    suspects : probability of each cause of the touch (they need not add up to 1)
+    bought : the terms of the panel that fails
+    others : what else could be bought in its place
+    school : the shop's; it decides the advice where the figures are near
+    """
+    data = _data()
+    minute, day, dud = data["minute_cost"], data["day_cost"], data["dud_rate"]
+    move, pack = data["move_controller"], data["pack_and_claim"]["minutes"] * minute
+    returnable = bought.doa_days > 0
+    lost = 0.0 if returnable else bought.price
+    back_cost, back_days = pack + bought.shipping, 2.0 * bought.delivery_days
+    back = Option(
+        way="return", title="Return it and wait for another", cost=_money(back_cost + lost + dud * back_cost), days=_days(back_days * (1 + dud)),
+        mended=1 - dud, text=_return_text(bought))
+    buy = min(others, key=lambda one: one.price + one.shipping + one.delivery_days * day, default=None)
+    again: Option | None = None
+    if buy is not None:
+        spent = buy.price + buy.shipping + (bought.shipping + pack - bought.price if returnable else 0.0)
+        refunded = f" {bought.price:.2f} come back with the first." if returnable else " The first one is not refunded."
+        again = Option(
+            way="rebuy", title=f"Buy {buy.panel} from {buy.supplier} now", cost=_money(spent + dud * (pack + buy.shipping)),
+            days=_days(buy.delivery_days * (1 + dud)), mended=1 - dud,
+            text=f"{buy.price + buy.shipping:.2f} with shipping, {buy.delivery_days} days.{refunded}")
+    mends = min(0.95, sum(share * suspects.get(cause, 0.0) for cause, share in move["mends"].items()))
+    minutes = data["reseat"]["minutes"] + move["minutes"]
+    # a panel that was worked on is seldom taken back, so the next one is bought at its price
+    after = again or back
+    rework = Option(
+        way="rework", title="Seat the plug anew, then move the original controller or flex", mended=round(mends, 2),
+        cost=_money(minutes * minute + (1 - mends) * (after.cost + (bought.price if returnable else 0.0))), days=_days((1 - mends) * after.days),
+        text=f"About {minutes} min at the bench. Seating the plug anew comes first and costs no right of return; a panel that was worked on "
+             "is seldom taken back.")
+    options = sorted([rework, back, *([again] if again else [])], key=lambda one: one.cost + one.days * day)
+    first = _by_school(school, options, mends, returnable)
+    options.sort(key=lambda one: one.way != first)
+    rule = next(one for one in schools() if one.id == school)
+    return TouchChoice(school=school, options=tuple(options), text=f"House rule: {rule.title[0].lower()}{rule.title[1:]}. {rule.reason}")
+
+
+def _by_school(school: School, options: Sequence[Option], mends: float, returnable: bool) -> Way:
+    """What the shop's school does first."""
+    if school == "always_move" or (school == "when_fails" and mends >= SURE_ENOUGH):
+        return "rework"
+    if school == "return_panel" and returnable:
+        return "return"
+    return next(one.way for one in options if one.way != "return" or returnable)
+
+
+def _return_text(bought: OfferTerms) -> str:
+    if not bought.doa_days:
+        return f"{bought.supplier} grants no return: the price of {bought.price:.2f} would be lost."
+    return f"{bought.supplier} takes it back within {bought.doa_days} days of delivery, untouched, with liners and tabs on."
+
+
+def _money(value: float) -> float:
+    return round(value, 2)
+
+
+def _days(value: float) -> float:
+    return round(value, 1)

@@ -1,0 +1,158 @@
+"""How contacts move: against the dot that they follow, in their reports, and several at once."""
+
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from lens.records.base import Record
+from lens.touch.passes import cell_px
+from lens.touch.session import Numbers, Plan, Session, Step
+
+LAGS_MS = np.arange(-100.0, 701.0, 25.0)
+LEAST_REPORTS, MOST_A_STEP, ROUNDS, KEPT_SHARE = 60, 400, 3, 0.8
+CORNER_CELLS = 1.5
+OFFSET_CELLS, SCALE_OFF = 0.5, 0.05  # a hand leads or lags by less than this on the mean of both directions
+LEAST_SPREAD_CELLS = 2.0
+LAID_BEFORE_MS = 300.0
+JUMP_CELLS = 2.5  # what no held finger moves between two reports
+Axes = Literal["right", "swapped", "mirrored", "swapped_mirrored"]
+
+
+class PathFit(Record):
+    """The reports as a linear map of the dot: where the axes point, the offset in the panel's middle, the scale, and what is left.
+
+    ``lag_ms`` is of hand and device together; neither can be told alone.
+    """
+
+    axes: Axes
+    offset_px: tuple[float, float]
+    scale: tuple[float, float]
+    residual_px: float
+    lag_ms: float
+    displaced: bool = Field(description="axes, offset or scale are further off than a hand would be")
+    text: str
+
+
+class Fingers(Record):
+    """Several fingers at once: how many were asked for, the most that were told apart, and how often a held one jumped to another's place."""
+
+    asked: int
+    most: int
+    jumps: int
+
+
+def fit_to_path(session: Session, plan: Plan) -> PathFit | None:
+    """Least squares of reports on the dot's places, the lag that leaves the least, the worst fifth of the reports left out thrice (a
+    trimmed fit); None where too little was followed in either direction."""
+    steps = [step for step in plan.steps if step.guided]
+    reports = [_reports(session, step) for step in steps]
+    size = cell_px(session, plan)
+    if sum(len(t) for t, _ in reports) < LEAST_REPORTS:
+        return None
+    best: tuple[float, float, Numbers] | None = None
+    for lag in LAGS_MS:
+        dots = [_dot(step, t - lag, CORNER_CELLS * size) for step, (t, _) in zip(steps, reports, strict=True)]
+        straight = np.concatenate([good for _, good in dots])
+        if straight.sum() < LEAST_REPORTS:
+            return None
+        places = np.concatenate([at for at, _ in dots])[straight]
+        seen = np.concatenate([at for _, at in reports])[straight]
+        if places.std(axis=0).min() < LEAST_SPREAD_CELLS * size:
+            return None
+        fitted = _trimmed(places, seen)
+        if best is None or fitted[0] < best[0]:
+            best = (fitted[0], float(lag), fitted[1])
+    return _told(session, size, *best) if best is not None else None
+
+
+def _reports(session: Session, step: Step) -> tuple[Numbers, Numbers]:
+    own = (session.kind < 2) & (session.t >= step.start_ms) & (session.t <= step.end_ms)
+    thin = slice(None, None, max(1, int(own.sum()) // MOST_A_STEP))
+    return session.t[own][thin], np.stack([session.x[own], session.y[own]], axis=1)[thin]
+
+
+def _dot(step: Step, t: Numbers, clear: float) -> tuple[Numbers, NDArray[np.bool_]]:
+    """(n, 2) where the dot is, and whether it is clear of corners, which hands cut."""
+    corners = np.array(step.path, float)
+    lengths = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(corners, axis=0).T))])
+    way = (t - step.start_ms) / max(step.end_ms - step.start_ms, 1e-9) * lengths[-1]
+    places = np.stack([np.interp(way, lengths, corners[:, n]) for n in (0, 1)], axis=1)
+    at = np.clip(np.searchsorted(lengths, way), 1, len(lengths) - 1)
+    return places, np.minimum(way - lengths[at - 1], lengths[at] - way) >= clear
+
+
+def _trimmed(places: Numbers, seen: Numbers) -> tuple[float, Numbers]:
+    """(RMS, (3, 2) map) of seen = [place, 1] @ map."""
+    design = np.column_stack([places, np.ones(len(places))])
+    kept, found = np.ones(len(places), bool), np.zeros((3, 2))
+    for _ in range(ROUNDS):
+        found = np.asarray(np.linalg.lstsq(design[kept], seen[kept], rcond=None)[0], np.float64)
+        away = np.hypot(*(seen - design @ found).T)
+        kept = away <= np.quantile(away, KEPT_SHARE)
+    return float(np.sqrt(np.mean(away[kept] ** 2))), found
+
+
+def _told(session: Session, size: float, residual: float, lag: float, found: Numbers) -> PathFit:
+    linear = found[:2].T
+    swapped = abs(linear[0, 1]) + abs(linear[1, 0]) > abs(linear[0, 0]) + abs(linear[1, 1])
+    along = (linear[0, 1], linear[1, 0]) if swapped else (linear[0, 0], linear[1, 1])
+    mirrored = min(along) < 0
+    axes: Axes = "swapped_mirrored" if swapped and mirrored else "swapped" if swapped else "mirrored" if mirrored else "right"
+    middle = np.array([(session.panel.width - 1) / 2, (session.panel.height - 1) / 2, 1.0])
+    dx, dy = (float(value) for value in middle @ found - middle[:2])
+    scale = (float(abs(along[0])), float(abs(along[1])))
+    away = max(abs(dx), abs(dy)) > OFFSET_CELLS * size
+    stretched = max(abs(scale[0] - 1), abs(scale[1] - 1)) > SCALE_OFF
+    words = {"right": "", "swapped": "axes swapped", "mirrored": "an axis mirrored", "swapped_mirrored": "axes swapped and mirrored"}[axes]
+    told = [words] if words else []
+    if axes == "right":
+        told.append(f"offset {round(dx):+d}, {round(dy):+d} px, scale {scale[0]:.2f}, {scale[1]:.2f}")
+    told.append(f"{residual:.0f} px rms left, {lag:.0f} ms behind the dot, hand and device together")
+    return PathFit(
+        axes=axes, offset_px=(round(dx, 1), round(dy, 1)), scale=(round(scale[0], 3), round(scale[1], 3)), residual_px=round(residual, 1),
+        lag_ms=lag, displaced=axes != "right" or away or stretched, text="; ".join(told))
+
+
+def fingers_at_once(session: Session, plan: Plan) -> Fingers | None:
+    """What came of the steps that asked for several fingers; None where there was none."""
+    asked = most = jumps = 0
+    size = cell_px(session, plan)
+    for step in plan.steps:
+        if step.kind != "multi_touch":
+            continue
+        asked = max(asked, step.fingers or len(step.path))
+        # fingers that lie still are reported once, and the first of them began the step
+        own = (session.t >= step.start_ms - LAID_BEFORE_MS) & (session.t <= step.end_ms)
+        down: set[int] = set()
+        last: dict[int, tuple[float, float]] = {}
+        for contact, kind, x, y in zip(session.contact[own], session.kind[own], session.x[own], session.y[own], strict=True):
+            if kind >= 2:
+                down.discard(int(contact))
+                continue
+            if contact in last and np.hypot(x - last[contact][0], y - last[contact][1]) > JUMP_CELLS * size:
+                jumps += 1
+            down.add(int(contact))
+            last[int(contact)] = (float(x), float(y))
+            most = max(most, len(down))
+    return Fingers(asked=asked, most=most, jumps=jumps) if asked else None
+
+
+def longest_gap_ms(session: Session) -> float | None:
+    """The longest time without a report within a contact that moves on."""
+    own = session.kind < 2
+    order = np.lexsort((session.t[own], session.contact[own]))
+    t, contact = session.t[own][order], session.contact[own][order]
+    gaps = np.diff(t)[np.diff(contact) == 0]
+    return round(float(gaps.max()), 1) if len(gaps) >= LEAST_REPORTS else None
+
+
+def lift_offs(session: Session, plan: Plan) -> int:
+    """Contacts that ended in the middle of a guided stroke while another went on soon after."""
+    count = 0
+    for step in plan.steps:
+        if step.guided:
+            own = (session.t > step.start_ms) & (session.t < step.end_ms)
+            count += int((own & (session.kind == 2)).sum())
+    return count

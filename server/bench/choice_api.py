@@ -1,0 +1,104 @@
+"""A new panel whose touch fails: what the ways out are expected to cost, what was decided, and the shop's school."""
+
+from typing import Literal
+
+from django.db import transaction
+from django.http import HttpRequest
+from django.shortcuts import get_object_or_404
+from ninja import Field, Router, Schema
+
+from lens.errors import BadInput
+from lens.fitting import OfferTerms, SchoolRule, TouchChoice, check_school, schools, touch_choice
+from server.accounts.policy import require
+from server.bench.api import touch_results
+from server.jobs.actions import lock_open_job
+from server.jobs.models import Job
+from server.jobs.record import write
+from server.parts.models import Offer
+from server.profiles.actions import house_rule, set_house_rule
+
+router = Router(tags=["touch choice"])
+RULE = "touch_controller"
+MOST_OTHERS = 20
+
+
+class ChoiceOut(Schema):
+    """None where touch did not fail at dry fit or no offer was chosen; ``decided`` are the ways that were taken, the last one last."""
+
+    choice: TouchChoice | None
+    decided: list[str]
+
+
+class DecideIn(Schema):
+    way: Literal["rework", "return", "rebuy"]
+    reason: str = Field(default="", max_length=200)
+
+
+class SchoolOut(Schema):
+    chosen: str
+    schools: list[SchoolRule]
+
+
+class SchoolIn(Schema):
+    school: str = Field(max_length=40)
+
+
+def _terms(offer: Offer) -> OfferTerms:
+    return OfferTerms(
+        supplier=offer.supplier, panel=offer.panel.name, price=float(offer.price), shipping=float(offer.shipping),
+        delivery_days=offer.delivery_days, doa_days=offer.doa_days)
+
+
+def _out(job: Job) -> ChoiceOut:
+    decided = [entry.data["way"] for entry in job.entries.filter(kind="touch_choice")]
+    result = touch_results(job).get("dry_fit")
+    if result is None or result.verdict != "fail" or job.chosen_offer is None:
+        return ChoiceOut(choice=None, decided=decided)
+    bought = job.chosen_offer
+    # the same panel from elsewhere, or another one that takes touch in the same size
+    wanted = {name: bought.panel.spec.get(name) for name in ("width", "height", "touch", "connector_pins", "signal")}
+    near = Offer.objects.select_related("panel").exclude(pk=bought.pk).filter(**{f"panel__spec__{name}": value for name, value in wanted.items()})
+    suspects = {one.cause: one.p for one in result.suspects}
+    choice = touch_choice(suspects, _terms(bought), [_terms(offer) for offer in near[:MOST_OTHERS]], check_school(house_rule(RULE)))
+    return ChoiceOut(choice=choice, decided=decided)
+
+
+def _job(job_id: int) -> Job:
+    wanted = Job.objects.select_related("chosen_offer__panel").prefetch_related("runs__touches")
+    return get_object_or_404(wanted, pk=job_id)
+
+
+@router.get("/jobs/{job_id}/touch-choice", response=ChoiceOut, operation_id="touchChoice")
+def get_choice(request: HttpRequest, job_id: int) -> ChoiceOut:
+    require(request.user, "job.view")
+    return _out(_job(job_id))
+
+
+@router.post("/jobs/{job_id}/touch-choice", response=ChoiceOut, operation_id="decideTouchChoice")
+def decide(request: HttpRequest, job_id: int, body: DecideIn) -> ChoiceOut:
+    person = require(request.user, "job.change")
+    with transaction.atomic():
+        lock_open_job(job_id)
+        job = _job(job_id)
+        told = _out(job)
+        if told.choice is None:
+            raise BadInput("There is nothing to choose: no touch session of the dry fit fails, or no offer was chosen.", "no_choice")
+        option = next((one for one in told.choice.options if one.way == body.way), None)
+        if option is None:
+            raise BadInput("Nothing else that fits is on offer. Return the panel, or rework it.", "no_offer")
+        reason = f" {body.reason.strip()}" if body.reason.strip() else ""
+        write(job, person.username, "touch_choice", f"Touch fails at dry fit. Decided: {option.title}.{reason}", way=body.way, cost=option.cost,
+              days=option.days)
+    return _out(_job(job_id))
+
+
+@router.get("/house-rules/touch", response=SchoolOut, operation_id="touchSchool")
+def get_school(request: HttpRequest) -> SchoolOut:
+    require(request.user, "job.view")
+    return SchoolOut(chosen=house_rule(RULE), schools=list(schools()))
+
+
+@router.put("/house-rules/touch", response=SchoolOut, operation_id="setTouchSchool")
+def set_school(request: HttpRequest, body: SchoolIn) -> SchoolOut:
+    set_house_rule(request.user, RULE, check_school(body.school))
+    return get_school(request)

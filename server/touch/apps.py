@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class TouchConfig(AppConfig):
+    name = "server.touch"
+    default_auto_field = "django.db.models.BigAutoField"

@@ -1,0 +1,93 @@
+"""A touch layer and a hand that share nothing with the simulator: self-capacitance by rows and columns, a spring-like hand.
+
+Each row and each column is measured by itself (projected self-capacitance, common practice of simple layers), so a dead line takes all
+of its strip; a place is the weighted mean of the lines about the strongest one. The hand is a damped spring that is pulled by the dot,
+so it lags and cuts corners; it slips off the glass now and then.
+"""
+
+import json
+import random
+from collections.abc import Callable, Sequence
+from typing import Any
+
+Place = tuple[float, float]
+
+
+def _along(path: Sequence[Sequence[float]], share: float) -> Place:
+    ways = [((b[0] - a[0]) ** 2 + (b[1] - a[1]) ** 2) ** 0.5 for a, b in zip(path, path[1:], strict=False)]
+    left = share * sum(ways)
+    for (a, b), way in zip(zip(path, path[1:], strict=False), ways, strict=True):
+        if way and left <= way:
+            return (a[0] + (b[0] - a[0]) * left / way, a[1] + (b[1] - a[1]) * left / way)
+        left -= way
+    return (path[-1][0], path[-1][1])
+
+
+class Lines:
+    """One direction of the layer: strengths of its lines under a finger, and the place that they tell."""
+
+    def __init__(self, size_px: float, pitch_px: float, dead: Callable[[float], bool], dice: random.Random) -> None:
+        count = max(3, round(size_px / pitch_px))
+        self.places = [(n + 0.5) * size_px / count - 0.5 for n in range(count)]
+        self.reach, self.dead, self.dice = 1.2 * pitch_px, [dead(place) for place in self.places], dice
+
+    def place(self, at: float) -> float | None:
+        strengths = [
+            0.0 if dead else max(0.0, 1 - ((place - at) / (2 * self.reach)) ** 2) + self.dice.gauss(0, 0.01)
+            for place, dead in zip(self.places, self.dead, strict=True)]
+        best = max(range(len(strengths)), key=strengths.__getitem__)
+        nearest = min(range(len(self.places)), key=lambda n: abs(self.places[n] - at))
+        if strengths[best] < 0.5 or self.dead[nearest]:  # the line under the finger is pulled down, and the controller gives up on it
+            return None
+        near = range(max(0, best - 1), min(len(strengths), best + 2))
+        weights = [max(strengths[n], 0.0) for n in near]
+        return sum(w * self.places[n] for w, n in zip(weights, near, strict=True)) / sum(weights)
+
+
+def drawn(
+    size: tuple[int, int], pitch_px: float, plan: dict[str, Any], dead: Callable[[float, float], bool], seed: int,
+    lines: tuple[Callable[[float], bool], Callable[[float], bool]] = (lambda x: False, lambda y: False), phantoms: Sequence[Place] = (),
+) -> bytes:
+    """A session. ``dead`` says where the glass does not couple, ``lines`` which columns and rows are dead; ``phantoms`` touch in the soaks."""
+    dice = random.Random(seed)
+    across, down = Lines(size[0], pitch_px, lines[0], dice), Lines(size[1], pitch_px, lines[1], dice)
+    stiffness, every_ms = dice.uniform(250, 900), 1000 / dice.choice((60, 90, 120))
+    events: list[dict[str, Any]] = []
+
+    def add(t: float, ev: str, x: float, y: float) -> None:
+        events.append({"t": round(t, 2), "id": 1, "ev": ev, "x": round(x, 1), "y": round(y, 1), "p": None, "w": None, "h": None})
+
+    for step in plan["steps"]:
+        took = step["end_ms"] - step["start_ms"]
+        if step["kind"] == "hands_off":
+            for x, y in phantoms:
+                start = step["start_ms"] + dice.uniform(0.1, 0.9) * took
+                for n, ev in enumerate(("down", "move", "up")):
+                    add(start + 10 * n, ev, x, y)
+            continue
+        if not step["path"]:
+            continue
+        x, y = step["path"][0]
+        vx = vy = 0.0
+        t, slipped, on = 0.0, -1.0, False
+        while t < took + 150:
+            to = _along(step["path"], min(1.0, t / took))
+            dt = every_ms / 1000
+            vx += (stiffness * (to[0] - x) - 2 * stiffness**0.5 * vx) * dt
+            vy += (stiffness * (to[1] - y) - 2 * stiffness**0.5 * vy) * dt
+            x, y = x + vx * dt + dice.gauss(0, 0.4), y + vy * dt + dice.gauss(0, 0.4)
+            if dice.random() < 0.02 * dt:
+                slipped = t + dice.uniform(50, 180)
+            told = (across.place(x), down.place(y)) if t >= slipped and not dead(x, y) else (None, None)
+            if told[0] is not None and told[1] is not None:
+                add(step["start_ms"] + t, "move" if on else "down", told[0], told[1])
+                on = True
+            elif on:
+                add(step["start_ms"] + t, "up", x, y)
+                on = False
+            t += every_ms
+        if on:
+            add(step["start_ms"] + t, "up", x, y)
+    events.sort(key=lambda event: event["t"])
+    head = {"type": "session", "panel": {"width": size[0], "height": size[1], "diagonal_in": None}, "started": "2026-02-03T04:05:06Z", "plan": plan}
+    return "\n".join(json.dumps(line) for line in [head, *events]).encode() + b"\n"
