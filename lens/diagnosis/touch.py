@@ -29,12 +29,24 @@ def evidence_from_touch(result: TouchResult) -> tuple[EvidenceItem, ...]:
         worst = "stream" if "stream" in kinds else "spot" if kinds - {"rows"} else "silent"
         items.append(("touch_soak", "silent" if rows_only else worst))
         items.append(("touch_soak_charger", "rows" if "rows" in kinds else worst))
+    place = _place(result)
+    if place:
+        items.append(("touch_place", place))
     return tuple(EvidenceItem(check=check, outcome=outcome, source="measured") for check, outcome in items)
+
+
+def _place(result: TouchResult) -> str | None:
+    """Whether reports come from where the finger is; None where too little was followed to say."""
+    if result.fingers is not None and result.fingers.jumps:
+        return "jumps"
+    if result.fit is None:
+        return None
+    return "turned" if result.fit.axes != "right" else "off" if result.fit.displaced else "there"
 
 
 def with_suspects(result: TouchResult, device: Device = "handset") -> TouchResult:
     """The result with the causes that it speaks of, the likeliest first; none where nothing is wrong."""
-    if not result.dead_zones and not result.phantom:
+    if not result.dead_zones and not result.phantom and _place(result) in (None, "there"):
         return result
     model = load_model()
     network = network_for(model, device)

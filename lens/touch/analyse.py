@@ -9,7 +9,7 @@ from scipy.ndimage import uniform_filter1d
 
 from lens.errors import BadInput
 from lens.records.base import Record
-from lens.touch.motion import Fingers, PathFit, fingers_at_once, fit_to_path, lift_offs, longest_gap_ms
+from lens.touch.motion import Fingers, PathFit, fingers_at_once, fit_to_path, lift_offs, longest_gap_ms, turned_back
 from lens.touch.passes import Passes, cell_px, crossed
 from lens.touch.phantoms import Phantom, find_phantoms
 from lens.touch.session import Plan, Session, Step
@@ -76,6 +76,9 @@ def analyse(session: Session, asked: Sequence[Step] = ()) -> TouchResult:
     plan = session.plan
     if plan is None:
         raise BadInput("The session has no plan, so nothing says where the finger was. Give the plan beside it.", "touch_plan")
+    fit = fit_to_path(session, plan)
+    if fit is not None and fit.axes != "right":
+        session = turned_back(session, fit)
     passes = crossed(session, plan)
     zones, believed = find_zones(session, plan, passes)
     there = np.ones_like(believed)
@@ -86,7 +89,7 @@ def analyse(session: Session, asked: Sequence[Step] = ()) -> TouchResult:
     coverage = float(sure[there].mean())
     unproven = tuple((int(column), int(row)) for row, column in np.argwhere(~sure & there))
     soaks = [step for step in plan.steps if step.kind == "hands_off"]
-    fit, fingers = fit_to_path(session, plan), fingers_at_once(session, plan)
+    fingers = fingers_at_once(session, plan)
     done = {step.id for step in plan.steps}
     left_out = [step.id for step in asked if step.id not in done and step.kind != "free"]
     reasons = _reasons(zones, soak.phantoms, coverage, len(soaks), soak.minutes, soak.bound_a_minute)

@@ -28,7 +28,7 @@ class PathFit(Record):
 
     axes: Axes
     offset_px: tuple[float, float]
-    scale: tuple[float, float]
+    scale: tuple[float, float] = Field(description="of what is reported across and down; under 0 where mirrored")
     residual_px: float
     lag_ms: float
     displaced: bool = Field(description="axes, offset or scale are further off than a hand would be")
@@ -102,9 +102,9 @@ def _told(session: Session, size: float, residual: float, lag: float, found: Num
     axes: Axes = "swapped_mirrored" if swapped and mirrored else "swapped" if swapped else "mirrored" if mirrored else "right"
     middle = np.array([(session.panel.width - 1) / 2, (session.panel.height - 1) / 2, 1.0])
     dx, dy = (float(value) for value in middle @ found - middle[:2])
-    scale = (float(abs(along[0])), float(abs(along[1])))
+    scale = (float(along[0]), float(along[1]))
     away = max(abs(dx), abs(dy)) > OFFSET_CELLS * size
-    stretched = max(abs(scale[0] - 1), abs(scale[1] - 1)) > SCALE_OFF
+    stretched = max(abs(abs(value) - 1) for value in scale) > SCALE_OFF
     words = {"right": "", "swapped": "axes swapped", "mirrored": "an axis mirrored", "swapped_mirrored": "axes swapped and mirrored"}[axes]
     told = [words] if words else []
     if axes == "right":
@@ -113,6 +113,16 @@ def _told(session: Session, size: float, residual: float, lag: float, found: Num
     return PathFit(
         axes=axes, offset_px=(round(dx, 1), round(dy, 1)), scale=(round(scale[0], 3), round(scale[1], 3)), residual_px=round(residual, 1),
         lag_ms=lag, displaced=axes != "right" or away or stretched, text="; ".join(told))
+
+
+def turned_back(session: Session, fit: PathFit) -> Session:
+    """The session with mirrored or exchanged axes put right, so that what was crossed can be told."""
+    middle_x, middle_y = (session.panel.width - 1) / 2, (session.panel.height - 1) / 2
+    across = (session.x - middle_x - fit.offset_px[0]) / fit.scale[0]
+    down = (session.y - middle_y - fit.offset_px[1]) / fit.scale[1]
+    if fit.axes in ("swapped", "swapped_mirrored"):
+        across, down = down, across
+    return session._replace(x=middle_x + across, y=middle_y + down)
 
 
 def fingers_at_once(session: Session, plan: Plan) -> Fingers | None:

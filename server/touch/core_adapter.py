@@ -14,6 +14,7 @@ from server.inspections.models import Run
 from server.touch.models import TouchSession
 
 MOST_ROWS, ROWS_A_PART = 6000, 5000
+CONTACTS_A_SENDER = 10_000
 _rows = msgspec.json.Decoder(list[Row])
 _encode = msgspec.json.Encoder().encode
 
@@ -72,9 +73,15 @@ def to_text(rows: Sequence[Row]) -> str:
 
 
 def rows_of(session: TouchSession) -> Iterator[Row]:
-    """All events that came, part by part."""
-    for text in session.parts.order_by("id").values_list("rows", flat=True).iterator(chunk_size=20):
-        yield from _rows.decode(text)
+    """All events that came, part by part. Two glasses, or one before and after a reload, number their contacts alike: those of each
+    further sender are set apart."""
+    senders: list[str] = []
+    for sender, text in session.parts.order_by("id").values_list("sender", "rows").iterator(chunk_size=20):
+        if sender not in senders:
+            senders.append(sender)
+        apart = CONTACTS_A_SENDER * senders.index(sender)
+        for t, contact, kind, x, y, pressure, width, height in _rows.decode(text):
+            yield t, contact + apart if isinstance(contact, int) else contact, kind, x, y, pressure, width, height
 
 
 def plan_of(session: TouchSession) -> Plan:

@@ -22,6 +22,7 @@ class Touch(Served):
             page.get_by_label("Diagonal").fill("2.6")
             page.get_by_label("Diagonal").blur()
             station(page, "Inspect")
+            expect(page.get_by_role("group", name="What is proven")).to_be_visible()
             page.keyboard.press("t")
             page.get_by_label("Hands off, seconds").fill("3")
             page.get_by_label("Fingers at once").fill("3")

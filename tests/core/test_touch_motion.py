@@ -7,6 +7,7 @@ from unittest import TestCase
 import numpy as np
 from scipy.stats import linregress
 
+from lens.diagnosis import with_suspects
 from lens.panel import make_panel
 from lens.simulate.touch import DeadBox, Person, touch_fault, touch_session
 from lens.touch import Outline, Plan, TouchResult, again_over, analyse, compare_touch, read_session, session_lines, standard_plan
@@ -46,6 +47,10 @@ class AgainstThePath(TestCase):
             assert result.fit is not None
             self.assertEqual((result.fit.axes, result.fit.displaced), (axes, displaced), result.fit.text)
             self.assertEqual(result.verdict, "fail" if displaced else "pass")
+            self.assertEqual(result.dead_zones, ())
+            if axes != "right":  # the trade's first thought: a controller, or its data, that is not this panel's (common practice)
+                self.assertEqual(with_suspects(result).suspects[0].cause, "touch_controller")
+                self.assertGreaterEqual(result.coverage, 0.99)
         shifted = judged(moved(data, lambda x, y: (x + 60, y - 50)))
         assert shifted.fit is not None
         self.assertAlmostEqual(shifted.fit.offset_px[0], 60, delta=6)

@@ -76,6 +76,17 @@ class Glass(TouchCase):
         strokes = self.bench.ok("GET", f"/touch/{session['id']}/strokes")
         self.assertEqual(strokes, [{"points": [[0, 10, 10]]}])
 
+    def test_contacts_of_two_glasses_are_not_one(self) -> None:
+        session = self.start()["id"]
+        row = [1, 1, "down", 10, 10, None, None, None]
+        self.part(session, 0, [row])
+        self.part(session, 0, [[2, 1, "down", 700, 900, None, None, None]], sender="glass-b")
+        self.part(session, 1, [[3, 1, "move", 12, 10, None, None, None]])
+        lines = self.bench.client.get(f"/api/touch/{session}/session.jsonl").content.splitlines()[1:]
+        ids = [json.loads(line)["id"] for line in lines]
+        self.assertEqual(ids[0], ids[2])
+        self.assertNotEqual(ids[0], ids[1])
+
     def test_what_is_no_part_is_refused_and_changes_nothing(self) -> None:
         session = self.start()["id"]
         good = [0.5, 1, "down", 10, 10, None, None, None]

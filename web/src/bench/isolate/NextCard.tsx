@@ -13,7 +13,7 @@ const EDID = "edid", LUMINANCE = "luminance";
 /** Checks that photos answer; most can be answered by hand too. */
 const PHOTOGRAPHED = ["photos", "ramp", "torch_photo"];
 /** Checks that a touch session answers. */
-const DRAWN = ["touch_draw", "touch_soak", "touch_soak_charger"];
+const DRAWN = ["touch_draw", "touch_soak", "touch_soak_charger", "touch_place"];
 
 interface Props { job: Job; step: Step; picked: boolean; standing: string | undefined; onAnswer: (outcome: string) => void; onSkip: () => void; onBack: () => void; onPhotos: () => void; onTouch: () => void }
 
