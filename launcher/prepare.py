@@ -21,6 +21,7 @@ SERVE_PACKAGES = {
 TEST_PACKAGES = {
     "chromium": lambda: Path("/usr/bin/chromium").exists(), "edid-decode": lambda: shutil.which("edid-decode") is not None,
     "evemu-tools": lambda: shutil.which("evemu-play") is not None, "python3-evemu": lambda: Path("/usr/lib/python3/dist-packages/evemu").exists(),
+    "libinput-tools": lambda: Path("/usr/libexec/libinput/libinput-analyze-touch-down-state").exists(),
 }
 VENV_PACKAGES = {"python3-venv": lambda: _has_ensurepip()}
 

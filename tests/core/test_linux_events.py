@@ -2,6 +2,7 @@
 
 import io
 import json
+import random
 import shutil
 import subprocess
 import tempfile
@@ -25,7 +26,8 @@ ndevices: 2
 libinput:
   version: "1.22.1"
 devices:
-- node: /dev/input/event3
+"""
+KEYBOARD = """- node: /dev/input/event3
   evdev:
     name: "A keyboard"
     codes:
@@ -33,7 +35,8 @@ devices:
   events:
   - evdev:
     - [  0,   1000,   1,  30,       1] # EV_KEY / KEY_A 1
-- node: /dev/input/event5
+"""
+SCREEN = """- node: /dev/input/event5
   evdev:
     name: "A touch screen"
     codes:
@@ -52,9 +55,9 @@ def evemu(axes: dict[int, tuple[int, int]], frames: Frames) -> bytes:
     return "\n".join([*head, *codes, *lines]).encode() + b"\n"
 
 
-def libinput(axes: dict[int, tuple[int, int]], frames: Frames) -> bytes:
+def libinput(axes: dict[int, tuple[int, int]], frames: Frames, before: str = KEYBOARD) -> bytes:
     """The same as libinput's YAML, behind a keyboard that was recorded along."""
-    text = LIBINPUT_HEAD.splitlines()
+    text = (LIBINPUT_HEAD + before + SCREEN).splitlines()
     text += [f"      {code}: [{low}, {high}, 0, 0, 12]" for code, (low, high) in axes.items()]
     text += ["    properties: [1]", "  udev:", "    properties:", "    - ID_INPUT=1", "  quirks:", "  events:", "  # Current time is 10:00:00"]
     for t, events in frames:
@@ -146,3 +149,26 @@ class Reference(TestCase):
         axes, events = (json.loads(line.replace("(", "[").replace(")", "]")) for line in done.stdout.splitlines())
         self.assertEqual(axes, [[code, *MULTI[code]] for code in sorted(MULTI)])
         self.assertEqual(events, [list(event) for _, own in frames for event in own])
+
+    def test_libinputs_own_tool_sees_the_same_fingers_down(self) -> None:
+        tool = Path("/usr/libexec/libinput/libinput-analyze-touch-down-state")
+        self.assertTrue(tool.exists(), "install libinput-tools, as ./clear-lens test does")
+        rng = random.Random(3)
+        frames: list[tuple[float, list[tuple[int, int, int]]]] = []
+        down: dict[int, int] = {}
+        for n in range(60):
+            slot = rng.randrange(5)
+            ids = [(3, ID, -1)] if slot in down else [(3, ID, 100 + n), (3, X, 200 * slot), (3, Y, n)]
+            down = {other: name for other, name in down.items() if other != slot} if slot in down else {**down, slot: 100 + n}
+            frames.append((n / 64, [(3, SLOT, slot), *ids, SYN]))
+        data = libinput(MULTI, frames, before="").replace(b"ndevices: 2", b"ndevices: 1")
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "touch.yml"
+            file.write_bytes(data)
+            done = subprocess.run(["/usr/bin/python3", str(tool), str(file)], capture_output=True, text=True, check=True)
+        counts = [line.split("|", 2)[2].count("+") for line in done.stdout.splitlines()[2:]]
+        mine, fingers = [], set()
+        for _, name, ev, *_ in rows(data):
+            fingers = fingers - {name} if ev == "up" else fingers | {name}
+            mine.append(len(fingers))
+        self.assertEqual(mine, counts)
