@@ -13,6 +13,7 @@ from lens.acceptance import DEFAULT_PROFILE, Profile, get_profile, read_profile
 from lens.diagnosis import DEVICES, EvidenceItem, diagnose, with_suspects
 from lens.edid import read_edid
 from lens.errors import BadInput
+from lens.faults import learn_row_time
 from lens.inspecting import PhotoFile, check_row_time, inspect_files
 from lens.panel import parse_panel
 from lens.patterns import PatternSet, get_set, read_set, write_folder
@@ -103,7 +104,13 @@ def _inspect(options: argparse.Namespace) -> int:
         files.append(PhotoFile(Path(path).name, _read(path), pattern_id, corners.get(pattern_id or "")))
     if options.row_time_us is not None:
         check_row_time(options.row_time_us)
-    result = inspect_files(panel, files, profile, row_time_us=options.row_time_us)
+    row_time_us = options.row_time_us
+    if options.lamp:
+        hz, _, path = options.lamp.partition("=")
+        if not path or not hz.replace(".", "", 1).isdecimal():
+            raise BadInput(f"--lamp is its pulses a second and the photo of its light, as in 100=lamp.jpg; got '{options.lamp}'.", "lamp")
+        row_time_us = learn_row_time(_read(path), float(hz)).row_time_us
+    result = inspect_files(panel, files, profile, row_time_us=row_time_us)
     if not any(photo.used for photo in result.photos):
         first = result.photos[0]
         raise BadInput(f"{first.file}: {first.problems[0].message}", first.problems[0].code)
@@ -172,6 +179,8 @@ def build_parser() -> argparse.ArgumentParser:
     inspect.add_argument("--diagonal-in", type=float, default=None)
     inspect.add_argument("--profile", default=DEFAULT_PROFILE, help="a built-in acceptance profile, or a YAML file with one")
     inspect.add_argument("--corners", action="append", default=[], metavar="PATTERN=x1,y1,...,x4,y4")
+    inspect.add_argument(
+        "--lamp", metavar="HZ=FILE", default=None, help="learn that time from white paper under a lamp of known pulses, as in 100=lamp.jpg")
     inspect.add_argument("--row-time-us", type=float, default=None, help="the camera's time from one sensor row to the next, for flicker")
     inspect.add_argument("--out", default=None)
     inspect.set_defaults(run=_inspect)

@@ -1,4 +1,4 @@
-"""Accuracy of gamma, grey tracking, flicker, retained images, white points and exposure pairs on seeded sets."""
+"""Accuracy of gamma, grey tracking, flicker, retained images, white points, exposure pairs and the brightness control on seeded sets."""
 
 import statistics
 
@@ -6,10 +6,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cli.benchmark_zones import PANEL, camera_for, inspected, overlap
+from lens.faults import learn_row_time
 from lens.inspecting import REFERENCE, PhotoFile, inspect_files
-from lens.patterns import get_pattern, render
+from lens.patterns import get_pattern, get_set, render
 from lens.records import Inspection
-from lens.simulate import Camera, DeviceFault, Dimming, FaultyPanel, emit, photograph, random_pose, shoot_set
+from lens.simulate import Camera, DeviceFault, Dimming, FaultyPanel, control_share, emit, photograph, photograph_flat, random_pose, shoot_set
 
 LIT = ("white", "red", "green", "blue", "grey50")
 XYZ_OF_RGB = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])  # IEC 61966-2-1
@@ -66,6 +67,43 @@ def _flicker_row(sets: int, seed: int) -> None:
     print(
         f"{'flicker':16s} {sets:5d} {sets:6d} {right:6d} {sets - right:7d}   error of the frequency: median {statistics.median(errors):.4f}, largest "
         f"{max(errors):.4f}; {false} of {sets} steady panels called flickering", flush=True)
+
+
+def _brightness_row(sets: int, seed: int) -> None:
+    errors, frequencies, right = [], [], 0
+    for number in range(sets):
+        rng = np.random.default_rng(seed + number)
+        camera = camera_for(rng).model_copy(update={"exposure_s": 1 / 400, "iso": 330, "row_time_us": float(rng.uniform(8, 16))})
+        kind = ("works", "stuck", "dark")[number % 3]
+        device = FaultyPanel(
+            panel=PANEL, control="stuck" if kind == "stuck" else "works", brightness=0.08 if kind == "dark" else 1.0,
+            dimmed_hz=float(rng.uniform(120, 1200)) if kind == "works" else None)
+        curve = _shot(device, camera, rng, get_set("brightness").patterns).brightness
+        assert curve is not None
+        right += curve.control == kind
+        if kind != "stuck":
+            errors += [abs(step.light / control_share(step.percent) - 1) for step in curve.steps if step.light]
+        frequencies += [abs(step.pulses_hz / device.dimmed_hz - 1) for step in curve.steps if step.pulses_hz and device.dimmed_hz]
+    print(
+        f"{'brightness':16s} {sets:5d} {sets:6d} {right:6d} {sets - right:7d}   error of a step's light: median {statistics.median(errors):.3f}, "
+        f"largest {max(errors):.3f}; of the pulses' frequency: largest {max(frequencies, default=0.0):.3f} of {len(frequencies)}", flush=True)
+
+
+def _row_time_row(sets: int, seed: int) -> None:
+    errors, covered = [], 0
+    for number in range(sets):
+        rng = np.random.default_rng(seed + number)
+        camera = Camera(
+            width=4000, height=3000, row_time_us=float(rng.uniform(7, 16)), exposure_s=float(rng.choice([1 / 250, 1 / 500])), white_level=0.5,
+            vignetting=float(rng.uniform(0.1, 0.4)))
+        hz = float(rng.choice([100, 120]))
+        data = photograph_flat(camera, rng, float(rng.uniform(-0.3, 0.3)), Dimming(hz=hz, depth=float(rng.uniform(0.2, 0.6))))
+        told = learn_row_time(data, hz)
+        errors.append(abs(told.row_time_us / camera.row_time_us - 1))
+        covered += errors[-1] * camera.row_time_us <= told.uncertainty_us
+    print(
+        f"{'row time':16s} {sets:5d} {sets:6d} {'':15s}  from a mains lamp: error median {statistics.median(errors):.4f}, largest {max(errors):.4f}; "
+        f"interval covers {covered / sets:.2f}", flush=True)
 
 
 def _reference_row(sets: int, seed: int) -> None:
@@ -128,9 +166,11 @@ def _ghost_row(sets: int, seed: int) -> None:
 
 
 def print_tones(sets: int, first_seed: int) -> None:
-    """The rows of gamma, flicker, retained images, the white point and exposure pairs."""
+    """The rows of gamma, flicker, retained images, the white point, exposure pairs, the brightness control and the row time."""
     _greys_row(sets, first_seed)
     _flicker_row(sets, first_seed)
     _ghost_row(sets, first_seed)
     _reference_row(sets, first_seed)
     _pair_row(sets, first_seed)
+    _brightness_row(sets, first_seed)
+    _row_time_row(sets, first_seed)

@@ -4,7 +4,7 @@ from collections.abc import Collection
 
 from lens.diagnosis.evidence import EvidenceItem
 from lens.meter import against_nominal
-from lens.records import Finding, Inspection
+from lens.records import BrightnessCurve, Finding, Inspection
 
 UNSURE = 0.5  # the confidence of an artifact that only says that too much differs
 ENOUGH_SEEN = 0.9
@@ -32,13 +32,29 @@ def evidence_from_inspection(inspection: Inspection, nominal_cd_m2: float | None
     items = [("light", light)] if light else []
     if light == "no":
         items.append(("torch_photo", "alive"))
-    white = inspection.white_light
-    if white is not None and nominal_cd_m2 and against_nominal(white.cd_m2 / white.factor, nominal_cd_m2) == "nominal":
+    curve, white = inspection.brightness, inspection.white_light
+    if curve is not None:
+        items += _brightness(curve, nominal_cd_m2)
+    enough = white is not None and nominal_cd_m2 and against_nominal(white.cd_m2 / white.factor, nominal_cd_m2) == "nominal"
+    if enough and "luminance" not in dict(items):
         items.append(("luminance", "nominal"))
     if inspection.data_bits is not None and inspection.data_bits.outcome != "unclear":
         items.append(("ramp", inspection.data_bits.outcome))
     items += [("photos", outcome) for outcome in told]
     return tuple(EvidenceItem(check=check, outcome=outcome, source="measured") for check, outcome in items)
+
+
+def _brightness(curve: BrightnessCurve, nominal_cd_m2: float | None) -> list[tuple[str, str]]:
+    """What the steps of the brightness control say. The photo at full is one of a known setting, so a weak light counts too."""
+    items: list[tuple[str, str]] = [("brightness_keys", curve.control)] if curve.control != "unclear" else []
+    if curve.pulses is not None:
+        items.append(("flicker_at_full", curve.pulses))
+    if curve.full is not None and nominal_cd_m2:
+        bounds = (curve.full.cd_m2 / curve.full.factor, curve.full.cd_m2 * curve.full.factor)
+        least, most = (against_nominal(light, nominal_cd_m2) for light in bounds)
+        if least == most:
+            items.append(("luminance", least))
+    return items
 
 
 def _light(inspection: Inspection, kinds: Collection[str]) -> str | None:

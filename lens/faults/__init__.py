@@ -1,5 +1,6 @@
 """Faults of a panel, from the photos of a set."""
 
+from lens.faults.brightness import measure_brightness
 from lens.faults.clusters import PIXEL_KINDS, clusters
 from lens.faults.findings import Found, find_faults
 from lens.faults.lamp import white_light
@@ -7,12 +8,13 @@ from lens.faults.light_field import LightField
 from lens.faults.lines import smallest_line
 from lens.faults.pixels import DETECTION_Z, FALSE_ALARMS_PER_SET, Evidence, Seen, detection_threshold
 from lens.faults.reference import compare_panels, is_reference_pattern
+from lens.faults.row_time import learn_row_time
 from lens.faults.uniformity import delta_e00, measure_uniformity
 from lens.faults.words import listed
 from lens.faults.zones import smallest_zone, tint, unevenness
 
 __all__ = [
-    "DETECTION_Z", "FALSE_ALARMS_PER_SET", "PIXEL_KINDS", "Evidence", "Found", "LightField", "Seen", "clusters", "compare_panels", "delta_e00",
-    "detection_threshold", "find_faults", "is_reference_pattern", "listed", "measure_uniformity", "smallest_line", "smallest_zone", "tint",
-    "unevenness", "white_light",
+    "DETECTION_Z", "Evidence", "FALSE_ALARMS_PER_SET", "Found", "LightField", "PIXEL_KINDS", "Seen", "clusters", "compare_panels", "delta_e00",
+    "detection_threshold", "find_faults", "is_reference_pattern", "learn_row_time", "listed", "measure_brightness", "measure_uniformity",
+    "smallest_line", "smallest_zone", "tint", "unevenness", "white_light",
 ]

@@ -15,7 +15,7 @@ from lens.faults.words import listed
 from lens.records import Finding, Kind
 
 LUMINANCE_SHARE = (0.2126, 0.7152, 0.0722)  # of white, sRGB primaries (IEC 61966-2-1)
-MAX_IN_GROUP = 12
+MAX_IN_GROUP, TRIES = 12, 3  # places looked at in a group, and those after which one without a fault is left
 DIM_AMPLITUDE = 0.25  # less than this share of a full fault is no stuck subpixel, however the photo sampled it
 NEIGHBOUR_SHARE = 0.6
 NEAR_RIM_PX, HALF_AMPLITUDE = 10, 0.5
@@ -63,6 +63,8 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
             found.extend(_as_findings(evidence, strongest, threshold))
         if found and found[-1].kind == "dust":
             break  # a soft spot is one thing, not many pixels
+        if len(taken) + 1 == TRIES and not found:
+            break
         evidence.take_off(strongest.x, strongest.y, strongest.hypothesis, min(max(strongest.amplitude, 0.0), 2.0))
         taken.append(strongest)
     return found

@@ -68,6 +68,17 @@ def _stand_still(bars: Sequence[Field]) -> bool:
     return float(matrix[np.triu_indices(len(bars), 1)].mean()) > STANDING
 
 
+def bars_of_one(panel: Panel, photo: PhotoRead) -> Bars | None:
+    """The bars of a photo that stands alone; None when it has none, or too few of them to be told from bands."""
+    bars = _bars(panel, photo, None)
+    return bars if bars is not None and _periods(panel, photo, bars) >= PERIODS_OF_ONE else None
+
+
+def frequency_hz(bars: Bars, row_time_us: float | None) -> float | None:
+    """How often a second the light pulses, by the camera's time for one row of its sensor; None when that is not known."""
+    return round(1e6 / (bars.period_px * row_time_us), 1) if row_time_us else None
+
+
 def without_bars(photo: PhotoRead, bars: Bars | None) -> PhotoRead:
     """The photo with the bars taken off its light."""
     if bars is None:
@@ -80,12 +91,12 @@ def as_flicker(panel: Panel, bars: Sequence[Bars], row_time_us: float | None) ->
     """The finding. ``row_time_us`` is the camera's time for one row of its sensor, None when it is not known."""
     period = float(np.mean([one.period_px for one in bars]))
     names = list(dict.fromkeys(one.pattern for one in bars))
-    hz = 1e6 / (period * row_time_us) if row_time_us else None
+    hz = frequency_hz(bars[0]._replace(period_px=period), row_time_us)
     told = f"about {hz:.0f} times a second" if hz else "how often follows from the camera's time for one row"
     return Finding(
         kind="flicker", x=(panel.width - 1) / 2, y=(panel.height - 1) / 2, w=panel.width, h=panel.height,
         contrast=round(-float(np.median([one.depth for one in bars])), 3),
-        confidence=CONFIDENCE_OF_MORE if len(bars) > 1 else CONFIDENCE_OF_ONE, patterns=tuple(names), frequency_hz=round(hz, 1) if hz else None,
+        confidence=CONFIDENCE_OF_MORE if len(bars) > 1 else CONFIDENCE_OF_ONE, patterns=tuple(names), frequency_hz=hz,
         reasons=(
             f"Bars every {period:.0f} rows of the photo on {listed(names)}: the backlight is dimmed by pulses, {told}.",
             "At full brightness most backlights stop pulsing: set it to full, and shoot again to see whether the bars stay."))
@@ -98,7 +109,7 @@ def _bars(panel: Panel, photo: PhotoRead, light: Field | None) -> Bars | None:
     # strong bars spoil the common field, faint ones are seen only without the panel's own unevenness
     for shape in (None, light):
         rest = detrended(level if shape is None else level - shape)
-        found = [told for axis in (1, 0) if (told := _periodic(rest, at[:, axis], at[:, 1 - axis])) is not None]
+        found = [told for axis in (1, 0) if (told := periodic(rest, at[:, axis], at[:, 1 - axis])) is not None]
         if found:
             period, depth, fitted = max(found, key=lambda told: told[1])
             return Bars(photo.pattern.id, period, depth, fitted)
@@ -113,7 +124,7 @@ def _waves(rate: float, place: Field) -> Field:
     return np.concatenate([np.cos(turns), np.sin(turns)], axis=1)
 
 
-def _periodic(rest: Field, place: Field, other: Field) -> tuple[float, float, Field] | None:
+def periodic(rest: Field, place: Field, other: Field) -> tuple[float, float, Field] | None:
     """Period, depth and the (h, w) bars themselves of what repeats along ``place``; None when nothing does, or when it stands in one
     half of the photo only."""
     flat, start = rest.ravel(), place.min()

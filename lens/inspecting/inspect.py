@@ -9,7 +9,7 @@ import numpy as np
 from lens import CORE_VERSION
 from lens.acceptance import DEFAULT_PROFILE, Measured, Profile, Ruling, decided, get_profile, judge
 from lens.errors import BadInput
-from lens.faults import compare_panels, find_faults, is_reference_pattern, measure_uniformity, white_light
+from lens.faults import compare_panels, find_faults, is_reference_pattern, measure_brightness, measure_uniformity, white_light
 from lens.inspecting.frames import FRAME, FrameRead, read_frame
 from lens.inspecting.maps import light_map, mura_map, smallest_faults, tint_map, unproven_cells
 from lens.inspecting.next_shots import next_shots
@@ -85,7 +85,9 @@ def inspect_reads(
     panel: Panel, reads: Sequence[tuple[str, Read]], profile: Profile | None = None, row_time_us: float | None = None,
 ) -> Inspection:
     """Fuse and judge photos that were read already; ``reads`` are (file name, photo or reason)."""
-    used = [read for _, read in reads if isinstance(read, PhotoRead)]
+    shot = [read for _, read in reads if isinstance(read, PhotoRead)]
+    # steps of the brightness control are shot dark or with pulses on purpose, and say nothing else of the panel
+    used = [photo for photo in shot if photo.pattern.brightness is None]
     flat = next((read for _, read in reads if isinstance(read, FlatField)), None)
     reference = next((read.photo for _, read in reads if isinstance(read, ReferencePanel)), None)
     found = find_faults(panel, used, row_time_us, flat) if used else None
@@ -105,10 +107,12 @@ def inspect_reads(
     return Inspection(
         panel=PanelSize(width=panel.width, height=panel.height),
         photos=tuple(_report(name, read) for name, read in reads), findings=findings, uniformity=uniformity, colour=colour,
-        greys=greys, white_light=white_light(used), data_bits=found.data_bits if found else None, reference=compare_panels(used, reference),
+        greys=greys, white_light=white_light(used), brightness=measure_brightness(panel, shot, row_time_us),
+        data_bits=found.data_bits if found else None, reference=compare_panels(used, reference),
         verdict=judge(panel, measured, profile or get_profile(DEFAULT_PROFILE)), proven=proven, light_map=light_map(panel, field),
         tint_map=tint_map(panel, field), mura_map=mura_map(panel, field), smallest=smallest_faults(panel, found.evidence if found else None, field),
-        smallest_proven=_smallest(proven, shown), unproven_cells=unproven_cells(proven_map), next_shots=shots, core_version=CORE_VERSION)
+        smallest_proven=_smallest(proven, shown, len(shot) > len(used)), unproven_cells=unproven_cells(proven_map), next_shots=shots,
+        core_version=CORE_VERSION)
 
 
 def _of_frames(frames: Sequence[FrameRead]) -> list[Finding]:
@@ -165,7 +169,9 @@ def _map(read: PhotoRead) -> PhotoMap:
         homography=tuple(float(v) for v in (r.homography / r.homography[2, 2]).ravel()), k1=r.k1, k2=r.k2, width=r.width, height=r.height)
 
 
-def _smallest(proven: Proven, patterns: list[str]) -> str:
+def _smallest(proven: Proven, patterns: list[str], brightness: bool) -> str:
+    if not patterns and brightness:
+        return "Only steps of the brightness control were shot. Shoot a set of patterns to prove the panel."
     if not patterns:
         return "Nothing was seen: no photo could be used."
     missing = [p for p in ("white", "black", "red", "green", "blue", "grey50") if p not in patterns and f"{p}-b" not in patterns]

@@ -10,7 +10,8 @@ Drive = tuple[int, int, int]
 
 
 class Pattern(Record):
-    """A full-screen pattern. ``drive`` is the 8-bit level of red, green and blue outside the markers."""
+    """A full-screen pattern. ``drive`` is the 8-bit level of red, green and blue outside the markers; ``brightness`` is the percent at
+    which the device's brightness control shall stand, None where it does not matter."""
 
     id: str
     title: str
@@ -19,6 +20,7 @@ class Pattern(Record):
     drive: Drive
     ink: Drive
     figure: Literal["none", "dots", "ladder", "bits"] = "none"
+    brightness: int | None = None
 
     @property
     def solid(self) -> bool:
@@ -39,6 +41,9 @@ _SOLIDS: tuple[tuple[str, str, int, Drive, Drive], ...] = (
 )
 
 
+BRIGHTNESS_STEPS = (0, 25, 50, 75, 100)
+
+
 def _catalogue() -> dict[str, Pattern]:
     patterns = [Pattern(id=i, title=t, code=c, drive=d, ink=k) for i, t, c, d, k in _SOLIDS]
     patterns += [
@@ -48,6 +53,11 @@ def _catalogue() -> dict[str, Pattern]:
     patterns.append(Pattern(id="registration", title="Registration", code=6, drive=(255, 255, 255), ink=_BLACK, figure="dots"))
     patterns.append(Pattern(id="ladder", title="Grey ladder", code=7, drive=(255, 255, 255), ink=_BLACK, figure="ladder"))
     patterns.append(Pattern(id="bits", title="Data bits", code=8, drive=(255, 255, 255), ink=_BLACK, figure="bits"))
+    patterns += [
+        Pattern(
+            id=f"brightness-{percent}", title=f"White, brightness at {percent} %", code=9 + n, drive=(255, 255, 255), ink=_BLACK,
+            brightness=percent)
+        for n, percent in enumerate(BRIGHTNESS_STEPS)]
     return {pattern.id: pattern for pattern in patterns}
 
 

@@ -1,6 +1,7 @@
 """Frozen records that cross a border: the results and inputs of the core and, as they are, the schemas of the API."""
 
 from lens.records.base import Record
+from lens.records.brightness import BrightnessControl, BrightnessCurve, BrightnessStep, Pulses, RowTime, WhiteLight
 from lens.records.findings import (
     AgainstReference,
     Channel,
@@ -26,12 +27,11 @@ from lens.records.inspection import (
     Problem,
     Proven,
     SmallestFault,
-    WhiteLight,
 )
 from lens.records.verdict import Criterion, Outcome, Verdict
 
 __all__ = [
-    "AgainstReference", "Channel", "ChannelBits", "Colour", "Criterion", "DataBits", "Decision", "Finding", "GreyLevel", "Greys", "Inspection",
-    "Kind", "LightMap", "NextShot", "Outcome", "PanelMap", "PanelSize", "PhotoMap", "PhotoReport", "Problem", "Proven", "Record", "SmallestFault",
-    "Uniformity", "UniformityPoint", "Verdict", "WhiteLight",
+    "AgainstReference", "BrightnessControl", "BrightnessCurve", "BrightnessStep", "Channel", "ChannelBits", "Colour", "Criterion", "DataBits",
+    "Decision", "Finding", "GreyLevel", "Greys", "Inspection", "Kind", "LightMap", "NextShot", "Outcome", "PanelMap", "PanelSize", "PhotoMap",
+    "PhotoReport", "Problem", "Proven", "Pulses", "Record", "RowTime", "SmallestFault", "Uniformity", "UniformityPoint", "Verdict", "WhiteLight",
 ]

@@ -5,6 +5,7 @@ from typing import Literal
 from pydantic import Field
 
 from lens.records.base import Record
+from lens.records.brightness import BrightnessCurve, WhiteLight
 from lens.records.findings import AgainstReference, Channel, Colour, DataBits, Finding, Greys, Kind, Uniformity
 from lens.records.verdict import Verdict
 
@@ -102,13 +103,6 @@ class PhotoReport(Record):
         return self.px_per_px is not None or self.pattern in ("flat", "reference", "frame")
 
 
-class WhiteLight(Record):
-    """White's luminance by the camera's exposure: the true one lies within ``factor`` of it, at the brightness that was set."""
-
-    cd_m2: float
-    factor: float
-
-
 class Inspection(Record):
     """Photos, findings, light field and verdict of one set."""
 
@@ -120,6 +114,7 @@ class Inspection(Record):
     greys: Greys | None = None
     data_bits: DataBits | None = Field(default=None, description="where the data bits were photographed")
     white_light: WhiteLight | None = Field(default=None, description="where photos tell their exposure")
+    brightness: BrightnessCurve | None = Field(default=None, description="where steps of the brightness control were photographed")
     reference: AgainstReference | None = Field(default=None, description="white against a known-good panel's, where one was photographed")
     verdict: Verdict
     proven: Proven

@@ -138,10 +138,10 @@ def photograph(
     return Shot(data=data, corners=tuple(_bent(camera, corner) for corner in pose.corners))
 
 
-def photograph_flat(camera: Camera, rng: np.random.Generator, lean: float = 0.0) -> bytes:
-    """A JPEG of an even white surface, brighter to the right by ``lean``: a flat-field shot."""
+def photograph_flat(camera: Camera, rng: np.random.Generator, lean: float = 0.0, lamp: Dimming | None = None) -> bytes:
+    """A JPEG of an even white surface, brighter to the right by ``lean``: a flat-field shot, under a ``lamp`` that may pulse."""
     light = (1 + np.float32(lean) * np.linspace(-0.5, 0.5, camera.width, dtype=np.float32))[None, :, None]
-    return _develop(np.broadcast_to(light, (camera.height, camera.width, 3)), camera, rng, 0.8, None)
+    return _develop(np.broadcast_to(light, (camera.height, camera.width, 3)), camera, rng, 0.8, lamp)
 
 
 def _develop(

@@ -19,6 +19,7 @@ FaultKind = Literal[
     "dead_pixel", "bright_pixel", "dark_subpixel", "bright_subpixel", "dark_column", "dark_row", "block", "dust", "shade", "leak", "tint", "crack",
     "ghost",
 ]
+LOWEST_SHARE, CONTROL_EXPONENT = 0.06, 1.6
 LONGEST_EXPOSURE = 60.0  # times what full white needs
 CLOSED_CELL = 0.75  # of what an open cell sends back of light from outside
 CHANNELS: tuple[Literal["red", "green", "blue"], ...] = ("red", "green", "blue")
@@ -62,6 +63,7 @@ class FaultyPanel(Record):
     ``bit_maps`` says, for red, green and blue, which bit of the signal each of a level's bits from 0 to 7 shows, -1 for always 0, -2
     for always 1; with ``bits_of_every_second`` only odd columns are so.
     ``layout`` is striped, or shared: a red or a blue subpixel for two pixels in turn, as many self-lit panels have.
+    The brightness ``control`` works or is stuck; below full it may dim by pulses, ``dimmed_hz`` times a second.
     ``outside_light`` is what open cells send back of a torch or a bright room, in shares of white; closed ones send back less."""
 
     panel: Panel
@@ -81,6 +83,8 @@ class FaultyPanel(Record):
     layout: Literal["striped", "shared"] = "striped"
     bit_maps: tuple[tuple[int, ...], ...] | None = None
     bits_of_every_second: bool = False
+    control: Literal["works", "stuck"] = "works"
+    dimmed_hz: float | None = None
 
 
 def _to_light(image: NDArray[np.uint8], gamma: tuple[float, float, float] | None) -> NDArray[np.float32]:
@@ -253,12 +257,28 @@ def random_faults(panel: Panel, count: int, rng: np.random.Generator, keep_clear
     return tuple(faults)
 
 
+def control_share(percent: float) -> float:
+    """What a working brightness control gives of full light: near what looks like even steps."""
+    return LOWEST_SHARE + (1 - LOWEST_SHARE) * (percent / 100) ** CONTROL_EXPONENT
+
+
+def _set_to(device: FaultyPanel, percent: int | None) -> FaultyPanel:
+    """The panel with its brightness control at ``percent``; None is wherever it stands."""
+    if percent is None or device.control == "stuck":
+        return device
+    share = control_share(percent)
+    pulses = Dimming(hz=device.dimmed_hz, duty=share) if device.dimmed_hz and share < 1 else None
+    return device.model_copy(update={"brightness": device.brightness * share, "dimming": pulses})
+
+
 def shoot(
     device: FaultyPanel, pattern_id: str, camera: Camera, rng: np.random.Generator, run: int = 0, pose: Pose | None = None,
     reflections: Sequence[Reflection] = (),
 ) -> Shot:
     """A photo of one pattern, handheld when no ``pose`` is given; the camera exposes a dim panel for longer."""
-    light = emit(device, render(device.panel, get_pattern(pattern_id), run))
+    pattern = get_pattern(pattern_id)
+    device = _set_to(device, pattern.brightness)
+    light = emit(device, render(device.panel, pattern, run))
     through = None
     if device.blemishes or device.view_loss:
         through = Glass(glass_map(device.panel, device.blemishes), device.glass_above_px, device.view_loss)

@@ -12,6 +12,7 @@ from django.utils import timezone
 
 from lens.acceptance import Ruling, about, measured
 from lens.errors import BadInput
+from lens.faults import learn_row_time
 from lens.inspecting import FRAME, REFERENCE, check_row_time
 from lens.panel import make_panel
 from lens.patterns import get_pattern, get_set, read_set
@@ -49,7 +50,9 @@ def open_run(user: Person, job_id: int, stage: str) -> Run:
     job = lock_stage(job_id, stage)
     if stage not in STAGES:
         raise BadInput(f"There is no stage '{stage}': choose {', '.join(STAGES)}.", "unknown_stage")
-    run, new = Run.objects.get_or_create(job=job, stage=stage)
+    # the same hand holds the same camera
+    known = Run.objects.filter(job=job, row_time_us__isnull=False).order_by("id").values_list("row_time_us", flat=True).last()
+    run, new = Run.objects.get_or_create(job=job, stage=stage, defaults={"row_time_us": known})
     if new:
         write(job, person.username, "run", f"Inspection '{STAGES[stage]}' opened.", run=run.pk)
     return run
@@ -113,8 +116,9 @@ def set_screen(user: Person, run_id: int, width: int, height: int) -> Run:
 
 
 @transaction.atomic
-def set_row_time(user: Person, run_id: int, row_time_us: float | None) -> Run:
-    """Say how long the camera takes from one row of its sensor to the next, so that bars tell a frequency; None forgets it."""
+def set_row_time(user: Person, run_id: int, row_time_us: float | None, learned: str = "") -> Run:
+    """Say how long the camera takes from one row of its sensor to the next, so that bars tell a frequency; None forgets it. ``learned``
+    says for the record how that is known."""
     person = require(user, "job.change")
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     job = lock_open_job(run.job_id)
@@ -123,9 +127,17 @@ def set_row_time(user: Person, run_id: int, row_time_us: float | None) -> Run:
     run.row_time_us = row_time_us
     run.save(update_fields=["row_time_us"])
     words = "forgotten" if row_time_us is None else f"{row_time_us:g} microseconds"
-    write(job, person.username, "row_time", f"Camera's time for one row ({STAGES[run.stage]}): {words}.", run=run.pk)
+    write(job, person.username, "row_time", f"Camera's time for one row ({STAGES[run.stage]}): {words}{learned}.", run=run.pk)
     tasks.enqueue(run)
     return run
+
+
+def learn_camera(user: Person, run_id: int, lamp_photo: bytes, hz: float) -> Run:
+    """Learn the camera's time for one row from a photo of a lamp's light that pulses ``hz`` times a second. The photo is not kept."""
+    require(user, "job.change")
+    told = learn_row_time(lamp_photo, hz)
+    words = f" +- {told.uncertainty_us:g}, from {told.bars:g} bars of a lamp that pulses {hz:g} times a second"
+    return set_row_time(user, run_id, told.row_time_us, words)
 
 
 @transaction.atomic

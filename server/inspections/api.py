@@ -8,7 +8,7 @@ import segno
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import Field, File, Header, Router, Schema
+from ninja import Field, File, Form, Header, Router, Schema
 from ninja.files import UploadedFile
 
 from lens.patterns import MAX_YAML_CHARACTERS, zip_bytes
@@ -159,6 +159,11 @@ def choose_set(request: HttpRequest, run_id: int, body: SetIn) -> dict[str, Any]
 @router.post("/runs/{run_id}/camera", response=RunOut, operation_id="setCamera")
 def set_camera(request: HttpRequest, run_id: int, body: CameraIn) -> dict[str, Any]:
     return run_out(actions.set_row_time(request.user, run_id, body.row_time_us))
+
+
+@router.post("/runs/{run_id}/camera/lamp", response=RunOut, operation_id="learnCamera")
+def learn_camera(request: HttpRequest, run_id: int, hz: Form[float], file: File[UploadedFile]) -> dict[str, Any]:
+    return run_out(actions.learn_camera(request.user, run_id, file.read(), hz))
 
 
 @router.post("/runs/{run_id}/screen", response=RunOut, operation_id="setScreen")

@@ -75,6 +75,7 @@ def _criteria(stage: str, result: Inspection) -> str:
         f"<p class=small>Gamma {greys.gamma:.2f} ± {greys.uncertainty:.2f}; greys stray from white by at most {greys.max_delta_uv:.4f} ± "
         f"{greys.delta_uv_uncertainty:.4f} in u'v'.</p>") if greys else ""
     tones += f"<p class=small>{escape(reference.text)}</p>" if reference else ""
+    tones += f"<p class=small>{escape(' '.join(result.brightness.reasons))}</p>" if result.brightness else ""
     table = f"<table><tr><th>Finding</th><th>x, y (px)</th><th>Conf.</th><th>Why</th></tr>{findings}</table>{more}" if findings else ""
     return (
         f"<h2>{escape(STAGES[stage])}: {WORDS[result.verdict.result]}</h2><table>{rows}</table>"

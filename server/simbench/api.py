@@ -14,12 +14,12 @@ from lens.errors import BadInput
 from lens.inspecting import FRAME
 from lens.meter import read_readings
 from server.accounts.policy import require
-from server.inspections.actions import add_photo
+from server.inspections.actions import add_photo, learn_camera
 from server.inspections.models import Run
 from server.jobs.edid_actions import file_edid, file_replacement_edid
 from server.jobs.meter_actions import file_readings, nominal_of
 from server.jobs.models import Job
-from server.simbench.device import captured_frame, edid_bytes, meter_file
+from server.simbench.device import LAMP_HZ, captured_frame, edid_bytes, lamp_photo, meter_file
 from server.simbench.finger import draw
 from server.simbench.tasks import WHO, simulate_photos
 from server.touch.models import TouchSession
@@ -63,6 +63,14 @@ def simulate_meter(request: HttpRequest, job_id: int) -> tuple[int, None]:
     _bench_user(request)
     job = get_object_or_404(Job.objects.select_related("wanted_panel"), pk=job_id)
     file_readings(request.user, job_id, read_readings(meter_file(job, nominal_of(job)[0])))
+    return 204, None
+
+
+@router.post("/runs/{run_id}/simulate/lamp", response={204: None}, operation_id="simulateLamp")
+def simulate_lamp(request: HttpRequest, run_id: int) -> tuple[int, None]:
+    """The simulated camera shoots white paper under a workshop lamp, through the door of lamp photos."""
+    _bench_user(request)
+    learn_camera(request.user, run_id, lamp_photo(), LAMP_HZ)
     return 204, None
 
 

@@ -12,16 +12,33 @@ import numpy as np
 from lens.panel import Panel
 from lens.patterns import encode_png, get_pattern, render
 from lens.photo import linear_to_srgb
-from lens.simulate import Camera, DeviceFault, EdidPanel, FaultyPanel, Reflection, edid_of, emit, random_camera, random_faults, shoot, standing_pose
+from lens.simulate import (
+    Camera,
+    DeviceFault,
+    Dimming,
+    EdidPanel,
+    FaultyPanel,
+    Reflection,
+    edid_of,
+    emit,
+    photograph_flat,
+    random_camera,
+    random_faults,
+    shoot,
+    standing_pose,
+)
 from lens.simulate.touch import DeadBox, Ghost, touch_fault, touch_session
 from server.inspections.models import Run
 from server.jobs.core_adapter import to_panel
 from server.jobs.models import Job
 from server.touch.models import TouchSession
 
+LAMP_HZ = 100.0  # on 50 Hz mains
 MIN_CAMERA_PX, MAX_CAMERA_PX = 1500, 4000
 SHORT_EXPOSURE_S = 1 / 250  # what a phone takes of a bright panel; long exposures do not show pulses
-DRIVEN = ("gamma", "dimming", "brightness", "outside_light", "blemishes", "glass_above_px", "picture", "offset_px", "wiring", "inverted", "bit_maps")
+DRIVEN = (
+    "gamma", "dimming", "brightness", "outside_light", "blemishes", "glass_above_px", "picture", "offset_px", "wiring", "inverted", "bit_maps",
+    "control", "dimmed_hz")
 PARTS = {  # whose faults a stage shows
     "received": ("original",), "inspect": ("original",), "external": ("external",), "dry_fit": ("replacement",),
     "closed": ("replacement", "closing"), "recheck": ("replacement", "closing", "later"),
@@ -60,6 +77,16 @@ def _camera(panel: Panel, rng: np.random.Generator) -> Camera:
     short_px = long_px * 3 // 4
     upright = panel.height > panel.width
     return random_camera(rng, short_px if upright else long_px, long_px if upright else short_px)
+
+
+def _short(camera: Camera) -> Camera:
+    """The camera exposing for a short time and with as much more gain."""
+    return camera.model_copy(update={"exposure_s": SHORT_EXPOSURE_S, "iso": round(camera.iso * camera.exposure_s / SHORT_EXPOSURE_S)})
+
+
+def lamp_photo() -> bytes:
+    """White paper under the workshop's lamp, as the simulated camera sees it."""
+    return photograph_flat(_short(Camera(width=4000, height=3000)), np.random.default_rng(1), 0.2, Dimming(hz=LAMP_HZ, depth=0.4))
 
 
 def touch_recording(session: TouchSession) -> bytes:
@@ -114,8 +141,8 @@ def shoot_run(run: Run, pattern_id: str, seed: int, from_side: bool = False) -> 
     device = device_at(run.job, run.stage, run.panel)
     rng = np.random.default_rng([run.pk, seed])
     camera = _camera(device.panel, rng)
-    if device.dimming is not None:
-        camera = camera.model_copy(update={"exposure_s": SHORT_EXPOSURE_S})
+    if device.dimming is not None or device.dimmed_hz is not None:
+        camera = _short(camera)
     pose = standing_pose(device.panel, camera, rng, tilt_deg=SIDE_TILT_DEG) if from_side else None
     # whoever holds the camera moves from photo to photo, and what the glass mirrors moves with them
     moved = rng.normal(0, MOVED_SHARE, 2)

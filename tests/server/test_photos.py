@@ -1,11 +1,13 @@
 """Photos: once each, analysed in the background, corrected, removed, and safe from killed workers."""
 
 import io
+from typing import Any
 from unittest import mock
 
 import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
+from django.test import override_settings
 from PIL import ExifTags, Image
 
 from lens.patterns import get_pattern, render
@@ -13,7 +15,7 @@ from lens.simulate import Camera, Dimming, FaultyPanel, emit, photograph, photog
 from server.inspections import tasks
 from server.inspections.models import Photo, Run
 from server.inspections.storage import load
-from tests.server.helpers import DEAD, PANEL, InspectionCase, photo, work
+from tests.server.helpers import DEAD, PANEL, Bench, InspectionCase, person, photo, work
 
 
 class Photos(InspectionCase):
@@ -119,6 +121,28 @@ class Photos(InspectionCase):
         self.bench.ok("POST", f"/runs/{self.run.pk}/camera", {"row_time_us": None})
         work()
         self.assertEqual(frequency(), [None])
+
+    def test_a_lamps_light_tells_the_row_time_and_the_jobs_other_runs_know_it(self) -> None:
+        camera = Camera(width=1500, height=1125, exposure_s=1 / 500, row_time_us=12)
+        data = photograph_flat(camera, np.random.default_rng(1), 0.2, Dimming(hz=300, depth=0.4))
+
+        def learn(sent: bytes, hz: str) -> Any:
+            return self.bench.client.post(f"/api/runs/{self.run.pk}/camera/lamp", {"file": SimpleUploadedFile("lamp.jpg", sent), "hz": hz})
+
+        steady = photograph_flat(camera, np.random.default_rng(1))
+        for sent, hz in ((b"no photo", "300"), (data, "0"), (data, "nan"), (data, "many"), (steady, "300")):
+            self.assertEqual(learn(sent, hz).status_code, 422)
+        self.assertAlmostEqual(learn(data, "300").json()["row_time_us"], 12, delta=0.2)
+        line = next(entry for entry in self.bench.ok("GET", f"/jobs/{self.run.job_id}/record")[::-1] if entry["kind"] == "row_time")
+        self.assertIn("of a lamp that pulses 300 times a second", line["text"])
+        other = self.bench.ok("POST", f"/jobs/{self.run.job_id}/runs/dry_fit")
+        self.assertAlmostEqual(other["row_time_us"], 12, delta=0.2)
+        with override_settings(DEMO=True):
+            self.assertEqual(self.bench.call("POST", f"/runs/{other['id']}/simulate/lamp")[0], 204)
+        self.assertAlmostEqual(Run.objects.get(pk=other["id"]).row_time_us or 0, 10, delta=0.2)
+        path, body = f"/api/runs/{self.run.pk}/camera/lamp", {"file": SimpleUploadedFile("lamp.jpg", data), "hz": "300"}
+        answer = Bench(person("looker", None)).client.post(path, body)
+        self.assertEqual(answer.status_code, 403)
 
     def test_corners_by_hand_and_taking_out(self) -> None:
         blank = io.BytesIO()

@@ -38,10 +38,11 @@ class Command(BaseCommand):
         gates = dict(told.get("gates", {}))
         for stage in told.get("draw", ()):
             draw_touch(user, job, stage)
-        for stage, set_name in told.get("shoot", {}).items():
+        for stage, set_names in told.get("shoot", {}).items():
             if stage == "closed":
                 self._pass(user, job, gates)
-            shoot_and_wait(user, job, stage, set_name, told.get("again", ()))
+            for set_name in set_names.split():
+                shoot_and_wait(user, job, stage, set_name, told.get("again", ()))
         self._pass(user, job, gates)
         if told.get("close"):
             hand_over(user, job.pk, told.get("turned_out", ()))

@@ -101,6 +101,15 @@ export async function sendToJob(jobId: number, what: "edid" | "edid/replacement"
   return answer.json() as Promise<Job>;
 }
 
+/** A photo of the light of a lamp that pulses `hz` times a second. */
+export async function sendLamp(runId: number, file: File, hz: number): Promise<void> {
+  const form = new FormData();
+  form.append("file", file, file.name);
+  form.append("hz", String(hz));
+  const answer = await fetch(`/api/runs/${runId}/camera/lamp`, { method: "POST", body: form, headers: { "X-CSRFToken": cookie("csrftoken") } });
+  if (!answer.ok) throw await problemOf(answer);
+}
+
 /** A recording that was made elsewhere, with its plan beside it where it has none inside. */
 export async function sendRecording(runId: number, file: File, plan: File | null): Promise<{ data?: unknown }> {
   const form = new FormData();

@@ -382,6 +382,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/camera/lamp": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Learn Camera */
+        post: operations["learnCamera"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/screen": {
         parameters: {
             query?: never;
@@ -748,6 +765,26 @@ export interface paths {
          * @description A reading of the simulated meter, as the file that a real one writes.
          */
         post: operations["simulateMeter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/simulate/lamp": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Simulate Lamp
+         * @description The simulated camera shoots white paper under a workshop lamp, through the door of lamp photos.
+         */
+        post: operations["simulateLamp"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1201,6 +1238,53 @@ export interface components {
             settings_locked: boolean;
             /** Text */
             text: string;
+        };
+        /**
+         * BrightnessCurve
+         * @description What the brightness control does, from a photo of white at each step.
+         */
+        BrightnessCurve: {
+            /** Steps */
+            steps: components["schemas"]["BrightnessStep"][];
+            /**
+             * Uncertainty
+             * @description half-width of a step's light at 90 %, as a share of it
+             */
+            uncertainty: number;
+            /**
+             * Control
+             * @enum {string}
+             */
+            control: "works" | "stuck" | "dark" | "unclear";
+            /**
+             * Pulses
+             * @description whether bars are there at full brightness too; None where no step has any
+             */
+            pulses: ("dimmed" | "yes") | null;
+            /** @description white at full brightness */
+            full: components["schemas"]["WhiteLight"] | null;
+            /** Reasons */
+            reasons: string[];
+        };
+        /**
+         * BrightnessStep
+         * @description A setting of the brightness control and what it gives.
+         */
+        BrightnessStep: {
+            /** Percent */
+            percent: number;
+            /**
+             * Light
+             * @description share of the brightest step's light; None where the photo does not tell
+             */
+            light: number | null;
+            /**
+             * Bars
+             * @description the photo has the bars of a light that is dimmed by pulses
+             */
+            bars: boolean;
+            /** Pulses Hz */
+            pulses_hz?: number | null;
         };
         /** Cells */
         Cells: {
@@ -1758,6 +1842,8 @@ export interface components {
             data_bits?: components["schemas"]["DataBits"] | null;
             /** @description where photos tell their exposure */
             white_light?: components["schemas"]["WhiteLight"] | null;
+            /** @description where steps of the brightness control were photographed */
+            brightness?: components["schemas"]["BrightnessCurve"] | null;
             /** @description white against a known-good panel's, where one was photographed */
             reference?: components["schemas"]["AgainstReference"] | null;
             verdict: components["schemas"]["Verdict"];
@@ -1983,7 +2069,10 @@ export interface components {
                 number,
                 number
             ];
-            /** Scale */
+            /**
+             * Scale
+             * @description of what is reported across and down; under 0 where mirrored
+             */
             scale: [
                 number,
                 number
@@ -4043,6 +4132,40 @@ export interface operations {
             };
         };
     };
+    learnCamera: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Hz */
+                    hz: number;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+        };
+    };
     setScreen: {
         parameters: {
             query?: never;
@@ -4531,6 +4654,26 @@ export interface operations {
             header?: never;
             path: {
                 job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    simulateLamp: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
             };
             cookie?: never;
         };

@@ -7,6 +7,7 @@ import { client, type Finding, type Photo, type Run } from "../api/client";
 import { useJobChange } from "../api/hooks";
 import { typing } from "../keys";
 import { ErrorNote, Key } from "./notes";
+import { RowTime } from "./RowTime";
 
 const CHOICES: Finding["kind"][] = [
   "dead_pixel", "bright_pixel", "dark_subpixel", "bright_subpixel", "line", "band", "dark_zone", "bright_zone", "bleed", "mura", "pressure_mark",
@@ -75,22 +76,7 @@ function DecisionDialog({ finding, verdict, onClose, onDecide }: { finding: Find
   );
 }
 
-/** The camera's time for one row turns the bars' period into a frequency. */
-function RowTime({ run }: { run: Run }) {
-  const [text, setText] = useState(run.row_time_us ? String(run.row_time_us) : "");
-  const change = useJobChange<number | null>(run.job_id, (value) => client.POST("/api/runs/{run_id}/camera", { params: { path: { run_id: run.id } }, body: { row_time_us: value } }));
-  const value = Number(text.replace(",", "."));
-  const ready = text.trim() === "" ? run.row_time_us !== null : value > 0 && value !== run.row_time_us;
-  return (
-    <Box component="form" sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center", my: 1 }} onSubmit={(event: { preventDefault: () => void }) => { event.preventDefault(); if (ready) change.mutate(text.trim() === "" ? null : value); }}>
-      <TextField size="small" label="Camera's time for one row, µs" value={text} onChange={(event) => { setText(event.target.value); }} slotProps={{ htmlInput: { inputMode: "decimal", maxLength: 8 } }} helperText="Typically 5 to 20; shoot a lamp of known frequency to learn it." />
-      <Button type="submit" variant="outlined" disabled={!ready}>Tell the frequency</Button>
-      <ErrorNote error={change.error} />
-    </Box>
-  );
-}
-
-export function FindingDetail({ finding, run, panel, closed }: { finding: Finding; run: Run; panel: { width: number; height: number }; closed: boolean }) {
+export function FindingDetail({ finding, run, panel, closed, canSimulate }: { finding: Finding; run: Run; panel: { width: number; height: number }; closed: boolean; canSimulate: boolean }) {
   const [asked, setAsked] = useState<"rejected" | "corrected" | null>(null);
   const change = useJobChange<Decision>(run.job_id, (decision) => client.POST("/api/runs/{run_id}/decisions", {
     params: { path: { run_id: run.id } }, body: { kind: finding.kind, channel: finding.channel, x: finding.x, y: finding.y, becomes: null, becomes_channel: null, ...decision },
@@ -117,7 +103,7 @@ export function FindingDetail({ finding, run, panel, closed }: { finding: Findin
     <Box component="section" ref={section} aria-label="Finding" sx={{ mt: 1.5, p: 1.5, border: 1, borderColor: "divider", borderRadius: 1, bgcolor: "background.paper" }}>
       <Typography variant="h2">{markOf(finding.kind).word}{finding.channel ? `, ${finding.channel}` : ""} at {Math.round(finding.x)}, {Math.round(finding.y)}</Typography>
       <Typography variant="body2" sx={{ my: 0.5 }}>{finding.reasons.join(" ")}</Typography>
-      {finding.kind === "flicker" && !closed && <RowTime run={run} />}
+      {finding.kind === "flicker" && !closed && <RowTime run={run} canSimulate={canSimulate} />}
       {told && (
         <Typography variant="body2" color="warning">
           {DECIDED[told.verdict]} by {told.by}{told.verdict === "corrected" ? `; the photos said ${markOf(told.measured_kind).word}` : ""}{told.reason ? `: ${told.reason}` : "."}

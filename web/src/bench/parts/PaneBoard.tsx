@@ -120,7 +120,7 @@ export function PaneBoard({ job, stage, onStage, below }: { job: Job; stage: Run
       {result && drawn !== "touch" && <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>Hatched: not proven. {result.smallest_proven}</Typography>}
       {result && run && !job.closed_at && drawn !== "touch" && <NextShots shots={(result.next_shots ?? []).filter((shot) => shot.from_side || shot.later || result.verdict.result !== "fail")} runId={run.id} framed={framed} onFrame={setFramed} />}
       {result && <LayerNotes layer={drawn} job={job} result={result} at={chosen} kind={kind} onKind={setKind} />}
-      {chosen && run && !held && <FindingDetail key={`${chosen.kind}.${chosen.x}.${chosen.y}`} finding={chosen} run={run} panel={panel} closed={Boolean(job.closed_at)} />}
+      {chosen && run && !held && <FindingDetail key={`${chosen.kind}.${chosen.x}.${chosen.y}`} finding={chosen} run={run} panel={panel} closed={Boolean(job.closed_at)} canSimulate={job.can_simulate} />}
       <FindingList findings={findings} order={order} fresh={fresh} selected={selected} onSelect={setSelected} />
     </Box>
   );

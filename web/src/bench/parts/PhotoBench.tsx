@@ -6,6 +6,7 @@ import { startTransition, useCallback, useEffect, useRef, useState } from "react
 import { client, got, type Job, type Run, type Stage } from "../api/client";
 import { onLive, useSingle, useStageRun } from "../api/hooks";
 import { typing } from "../keys";
+import { BrightnessCard } from "./BrightnessCard";
 import { LinkDialog } from "./LinkDialog";
 import { Empty, ErrorNote, Key } from "./notes";
 import { PhotoList } from "./PhotoList";
@@ -88,6 +89,7 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
   const photos = run.photos.filter((photo) => !photo.removed);
   const have = new Set(photos.flatMap((photo) => (photo.report?.px_per_px ? [photo.report.pattern] : [])));
   const left = run.patterns.filter((id) => !have.has(id));
+  const setting = /^brightness-(\d+)$/.exec(current)?.[1];
   const busy = ["queued", "working"].includes(run.status) || photos.some((photo) => !photo.report && photo.status !== "refused");
   return (
     <Box>
@@ -98,6 +100,7 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
             <Typography variant="h1" component="p" aria-live="polite" data-testid="pattern" sx={{ textAlign: "center", minWidth: 100 }}>{current}</Typography>
             <Button variant="contained" onClick={() => { step(1); }}>Next <Box component="span" sx={{ ml: 1 }}><Box component="kbd" sx={{ fontFamily: "inherit", fontSize: "0.75rem" }}>Space</Box></Box></Button>
           </Box>
+          {setting && <Typography sx={{ textAlign: "center", mt: 0.5 }}>Set the device's brightness control to {setting} %, then shoot. Leave the camera's exposure on automatic.</Typography>}
           <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.5, my: 1 }}>
             {run.patterns.map((id) => (
               <Chip key={id} size="small" clickable variant={id === current ? "filled" : "outlined"} label={have.has(id) ? `✓ ${id}` : id} onClick={() => { showNow(id); }} sx={{ minHeight: 32 }} />
@@ -137,6 +140,7 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
         </Box>
       )}
       {run.result && photos.length > 0 && <VerdictCard result={run.result} />}
+      {photos.length > 0 && <BrightnessCard run={run} closed={closed} canSimulate={job.can_simulate} />}
       <PhotoList run={run} closed={closed} />
       {link && <LinkDialog runId={run.id} kind={link} onClose={() => { setLink(null); }} />}
     </Box>

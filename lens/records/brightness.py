@@ -1,0 +1,46 @@
+"""How bright a panel is, and what its brightness control does."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from lens.records.base import Record
+
+BrightnessControl = Literal["works", "stuck", "dark", "unclear"]
+Pulses = Literal["dimmed", "yes"]
+
+
+class WhiteLight(Record):
+    """White's luminance by the camera's exposure: the true one lies within ``factor`` of it, at the brightness that was set."""
+
+    cd_m2: float
+    factor: float
+
+
+class RowTime(Record):
+    """A camera's time from one row of its sensor to the next, from the bars of a lamp."""
+
+    row_time_us: float
+    uncertainty_us: float = Field(description="half-width at 90 %")
+    period_px: float
+    bars: float = Field(description="how many the photo holds")
+
+
+class BrightnessStep(Record):
+    """A setting of the brightness control and what it gives."""
+
+    percent: int
+    light: float | None = Field(description="share of the brightest step's light; None where the photo does not tell")
+    bars: bool = Field(description="the photo has the bars of a light that is dimmed by pulses")
+    pulses_hz: float | None = None
+
+
+class BrightnessCurve(Record):
+    """What the brightness control does, from a photo of white at each step."""
+
+    steps: tuple[BrightnessStep, ...]
+    uncertainty: float = Field(description="half-width of a step's light at 90 %, as a share of it")
+    control: BrightnessControl
+    pulses: Pulses | None = Field(description="whether bars are there at full brightness too; None where no step has any")
+    full: WhiteLight | None = Field(description="white at full brightness")
+    reasons: tuple[str, ...]
