@@ -1,6 +1,7 @@
 """Made-up jobs to try a way of working on: a device with one or two true causes, answers drawn as the model says or otherwise, and some
 checks that cannot be done there. Seeded; the policies see nothing but the answers."""
 
+import zlib
 from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
@@ -13,7 +14,7 @@ from lens.diagnosis.network import Network, Numbers, network_for
 
 KNOWN_AT_INTAKE, ASKED_AT_INTAKE = "first_look", "onset"
 OWNER_KNOWS, NOT_POSSIBLE_SHARE = 0.7, 0.15
-MOST_STEPS = 40
+MOST_STEPS = 80
 
 
 class Altered(NamedTuple):
@@ -77,25 +78,29 @@ class Bench:
     def __init__(self, model: Model, job: Job) -> None:
         self.model, self.job = model, job
         self.network = network_for(model, job.device)
-        self.rng = np.random.default_rng([job.seed, 1])
         self.left = set(job.truth) or {"unknown"}
         self.cost = 0.0
+
+    def _rng(self, step: str) -> np.random.Generator:
+        """Chance of its own for each step of each job, so that ways of working are compared by what they do and not by their luck."""
+        return np.random.default_rng([self.job.seed, zlib.crc32(step.encode())])
 
     def look(self, check_id: str, charged: bool = True) -> Seen:
         """Do a check."""
         self.cost += check_cost(self.model, check_id) if charged else 0.0
         check, row = self.model.checks[check_id], self.job.shows[check_id]
-        names = list(check.outcomes)
+        names, rng = list(check.outcomes), self._rng(check_id)
         if check.features:
-            return Seen(check_id, tuple(name for name, p in zip(names[1:], row[1:], strict=True) if self.rng.random() < p), True)
-        return Seen(check_id, (names[int(self.rng.choice(len(row), p=row))],), True)
+            return Seen(check_id, tuple(name for name, p in zip(names[1:], row[1:], strict=True) if rng.random() < p), True)
+        return Seen(check_id, (names[int(rng.choice(len(row), p=row))],), True)
 
     def repair(self, name: str) -> bool:
         """Do a repair; True when the device is mended by it."""
         n = self.network.repairs.index(name)
         self.cost += float(repair_costs(self.model)[n])
         covered = {cause for cause, there in zip(self.network.causes, self.network.covers[n], strict=True) if there}
-        self.left -= {cause for cause in self.left & covered if self.rng.random() < REPAIR_WORKS}
+        rng = self._rng(REPAIR + name)
+        self.left -= {cause for cause in sorted(self.left & covered) if rng.random() < REPAIR_WORKS}
         if name == "send_on":
             self.left = set()
         return not self.left
@@ -103,7 +108,7 @@ class Bench:
     def at_intake(self) -> list[Seen]:
         """What is known before anything is done."""
         known = [self.look(KNOWN_AT_INTAKE, charged=False)]
-        if self.rng.random() < OWNER_KNOWS and ASKED_AT_INTAKE in self.job.shows:
+        if self._rng("owner").random() < OWNER_KNOWS and ASKED_AT_INTAKE in self.job.shows:
             known.append(self.look(ASKED_AT_INTAKE, charged=False))
         return known
 
@@ -124,8 +129,9 @@ def listed(order: Sequence[str]) -> Chooser:
     return choose
 
 
-def follow(model: Model, job: Job, choose: Chooser = advised) -> Course:
-    """Work through a job: checks as chosen, then the repair of the best probability over cost, until it is mended."""
+def follow(model: Model, job: Job, choose: Chooser = advised, free: bool = False) -> Course:
+    """Work through a job: checks as chosen, for nothing where they are ``free``, then the repair of the best probability over cost, until
+    it is mended."""
     bench = Bench(model, job)
     network = bench.network
     seen = bench.at_intake()
@@ -137,7 +143,7 @@ def follow(model: Model, job: Job, choose: Chooser = advised) -> Course:
         opened = [c for c in open_checks(model, network, seen) if c not in job.not_possible]
         check = choose(model, network, p, opened, tried)
         if check is not None:
-            seen.append(bench.look(check))
+            seen.append(bench.look(check, not free))
             checks += 1
             continue
         if at_stop is None:

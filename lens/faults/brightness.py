@@ -66,7 +66,7 @@ def _reasons(steps: Sequence[BrightnessStep], light: dict[int, float], control: 
         return (f"{len(light)} of {len(steps)} steps could be measured, {FEWEST_STEPS} are needed: the photos must hold their exposure.",)
     levels = [light[percent] for percent in sorted(light)]
     ratio = float(f"{max(levels) / max(min(levels), 1e-9):.2g}")
-    told = ", ".join(f"{step.percent} % gives {100 * step.light:.2g} %" for step in steps if step.light is not None)
+    told = ", ".join(f"{step.percent} % gives {100 * step.light:.3g} %" for step in steps if step.light is not None)
     words = {
         "works": f"The control works: the brightest step gives {ratio:g} times the light of the darkest.",
         "stuck": "The control changes nothing: all steps give the same light within what photos tell.",

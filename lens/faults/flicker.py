@@ -22,19 +22,21 @@ OVERSAMPLED = 8  # periods tried per independent one
 HARMONICS, PX_A_HARMONIC = 5, 10.0  # the pulses have edges, but none finer than the bins show
 FAINTEST_BARS, EXPLAINED_SHARE, NOISE_RATIO = 0.004, 0.6, 40.0
 SAME_PERIOD, ENOUGH_FIELD_PHOTOS = 0.04, 3
+TELLING = 1.15  # times more left along the one than along the other
 STANDING = 0.6  # mean correlation of the photos' bars over the panel
-PERIODS_OF_ONE = 3.0  # a single photo cannot tell bars from bands: so many in a row no panel has
+PERIODS_OF_ONE = 3.0  # so many in a row no panel has
 CONFIDENCE_OF_ONE, CONFIDENCE_OF_MORE = 0.75, 0.95
 
 
 class Bars(NamedTuple):
-    """Bars in a photo: period in photo px, depth as a share of the light (half of peak to peak), and the (h, w) logarithm of the
-    light that they add to the photo's blocks."""
+    """Bars in a photo: period in photo px, depth as a share of the light (half of peak to peak), the (h, w) logarithm of the light that
+    they add to the photo's blocks, and how many times more is left of the light when they are taken along the panel's rows instead."""
 
     pattern: str
     period_px: float
     depth: float
     log_light: Field
+    left_by_panel: float
 
 
 def find_bars(panel: Panel, photos: Sequence[PhotoRead], field: LightField | None) -> list[Bars | None]:
@@ -45,33 +47,37 @@ def find_bars(panel: Panel, photos: Sequence[PhotoRead], field: LightField | Non
     lit = [n for n, p in enumerate(photos) if p.pattern.solid and max(p.pattern.drive) > 0 and p.view.whole]
     light = np.log(np.maximum(field.light, 1e-3)) if len(lit) >= ENOUGH_FIELD_PHOTOS else None
     seen = {n: bars for n in lit if (bars := _bars(panel, photos[n], light)) is not None}
-    if not seen or (len(lit) == 1 and _periods(panel, photos[lit[0]], seen[lit[0]]) < PERIODS_OF_ONE):
+    if not seen or (len(lit) == 1 and not _enough(panel, photos[lit[0]], seen[lit[0]])):
         return nothing
     period = float(np.median([bars.period_px for bars in seen.values()]))
     agreed = {n: bars for n, bars in seen.items() if abs(bars.period_px - period) <= SAME_PERIOD * period}
-    if 2 * len(agreed) < len(lit) or _stand_still([bars.log_light.ravel() for bars in agreed.values()]):
+    if 2 * len(agreed) < len(lit) or not _of_the_sensor(list(agreed.values())):
         return nothing
     return [agreed.get(n) for n in range(len(photos))]
 
 
-def _periods(panel: Panel, photo: PhotoRead, bars: Bars) -> float:
-    """How many periods the panel's longer side has in the photo."""
+def _enough(panel: Panel, photo: PhotoRead, bars: Bars) -> bool:
+    """Whether a photo that stands alone tells bars from bands: by their direction, or by their number over the panel's longer side."""
     corners = photo.registration.to_photo(np.array(panel.corners, float))
-    return float(np.ptp(corners, axis=0).max()) / bars.period_px
+    return bars.left_by_panel > TELLING or float(np.ptp(corners, axis=0).max()) / bars.period_px >= PERIODS_OF_ONE
 
 
-def _stand_still(bars: Sequence[Field]) -> bool:
-    """True when several photos have them at the same place of the panel: they are the panel's own, and no bars."""
+def _of_the_sensor(bars: Sequence[Bars]) -> bool:
+    """Whether they go along the sensor's rows; where those and the panel's are too alike to tell, whether they stand elsewhere on the
+    panel in every photo."""
+    left = float(np.exp(np.mean(np.log([one.left_by_panel for one in bars]))))
+    if not 1 / TELLING < left < TELLING:
+        return left > 1
     if len(bars) < 2:
-        return False
-    matrix = np.atleast_2d(np.corrcoef(bars))
-    return float(matrix[np.triu_indices(len(bars), 1)].mean()) > STANDING
+        return True
+    matrix = np.atleast_2d(np.corrcoef([one.log_light.ravel() for one in bars]))
+    return float(matrix[np.triu_indices(len(bars), 1)].mean()) <= STANDING
 
 
 def bars_of_one(panel: Panel, photo: PhotoRead) -> Bars | None:
     """The bars of a photo that stands alone; None when it has none, or too few of them to be told from bands."""
     bars = _bars(panel, photo, None)
-    return bars if bars is not None and _periods(panel, photo, bars) >= PERIODS_OF_ONE else None
+    return bars if bars is not None and _enough(panel, photo, bars) and _of_the_sensor([bars]) else None
 
 
 def frequency_hz(bars: Bars, row_time_us: float | None) -> float | None:
@@ -105,17 +111,26 @@ def as_flicker(panel: Panel, bars: Sequence[Bars], row_time_us: float | None) ->
 def _bars(panel: Panel, photo: PhotoRead, light: Field | None) -> Bars | None:
     channel = main_channel(background(photo))
     level = np.log(np.maximum(photo.view.level[..., channel].astype(float), 1e-6))
-    at = photo.registration.to_photo(block_centres(panel, level.shape).reshape(-1, 2))
+    centres = block_centres(panel, level.shape).reshape(-1, 2)
+    at = photo.registration.to_photo(centres)
     # strong bars spoil the common field, faint ones are seen only without the panel's own unevenness
     for shape in (None, light):
         rest = detrended(level if shape is None else level - shape)
         found = [told for axis in (1, 0) if (told := periodic(rest, at[:, axis], at[:, 1 - axis])) is not None]
         if found:
             period, depth, fitted = max(found, key=lambda told: told[1])
-            return Bars(photo.pattern.id, period, depth, fitted)
+            by_sensor, by_panel = (min(_left_along(rest, places[:, axis]) for axis in (0, 1)) for places in (at, centres * photo.px_per_px))
+            return Bars(photo.pattern.id, period, depth, fitted, by_panel / by_sensor)
         if light is None:
             break
     return None
+
+
+def _left_along(rest: Field, place: Field) -> float:
+    """Mean square of what is left of a field when its mean along a place is taken off, bin by bin."""
+    bins = np.floor((place - place.min()) / BIN_PX).astype(int)
+    mean = np.bincount(bins, rest.ravel()) / np.maximum(np.bincount(bins), 1)
+    return float(np.mean((rest.ravel() - mean[bins]) ** 2)) + 1e-12
 
 
 def _waves(rate: float, place: Field) -> Field:
