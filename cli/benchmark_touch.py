@@ -7,13 +7,13 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from cli.benchmark_touch_motion import PANELS, print_motion, random_person
 from lens.diagnosis import with_suspects
-from lens.panel import Panel, make_panel
+from lens.panel import Panel
 from lens.simulate.digitizer import Controller, sense_grid
-from lens.simulate.touch import DeadBox, Person, touch_fault, touch_session
+from lens.simulate.touch import DeadBox, touch_fault, touch_session
 from lens.touch import Plan, analyse, read_session, standard_plan
 
-PANELS = (make_panel(1080, 2400, 6.5), make_panel(720, 1280, 5.0), make_panel(1280, 800, 10.1), make_panel(1920, 1080, 15.6))
 MOST_OF_CELL, SOME_OF_CELL = 0.6, 0.2
 SILENT = 0.75  # of a cell's places: one that answers at a third of them gives reports, and is not dead
 WANTED = {
@@ -51,13 +51,6 @@ def _unfelt(panel: Panel, plan: Plan, layer: Controller, share: float) -> set[tu
     return {(c, r) for c in range(plan.grid.columns) for r in range(plan.grid.rows) if silent(c, r) >= share}
 
 
-def _person(rng: np.random.Generator) -> Person:
-    """From careful to sloppy."""
-    return Person(
-        lag_ms=float(rng.uniform(80, 320)), wander_px=float(rng.uniform(2, 12)), jitter_px=float(rng.uniform(0.3, 1.5)),
-        lifts_a_minute=float(rng.uniform(0, 3)))
-
-
 def _row(name: str, sets: int, seed: int, sensed: bool) -> None:
     counted = truth = hit = told = right = verdicts = causes = 0
     for number in range(sets):
@@ -69,7 +62,7 @@ def _row(name: str, sets: int, seed: int, sensed: bool) -> None:
         coupled = dead if sensed and name != "at_times" else ()
         layer = Controller(sense_grid(panel, coupled), rng) if sensed else None
         missed = () if coupled else dead
-        data = touch_session(size, panel.diagonal_in, plan.model_dump(mode="json"), missed, ghosts, _person(rng), rng=rng, layer=layer)
+        data = touch_session(size, panel.diagonal_in, plan.model_dump(mode="json"), missed, ghosts, random_person(rng), rng=rng, layer=layer)
         result = with_suspects(analyse(read_session(data, panel)))
         if layer is not None and coupled:
             surely, perhaps = (_unfelt(panel, plan, layer, share) for share in (SILENT, SOME_OF_CELL))
@@ -106,7 +99,7 @@ def _left_out(sets: int, seed: int) -> None:
             else:
                 steps = asked.steps[:-1]
             done = asked.model_copy(update={"steps": steps})
-            data = touch_session((panel.width, panel.height), panel.diagonal_in, done.model_dump(mode="json"), person=_person(rng), rng=rng)
+            data = touch_session((panel.width, panel.height), panel.diagonal_in, done.model_dump(mode="json"), person=random_person(rng), rng=rng)
             right += analyse(read_session(data, panel), asked.steps).verdict == "not_proven"
         print(f"{words:15s} {sets:4d}        -           -   {right / sets:13.2f}             -", flush=True)
 
@@ -137,4 +130,5 @@ def print_touch(sets: int, first_seed: int) -> None:
             _row(name, sets, first_seed, sensed)
         if not sensed:
             _left_out(sets, first_seed)
+    print_motion(sets, first_seed)
     _speed()
