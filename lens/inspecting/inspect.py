@@ -47,7 +47,7 @@ class PhotoFile(NamedTuple):
     corners: tuple[Point, ...] | None = None
 
 
-def read_file(panel: Panel, file: PhotoFile, expected_run: int | None = None) -> Read:
+def read_file(panel: Panel, file: PhotoFile, expected_run: int | None = None, threads: int = READERS) -> Read:
     """The photo, or the reason why it cannot be used. One that is named ``flat`` shows a white surface instead of the panel, one that is
     named ``reference`` a known-good panel of the same resolution, one that is named ``frame`` is a copy of the signal."""
     try:
@@ -57,7 +57,7 @@ def read_file(panel: Panel, file: PhotoFile, expected_run: int | None = None) ->
             return read_frame(file.data, panel, expected_run)
         if file.pattern == REFERENCE:
             return _reference(read_photo(file.data, panel))
-        return read_photo(file.data, panel, file.pattern, file.corners, expected_run)
+        return read_photo(file.data, panel, file.pattern, file.corners, expected_run, threads)
     except BadInput as reason:
         return reason
 
@@ -74,10 +74,10 @@ def inspect_files(
 ) -> Inspection:
     """Read, fuse and judge a set of photos; a photo that cannot be used is reported and left out."""
     if len(files) == 1:
-        reads = [read_file(panel, files[0], expected_run)]  # a thread of its own would only cost fresh memory
+        reads = [read_file(panel, files[0], expected_run)]
     else:
         with ThreadPoolExecutor(READERS) as pool:
-            reads = list(pool.map(lambda file: read_file(panel, file, expected_run), files))
+            reads = list(pool.map(lambda file: read_file(panel, file, expected_run, threads=1), files))
     return inspect_reads(panel, [(file.name, read) for file, read in zip(files, reads, strict=True)], profile, row_time_us)
 
 

@@ -73,7 +73,7 @@ class PhotoRead(NamedTuple):
 
 def read_photo(
     data: bytes, panel: Panel, pattern_id: str | None = None, corners: tuple[Point, ...] | None = None,
-    expected_run: int | None = None,
+    expected_run: int | None = None, threads: int = 1,
 ) -> PhotoRead:
     """Read one photo.
 
@@ -84,6 +84,7 @@ def read_photo(
     corners : outer corners of the active area in photo px after the EXIF orientation (top-left, top-right, bottom-right,
         bottom-left in the panel's order), for photos whose markers cannot be read
     expected_run : refuse photos of another run; None takes any
+    threads : that share the work
 
     Raises
     ------
@@ -108,7 +109,7 @@ def read_photo(
             _refuse_without_markers(light)
         if expected is None:
             raise BadInput("With corners given by hand, say which pattern the photo shows.", "pattern_needed")
-        return _from_corners(decoded, panel, expected, corners or ())
+        return _from_corners(decoded, panel, expected, corners or (), threads)
     reading = read_markers(panel, list(kept))
     start = get_pattern(reading.pattern) if reading.pattern else expected
     if start is None:
@@ -131,7 +132,7 @@ def read_photo(
     ids = [i for i in ids if i % PLACES not in {k % PLACES for k in kept if k not in ids}]
     rough = measure_blur(marker_edges(panel, pattern, ids, registration), pixels, lit_channel(pattern)) or ASSUMED_BLUR_PX
     registration = align_markers(panel, pattern, ids, pixels, registration, rough)
-    read = _finish(decoded, panel, pattern, reading.run, registration, ids)
+    read = _finish(decoded, panel, pattern, reading.run, registration, ids, threads)
     misplaced = find_misplaced(panel, pattern, registration, sighting, kept, light)
     return read._replace(inverted=sighting.inverted == (max(pattern.drive) > 0), misplaced=misplaced)
 
@@ -150,7 +151,7 @@ def _refuse_without_markers(light: NDArray[np.uint8]) -> None:
         "or give the four corners of the lit area by hand." + (" The photo is very bright." if middle > 250 else ""), "no_markers")
 
 
-def _from_corners(decoded: Decoded, panel: Panel, pattern: Pattern, corners: tuple[Point, ...]) -> PhotoRead:
+def _from_corners(decoded: Decoded, panel: Panel, pattern: Pattern, corners: tuple[Point, ...], threads: int) -> PhotoRead:
     points = np.array(corners, float)
     height, width = decoded.pixels.shape[:2]
     if points.shape != (4, 2) or not np.isfinite(points).all():
@@ -164,11 +165,11 @@ def _from_corners(decoded: Decoded, panel: Panel, pattern: Pattern, corners: tup
         raise BadInput("The corners lie far outside the photo. Give them in photo pixels.", "corners")
     registration = fit(np.array(panel.corners, float), points, (width, height))
     problem = Problem(code="corners_by_hand", message="Registered by four corners given by hand, so places may be off by a pixel or more.")
-    return _finish(decoded._replace(problems=(*decoded.problems, problem)), panel, pattern, None, registration, [])
+    return _finish(decoded._replace(problems=(*decoded.problems, problem)), panel, pattern, None, registration, [], threads)
 
 
 def _finish(
-    decoded: Decoded, panel: Panel, pattern: Pattern, run: int | None, registration: Registration, marker_ids: list[int],
+    decoded: Decoded, panel: Panel, pattern: Pattern, run: int | None, registration: Registration, marker_ids: list[int], threads: int,
 ) -> PhotoRead:
     pixels = decoded.pixels
     middle = np.array([[(panel.width - 1) / 2, (panel.height - 1) / 2]])
@@ -178,7 +179,7 @@ def _finish(
     measured = {c: measure_blur(edges, pixels, c) for c in lit}
     main = measured.get(1) or next((b for b in measured.values() if b), None) or ASSUMED_BLUR_PX
     blur = np.array([measured.get(c) or main for c in range(3)])
-    view = view_panel(panel, pattern, pixels, registration, blur)
+    view = view_panel(panel, pattern, pixels, registration, blur, threads)
     outline = registration.to_photo(np.array(panel.corners, float))
     problems = list(decoded.problems)
     if marker_ids and _anchored_share(panel, pattern, marker_ids) < ANCHORED_SHARE * (1 - view.outside_fraction):

@@ -6,6 +6,9 @@ in units of its local standard deviation, so that one threshold serves the whole
 """
 
 import math
+from concurrent.futures import ThreadPoolExecutor
+from functools import lru_cache
+from queue import SimpleQueue
 from typing import NamedTuple
 
 import cv2
@@ -25,8 +28,10 @@ CLOSEUP_OUTSIDE = 0.1
 OWN_PX = 7
 # Lens, sharpening and coder (blocks of 8 photo px, of 16 for colour) leave ripples so far beside a marker; further ones are below the noise.
 MAX_RIPPLE_PX, RIPPLE_QUANTILE, MOST_USUAL = 10, 0.997, 3.6
+TAIL_PX = 0.35  # of the filter's reach of three sigma that is cut off: under a hundredth of its weight
 HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
 Image = NDArray[np.float32]
+SOME = (slice(3, None, 17), slice(5, None, 13))  # a thin sample of the panel
 BAND_PX = 256  # rows of the panel that are sampled at a time: a whole photo in floats would take hundreds of megabytes
 _LIGHT_OF_CODE = (LINEAR_OF_CODE / FULL_SCALE).astype(np.float32).reshape(256, 1)
 
@@ -117,7 +122,7 @@ def _filtered(
     inside = (map_x > 1) & (map_x < width - 2) & (map_y > 1) & (map_y < height - 2)
     clipped = np.zeros(inside.shape, bool)
     planes = [np.zeros(inside.shape, np.float32) for _ in range(3)]
-    taps = max(7, 2 * math.ceil(3 * filter_px) + 1)
+    taps = max(7, 2 * math.ceil(3 * filter_px - TAIL_PX) + 1)  # seven are twice as fast as nine
     pad = taps // 2 + 2
     for top in range(0, panel.height, BAND_PX):
         rows = slice(top, top + BAND_PX)
@@ -160,19 +165,25 @@ def _distrust_border(scores: Image, trust: Image) -> None:
             shares[row] = np.minimum(shares[row], 1 / np.maximum(variance, 1.0))
 
 
+@lru_cache(maxsize=4)
+def _rings(panel: Panel, pattern: Pattern, reach: int) -> tuple[NDArray[np.intp], NDArray[np.uint8], NDArray[np.bool_]]:
+    """Where the rings around markers are in the flat panel, which ring each place is in, and what of a thin sample is in none."""
+    rings = marker_rings(panel, pattern, reach, MAX_RIPPLE_PX)
+    places = np.flatnonzero(rings)
+    return places, rings.ravel()[places], rings[SOME] == 0
+
+
 def _distrust_ripples(panel: Panel, pattern: Pattern, scores: list[Image], weight: Image, reach: int) -> Image:
     """The weight, lowered beside markers by how much more the scores there scatter than elsewhere; never more trust nearer to one.
 
     What is told among ripples so counts less, and less is proven there.
     """
-    trust, rings = weight.copy(), marker_rings(panel, pattern, reach, MAX_RIPPLE_PX)
-    places = np.flatnonzero(rings.ravel())
-    places = places[weight.ravel()[places] > 0]
-    some = (slice(3, None, 17), slice(5, None, 13))
-    far = np.max([np.abs(plane[some]) for plane in scores], axis=0)[(rings[some] == 0) & (weight[some] > 0)]
+    trust, (places, own, elsewhere) = weight.copy(), _rings(panel, pattern, reach)
+    seen = weight.ravel()[places] > 0
+    places, own = places[seen], own[seen]
+    far = np.max([np.abs(plane[SOME]) for plane in scores], axis=0)[elsewhere & (weight[SOME] > 0)]
     if len(places) and far.size:
         strongest = np.max([np.abs(plane.ravel()[places]) for plane in scores], axis=0)
-        own = rings.ravel()[places]
         scatter = [float(np.quantile(strongest[own == n], RIPPLE_QUANTILE)) if (own == n).any() else 0.0 for n in range(MAX_RIPPLE_PX + 1)]
         usual = min(float(np.quantile(far, RIPPLE_QUANTILE)), MOST_USUAL)  # a cracked panel scatters everywhere
         share = np.minimum(1, (usual / np.maximum(np.maximum.accumulate(scatter), 1e-6)) ** 2)
@@ -198,12 +209,13 @@ def _see_probes(
 
 
 def view_panel(
-    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, blur_px: NDArray[np.float64],
+    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, blur_px: NDArray[np.float64], threads: int = 1,
 ) -> PanelView:
     """The photo in panel coordinates.
 
     pixels : (h, w, 3) uint8, B, G, R
     blur_px : (3,) sigma of each channel, photo px
+    threads : that work on its channels; each takes the memory of two more
     """
     height, width = panel.height, panel.width
     centre = np.array([[(width - 1) / 2, (height - 1) / 2]])
@@ -221,12 +233,15 @@ def view_panel(
     level = np.empty((*weight_blocks.shape, 3), np.float32)
     lit = max(pattern.drive) > 0
     fade_px = math.hypot(filter_px, float(blur_px[1])) / scale
-    # two scratch images serve all steps: fresh memory costs more than the arithmetic done in it
-    scratch = np.empty((height, width), np.float32)
-    room = np.empty((weight_blocks.shape[0] * BLOCK_PX, weight_blocks.shape[1] * BLOCK_PX), np.float32)
+    # two scratch images a thread serve all steps: fresh memory costs more than the arithmetic done in it
+    whole = (weight_blocks.shape[0] * BLOCK_PX, weight_blocks.shape[1] * BLOCK_PX)
+    rooms = SimpleQueue[tuple[Image, Image]]()
+    for _ in range(threads):
+        rooms.put((np.empty((height, width), np.float32), np.empty(whole, np.float32)))
 
-    def flatten(channel: int, seen: Image) -> float:
+    def flatten(channel: int) -> float:
         """Take the slowly varying light of the pattern off one channel; the limit above which the rest counts as an outlier."""
+        seen, (scratch, room) = planes[channel], rooms.get()
         if lit:
             _unfade(seen, fade_px)
         np.copyto(scratch, seen)
@@ -243,16 +258,20 @@ def view_panel(
             _unfade(seen, fade_px, back=True)
         limit = 4 * _robust_sigma(seen, valid)
         _take_off_border(seen, limit)
+        rooms.put((scratch, room))
         return limit
 
-    limits = [flatten(channel, plane) for channel, plane in enumerate(planes)]
+    with ThreadPoolExecutor(threads) as pool:
+        limits = list(pool.map(flatten, range(len(planes))))
     unit = _pixel_share(registration, scale, spread, weight_blocks.shape)
     if lit:
         main = int(np.argmax(np.median(level, axis=(0, 1))))
         unit *= level[..., main, None] / max(float(np.median(level[..., main])), 1e-6)
     probes = _see_probes(panel, pattern, planes, inside & ~clipped, unit)
-    for channel, (plane, limit) in enumerate(zip(planes, limits, strict=True)):
-        # from here on the light is told in units of its local noise
+
+    def in_noise(channel: int) -> None:
+        """From here on the light of a channel is told in units of its local noise."""
+        plane, limit, (scratch, room) = planes[channel], limits[channel], rooms.get()
         np.multiply(plane, plane, out=scratch)
         np.minimum(scratch, limit * limit, out=scratch)
         scratch.ravel()[hidden] = 0
@@ -260,6 +279,10 @@ def view_panel(
         sigma = np.maximum(sigma, max(0.5 * float(np.median(sigma)), 0.2 / FULL_SCALE)).astype(np.float32)
         unit[..., channel] /= sigma
         plane *= _unblock(1 / sigma, height, width, room)
+        rooms.put((scratch, room))
+
+    with ThreadPoolExecutor(threads) as pool:
+        list(pool.map(in_noise, range(len(planes))))
     trust = _distrust_ripples(panel, pattern, planes, weight, reach)
     for plane in planes:
         _distrust_border(plane, trust)
