@@ -84,8 +84,11 @@ def _bleed(rng: np.random.Generator) -> DeviceFault:
 
 
 def _mura(rng: np.random.Generator) -> DeviceFault:
-    x, y = _place(rng)
-    return DeviceFault(kind="shade", x=x, y=y, size_px=float(rng.uniform(28, 60)), depth=float(rng.choice([-1, 1]) * rng.uniform(0.04, 0.06)))
+    (x, y), sigma = _place(rng), float(rng.uniform(28, 60))
+    area_mm2 = np.pi * (HALF_DEPTH_SIGMAS / 2 * sigma * (PANEL.pitch_mm or 1)) ** 2
+    # SEMI D31, from memory: the contrast in percent that one SEMU is for this area
+    depth = float(rng.uniform(2, 4)) * (1.97 / area_mm2**0.33 + 0.72) / 100
+    return DeviceFault(kind="shade", x=x, y=y, size_px=sigma, depth=float(rng.choice([-1, 1]) * depth))
 
 
 def _tint(rng: np.random.Generator) -> DeviceFault:
@@ -94,7 +97,7 @@ def _tint(rng: np.random.Generator) -> DeviceFault:
 
 
 ZONES: tuple[tuple[str, str, Callable[[np.random.Generator], DeviceFault]], ...] = (
-    ("dark zone", "dark_zone", _dark), ("hot spot", "bright_zone", _hot), ("bleed on black", "bleed", _bleed), ("mura from 4 %", "mura", _mura),
+    ("dark zone", "dark_zone", _dark), ("hot spot", "bright_zone", _hot), ("bleed on black", "bleed", _bleed), ("mura, 2 to 4 SEMU", "mura", _mura),
     ("tint", "discoloration", _tint))
 
 

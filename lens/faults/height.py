@@ -16,6 +16,8 @@ from lens.photo import BLOCK_PX
 
 HEIGHTS_PX = np.arange(-6.0, 20.01, 0.5)
 REACH_PX, MAX_SHIFT_PX, AROUND_PX = 8, 6.0, 7
+LEAST_OPEN = 0.5  # share of the place that photos must show
+HIDDEN_AROUND = np.ones((2 * int(MAX_SHIFT_PX) + 1,) * 2, np.uint8)
 LEAST_SEEN = 4.0  # a photo that shows it less well has no say
 PLACE_SD_PX = 0.12  # how well one photo tells a place, its registration included
 NOISE_RUNS_PX = 2.3  # pixels over which the noise of filtered light runs: 2 pi sigma^2 at the usual 0.6 px
@@ -68,9 +70,16 @@ def height_above(evidence: Evidence, box: tuple[int, int, int, int], hypothesis:
         told = photo.view.response[top:bottom, left:right] @ evidence.signature[k][hypothesis]
         known = float(evidence.blocks[k][int(y) // BLOCK_PX, int(x) // BLOCK_PX, hypothesis])
         seen.append((told / max(known, 1e-9) ** 0.5).astype(np.float32))
-    own = [k for k, told in enumerate(seen) if told.max() > LEAST_SEEN and evidence.photos[k].view.trust[top:bottom, left:right].min() > 0]
+    trusted = [photo.view.trust[top:bottom, left:right] > 0 for photo in evidence.photos]
+    own = [k for k, told in enumerate(seen) if told[trusted[k]].max(initial=0) > LEAST_SEEN and trusted[k].mean() >= LEAST_OPEN]
     if len(own) < 2:
         return UNTOLD
+    # what one of them hides, under a marker for one, none may show, wherever it is shifted to
+    hidden = cv2.dilate((~np.all([trusted[k] for k in own], axis=0)).astype(np.uint8), HIDDEN_AROUND) > 0
+    if hidden.mean() > 1 - LEAST_OPEN:
+        return UNTOLD
+    for k in own:
+        seen[k][hidden] = 0
     together = np.sum([seen[k] for k in own], axis=0) / len(own) ** 0.5
     clear = cv2.dilate((np.abs(together) > LEAST_SEEN).astype(np.uint8), np.ones((AROUND_PX, AROUND_PX), np.uint8)).astype(np.float32)
     for k in own:

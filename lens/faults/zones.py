@@ -16,6 +16,7 @@ from lens.photo import BLOCK_PX, PhotoRead
 from lens.records import Finding, Kind
 
 SMOOTH_BLOCKS = 1.2
+PEAK_SHARE, BLOCK_FILL, MOST_LIFT = 0.97, 0.92, 1.25
 NOISE_SIGMAS = 6.0
 FAINTEST_ZONE, ZONE_CONTRAST = 0.012, 0.08
 LARGE_SHARE, LARGE_CONTRAST = 0.02, 0.05
@@ -57,7 +58,7 @@ def regions(field: Field, threshold: float) -> list[Region]:
             continue
         own = labels == n
         # one block may be noise or dirt: the peak is what three of a hundred exceed
-        peak = float(np.percentile(field[own], 97))
+        peak = float(np.percentile(field[own], 100 * PEAK_SHARE))
         half = (field > peak / 2).astype(np.uint8)
         top = np.unravel_index(int(np.argmax(np.where(own, field, -np.inf))), field.shape)
         _, parts = cv2.connectedComponents(half, connectivity=4)
@@ -110,11 +111,21 @@ def light_zones(panel: Panel, field: LightField, patterns: Sequence[str], hidden
     findings = []
     for sign in (-1, 1):
         for region in regions(sign * rest, threshold):
-            contrast = float(np.expm1(sign * region.peak))
+            contrast = float(np.expm1(sign * _true_peak(region, threshold)))
             finding = _told(panel, region, contrast, patterns)
             if finding is not None:
                 findings.append(finding)
     return findings
+
+
+def _true_peak(region: Region, threshold: float) -> float:
+    """The peak of a bell before it was smoothed and read a little below its top. What fills its box is no bell but a block, whose middle
+    smoothing leaves as it is."""
+    if region.fill >= BLOCK_FILL:
+        return region.peak
+    square = float(region.inside.sum()) / (2 * np.pi * np.log(2))  # sigma squared of a bell with this area at half depth
+    smoothing = SMOOTH_BLOCKS**2 + 1 / 12
+    return region.peak * (region.peak / threshold) ** (1 - PEAK_SHARE) * square / max(square - smoothing, square / MOST_LIFT)
 
 
 def _told(panel: Panel, region: Region, contrast: float, patterns: Sequence[str]) -> Finding | None:
@@ -129,7 +140,7 @@ def _told(panel: Panel, region: Region, contrast: float, patterns: Sequence[str]
     share = float(region.inside.sum()) / (rows * columns)
     if abs(contrast) >= ZONE_CONTRAST or (share >= LARGE_SHARE and abs(contrast) >= LARGE_CONTRAST):
         reasons = [f"A zone of {100 * share:.1f} % of the panel, {percent}."]
-        if region.fill >= 0.92 and min(region.width, region.height) >= 4:
+        if region.fill >= BLOCK_FILL and min(region.width, region.height) >= 4:
             reasons.append("Its straight edges speak for a driver's share of the panel, not for the backlight.")
         elif contrast < 0 and (region.y0 + region.height >= rows - 1 or region.y0 <= 1 or region.x0 <= 1 or region.x0 + region.width >= columns - 1):
             reasons.append("It reaches the rim: look for a failed lamp or string there.")
