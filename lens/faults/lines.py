@@ -30,6 +30,7 @@ MAX_LINES = 60
 MIN_AMPLITUDE, MAX_AMPLITUDE = 0.02, 2.0  # what is fainter is unevenness, not a line
 LEAST_RAW_AMPLITUDE, LEAST_KNOWN = 0.02, 0.002  # of a line, the light of neighbours included; share of what a usual place tells
 MIN_LONE_CONTRAST, MIN_LONE_AMPLITUDE = 0.03, 0.5  # of a line that one photo alone shows: coloured moire makes fainter ones
+FAINT_LINE, FAINT_MARGIN = 0.05, 1.5  # a fainter one must stand out so many times higher: moire of several photos may fall together
 MIN_BAND_CONTRAST, SHORT_PX = 0.01, 60
 RIM_PX, MIN_RIM_AMPLITUDE, NEAR_RIM_PX, MIN_NEAR_RIM_AMPLITUDE = 8, 0.3, 16, 0.04
 SAME_LINE_PX = 1.0
@@ -165,9 +166,13 @@ def smallest_line(evidence: Evidence) -> list[tuple[Orientation, float]]:
     """The faintest dark line of one pixel over the whole width and height that would have been found, as its contrast."""
     dark = next(n for n, i in enumerate(SURVEYED) if len(HYPOTHESES[i].channels) == 3 and not HYPOTHESES[i].lit)
     usual = float(np.median(evidence.seen().known[..., dark]))
-    demand = line_threshold(evidence) + DETECTION_Z
     lengths: tuple[tuple[Orientation, int], ...] = (("row", evidence.panel.width), ("column", evidence.panel.height))
-    return [(name, max(MIN_AMPLITUDE, demand / max(usual * length, 1e-9) ** 0.5)) for name, length in lengths]
+    told = []
+    for name, length in lengths:
+        plain, faint = (
+            (margin * line_threshold(evidence) + DETECTION_Z) / max(usual * length, 1e-9) ** 0.5 for margin in (1.0, FAINT_MARGIN))
+        told.append((name, max(MIN_AMPLITUDE, min(faint, max(plain, FAINT_LINE)))))
+    return told
 
 
 def find_lines(evidence: Evidence) -> list[Line]:
@@ -192,7 +197,7 @@ def find_lines(evidence: Evidence) -> list[Line]:
             line = _follow(direction, across, where[across], float(score[across]))
             seen = slice(across, across + 1)
             direction.forget(seen, slice(first, first + stretches))
-            if line is not None:
+            if line is not None and (line.amplitude >= FAINT_LINE or line.snr >= FAINT_MARGIN * threshold):
                 if not any(_beside(line, other) for other in found):
                     found.append(line)
                 reach = math.ceil(line.width_px / 2) + 4

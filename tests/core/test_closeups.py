@@ -12,8 +12,8 @@ from lens.records import Inspection
 from lens.simulate import Camera, FaultyPanel, closeup_pose, emit, photograph, random_faults
 from tests.core.sets import CAMERA, PANEL, SOLIDS, files
 
-LARGE = make_panel(1280, 800)
-SMALL_CAMERA = Camera(width=1400, height=1050, blur_px=0.7)
+LARGE = make_panel(960, 600)
+SMALL_CAMERA = Camera(width=1100, height=825, blur_px=0.7)
 COARSE_CAMERA = Camera(width=1300, height=975, blur_px=0.7)
 QUARTERS = ((0, 0, 0.55, 0.6), (0.45, 0, 1, 0.6), (0, 0.4, 0.55, 1), (0.45, 0.4, 1, 1))
 

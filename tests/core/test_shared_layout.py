@@ -42,8 +42,7 @@ class SharedLayout(TestCase):
             self.assertEqual(shares_subpixels(reads), layout == "shared")
 
     def test_a_clean_one_has_no_pixel_fault(self) -> None:
-        for seed in (4, 5):
-            self.assertEqual(pixels(inspect_files(PANEL, shot("shared", (), seed)).findings), set())
+        self.assertEqual(pixels(inspect_files(PANEL, shot("shared", (), 4)).findings), set())
 
     def test_every_pixel_has_green_and_one_more_of_twice_the_light(self) -> None:
         light = shared_light(np.full((4, 6, 3), 0.25, np.float32))
