@@ -65,8 +65,8 @@ def _row(name: str, sets: int, seed: int, sensed: bool) -> None:
         data = touch_session(size, panel.diagonal_in, plan.model_dump(mode="json"), missed, ghosts, random_person(rng), rng=rng, layer=layer)
         result = with_suspects(analyse(read_session(data, panel)))
         if layer is not None and coupled:
-            surely, perhaps = (_unfelt(panel, plan, layer, share) for share in (SILENT, SOME_OF_CELL))
-            if not surely:  # a finger bridges a thin dead line: nothing is dead to it
+            surely, mostly, perhaps = (_unfelt(panel, plan, layer, share) for share in (SILENT, MOST_OF_CELL, SOME_OF_CELL))
+            if not mostly:  # a finger bridges a thin dead line: nothing is dead to it
                 continue
         else:
             surely, perhaps = (_cells(panel, plan, dead, share) for share in (MOST_OF_CELL, SOME_OF_CELL))
