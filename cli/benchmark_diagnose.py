@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from cli.benchmark_evidence import print_evidence
 from cli.reliability import print_reliability
 from lens.diagnosis import DEVICES, EvidenceItem, Model, build_network, diagnose, load_model
 from lens.diagnosis.exact import expected_costs
@@ -140,4 +141,5 @@ def print_diagnose(jobs: int, first_seed: int) -> None:
             sure = [(course.sure, course.right_at_stop) for course in courses]
     print_reliability(sure)
     _regret_row(first_seed)
+    print_evidence(first_seed)
     _speed()
