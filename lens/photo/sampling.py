@@ -7,7 +7,6 @@ in units of its local standard deviation, so that one threshold serves the whole
 
 import math
 from concurrent.futures import ThreadPoolExecutor
-from functools import lru_cache
 from queue import SimpleQueue
 from typing import NamedTuple
 
@@ -17,21 +16,17 @@ from numpy.typing import NDArray
 from scipy.special import ndtr
 
 from lens.panel import Panel
-from lens.patterns import Pattern, Probe, marker_mask, marker_rings, probe_layout
+from lens.patterns import Pattern, Probe, marker_mask, probe_layout
 from lens.photo.light import FULL_SCALE, LINEAR_OF_CODE
 from lens.photo.registration import Registration
+from lens.photo.trust import BORDER_PX, distrust_border, distrust_ripples
 
 BLOCK_PX = 8
 CLIPPED_CODE = 254
-BORDER_PX = 4
 CLOSEUP_OUTSIDE = 0.1
-OWN_PX = 7
-# Lens, sharpening and coder (blocks of 8 photo px, of 16 for colour) leave ripples so far beside a marker; further ones are below the noise.
-MAX_RIPPLE_PX, RIPPLE_QUANTILE, MOST_USUAL = 10, 0.997, 3.6
 TAIL_PX = 0.35  # of the filter's reach of three sigma that is cut off: under a hundredth of its weight
 HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
 Image = NDArray[np.float32]
-SOME = (slice(3, None, 17), slice(5, None, 13))  # a thin sample of the panel
 BAND_PX = 256  # rows of the panel that are sampled at a time: a whole photo in floats would take hundreds of megabytes
 _LIGHT_OF_CODE = (LINEAR_OF_CODE / FULL_SCALE).astype(np.float32).reshape(256, 1)
 
@@ -153,44 +148,6 @@ def _take_off_border(difference: Image, limit: float) -> None:
             lines[row] = line
 
 
-def _distrust_border(scores: Image, trust: Image) -> None:
-    """Lower the trust of outermost rows and columns by how much their noise exceeds 1."""
-    for lines, shares in ((scores, trust), (scores.T, trust.T)):
-        reach = min(129, lines.shape[1] | 1)
-        for row in (*range(BORDER_PX), *range(-BORDER_PX, 0)):
-            square = np.minimum(np.ascontiguousarray(lines[row]) ** 2, 100.0)[None]
-            wide, near = (cv2.blur(square, (size, 1), borderType=cv2.BORDER_REFLECT).ravel() for size in (reach, OWN_PX))
-            # one fault is no noise: a pixel's own surroundings do not speak against it
-            variance = (wide * reach - near * OWN_PX) / (reach - OWN_PX)
-            shares[row] = np.minimum(shares[row], 1 / np.maximum(variance, 1.0))
-
-
-@lru_cache(maxsize=4)
-def _rings(panel: Panel, pattern: Pattern, reach: int) -> tuple[NDArray[np.intp], NDArray[np.uint8], NDArray[np.bool_]]:
-    """Where the rings around markers are in the flat panel, which ring each place is in, and what of a thin sample is in none."""
-    rings = marker_rings(panel, pattern, reach, MAX_RIPPLE_PX)
-    places = np.flatnonzero(rings)
-    return places, rings.ravel()[places], rings[SOME] == 0
-
-
-def _distrust_ripples(panel: Panel, pattern: Pattern, scores: list[Image], weight: Image, reach: int) -> Image:
-    """The weight, lowered beside markers by how much more the scores there scatter than elsewhere; never more trust nearer to one.
-
-    What is told among ripples so counts less, and less is proven there.
-    """
-    trust, (places, own, elsewhere) = weight.copy(), _rings(panel, pattern, reach)
-    seen = weight.ravel()[places] > 0
-    places, own = places[seen], own[seen]
-    far = np.max([np.abs(plane[SOME]) for plane in scores], axis=0)[elsewhere & (weight[SOME] > 0)]
-    if len(places) and far.size:
-        strongest = np.max([np.abs(plane.ravel()[places]) for plane in scores], axis=0)
-        scatter = [float(np.quantile(strongest[own == n], RIPPLE_QUANTILE)) if (own == n).any() else 0.0 for n in range(MAX_RIPPLE_PX + 1)]
-        usual = min(float(np.quantile(far, RIPPLE_QUANTILE)), MOST_USUAL)  # a cracked panel scatters everywhere
-        share = np.minimum(1, (usual / np.maximum(np.maximum.accumulate(scatter), 1e-6)) ** 2)
-        trust.ravel()[places] *= share[own].astype(np.float32)
-    return trust
-
-
 PROBE_REACH_PX = 2
 
 
@@ -283,9 +240,9 @@ def view_panel(
 
     with ThreadPoolExecutor(threads) as pool:
         list(pool.map(in_noise, range(len(planes))))
-    trust = _distrust_ripples(panel, pattern, planes, weight, reach)
+    trust = distrust_ripples(panel, pattern, planes, weight, reach)
     for plane in planes:
-        _distrust_border(plane, trust)
+        distrust_border(plane, trust)
     for plane in planes:
         plane *= trust
     scores = cv2.merge(planes)

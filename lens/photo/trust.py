@@ -1,0 +1,55 @@
+"""How far a photo's places are believed: less at the rim and among the ripples beside markers."""
+
+from functools import lru_cache
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from lens.panel import Panel
+from lens.patterns import Pattern, marker_rings
+
+BORDER_PX, OWN_PX = 4, 7
+# Lens, sharpening and coder (blocks of 8 photo px, of 16 for colour) leave ripples so far beside a marker; further ones are below the noise.
+MAX_RIPPLE_PX, RIPPLE_QUANTILE, MOST_USUAL = 10, 0.997, 3.6
+SOME = (slice(3, None, 17), slice(5, None, 13))  # a thin sample of the panel
+
+
+def distrust_border(scores: NDArray[np.float32], trust: NDArray[np.float32]) -> None:
+    """Lower the trust of outermost rows and columns by how much their noise exceeds 1."""
+    for lines, shares in ((scores, trust), (scores.T, trust.T)):
+        reach = min(129, lines.shape[1] | 1)
+        for row in (*range(BORDER_PX), *range(-BORDER_PX, 0)):
+            square = np.minimum(np.ascontiguousarray(lines[row]) ** 2, 100.0)[None]
+            wide, near = (cv2.blur(square, (size, 1), borderType=cv2.BORDER_REFLECT).ravel() for size in (reach, OWN_PX))
+            # one fault is no noise: a pixel's own surroundings do not speak against it
+            variance = (wide * reach - near * OWN_PX) / (reach - OWN_PX)
+            shares[row] = np.minimum(shares[row], 1 / np.maximum(variance, 1.0))
+
+
+@lru_cache(maxsize=4)
+def _rings(panel: Panel, pattern: Pattern, reach: int) -> tuple[NDArray[np.intp], NDArray[np.uint8], NDArray[np.bool_]]:
+    """Where the rings around markers are in the flat panel, which ring each place is in, and what of a thin sample is in none."""
+    rings = marker_rings(panel, pattern, reach, MAX_RIPPLE_PX)
+    places = np.flatnonzero(rings)
+    return places, rings.ravel()[places], rings[SOME] == 0
+
+
+def distrust_ripples(
+    panel: Panel, pattern: Pattern, scores: list[NDArray[np.float32]], weight: NDArray[np.float32], reach: int,
+) -> NDArray[np.float32]:
+    """The weight, lowered beside markers by how much more the scores there scatter than elsewhere; never more trust nearer to one.
+
+    What is told among ripples so counts less, and less is proven there.
+    """
+    trust, (places, own, elsewhere) = weight.copy(), _rings(panel, pattern, reach)
+    seen = weight.ravel()[places] > 0
+    places, own = places[seen], own[seen]
+    far = np.max([np.abs(plane[SOME]) for plane in scores], axis=0)[elsewhere & (weight[SOME] > 0)]
+    if len(places) and far.size:
+        strongest = np.max([np.abs(plane.ravel()[places]) for plane in scores], axis=0)
+        scatter = [float(np.quantile(strongest[own == n], RIPPLE_QUANTILE)) if (own == n).any() else 0.0 for n in range(MAX_RIPPLE_PX + 1)]
+        usual = min(float(np.quantile(far, RIPPLE_QUANTILE)), MOST_USUAL)  # a cracked panel scatters everywhere
+        share = np.minimum(1, (usual / np.maximum(np.maximum.accumulate(scatter), 1e-6)) ** 2)
+        trust.ravel()[places] *= share[own].astype(np.float32)
+    return trust
