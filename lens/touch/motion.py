@@ -15,6 +15,7 @@ LEAST_REPORTS, MOST_A_STEP, ROUNDS, KEPT_SHARE = 60, 400, 3, 0.8
 CORNER_CELLS = 1.5
 OFFSET_CELLS, SCALE_OFF = 0.5, 0.05  # a hand leads or lags by less than this on the mean of both directions
 LEAST_SPREAD_CELLS = 2.0
+LEAST_SCALE = 0.2  # a layer that is stuck in one direction cannot be turned back
 LAID_BEFORE_MS = 300.0
 JUMP_CELLS = 2.5  # what no held finger moves between two reports
 Axes = Literal["right", "swapped", "mirrored", "swapped_mirrored"]
@@ -116,7 +117,9 @@ def _told(session: Session, size: float, residual: float, lag: float, found: Num
 
 
 def turned_back(session: Session, fit: PathFit) -> Session:
-    """The session with mirrored or exchanged axes put right, so that what was crossed can be told."""
+    """The session with mirrored or exchanged axes put right, so that what was crossed can be told; as it is where one axis hardly moves."""
+    if min(abs(value) for value in fit.scale) < LEAST_SCALE:
+        return session
     middle_x, middle_y = (session.panel.width - 1) / 2, (session.panel.height - 1) / 2
     across = (session.x - middle_x - fit.offset_px[0]) / fit.scale[0]
     down = (session.y - middle_y - fit.offset_px[1]) / fit.scale[1]

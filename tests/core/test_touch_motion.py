@@ -1,6 +1,7 @@
 """Motion of touches, plans of shaped glass, what is drawn again, and sessions held against each other."""
 
 import json
+import math
 from collections.abc import Callable
 from unittest import TestCase
 
@@ -51,6 +52,9 @@ class AgainstThePath(TestCase):
             if axes != "right":  # the trade's first thought: a controller, or its data, that is not this panel's (common practice)
                 self.assertEqual(with_suspects(result).suspects[0].cause, "touch_controller")
                 self.assertGreaterEqual(result.coverage, 0.99)
+        stuck = judged(moved(data, lambda x, y: (360 - 0.0001 * x, y)))  # one column whatever is touched
+        self.assertEqual(stuck.verdict, "fail")
+        self.assertTrue(all(math.isfinite(one.x) for one in stuck.dropouts))
         shifted = judged(moved(data, lambda x, y: (x + 60, y - 50)))
         assert shifted.fit is not None
         self.assertAlmostEqual(shifted.fit.offset_px[0], 60, delta=6)

@@ -1258,7 +1258,7 @@ export interface components {
             control: "works" | "stuck" | "dark" | "unclear";
             /**
              * Pulses
-             * @description whether bars are there at full brightness too; None where no step has any
+             * @description yes: bars at full brightness as well; dimmed: only below it; null where no photo has bars or full was not shot
              */
             pulses: ("dimmed" | "yes") | null;
             /** @description white at full brightness */
