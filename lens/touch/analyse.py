@@ -145,9 +145,8 @@ def _reasons_of_motion(fit: PathFit | None, fingers: Fingers | None, left_out: S
 
 def _rate(session: Session) -> float | None:
     """Median reports a second within contacts."""
-    own = session.kind < 2
-    order = np.lexsort((session.t[own], session.contact[own]))
-    t, contact = session.t[own][order], session.contact[own][order]
+    own = session.by_contact(session.kind < 2)
+    t, contact = session.t[own], session.contact[own]
     gaps = np.diff(t)[(np.diff(contact) == 0) & (np.diff(t) > 0)]
     return round(1000 / float(np.median(gaps)), 1) if len(gaps) >= LEAST_REPORTS else None
 
@@ -158,10 +157,9 @@ def _jitter(session: Session, plan: Plan) -> float | None:
     for step in plan.steps:
         if step.kind != "hold":
             continue
-        own = (session.kind < 2) & (session.t >= step.start_ms) & (session.t <= step.end_ms)
-        for contact in np.unique(session.contact[own]):
-            mine = own & (session.contact == contact)
-            if mine.sum() >= LEAST_REPORTS:
+        own = session.by_contact((session.kind < 2) & (session.t >= step.start_ms) & (session.t <= step.end_ms))
+        for mine in np.split(own, np.flatnonzero(np.diff(session.contact[own])) + 1):
+            if len(mine) >= LEAST_REPORTS:
                 x, y = (values[mine] - uniform_filter1d(values[mine], TREMBLE_REPORTS) for values in (session.x, session.y))
                 squares += list(x**2 + y**2)
     return round(float(np.sqrt(np.mean(squares))), 2) if squares else None

@@ -137,26 +137,24 @@ def fingers_at_once(session: Session, plan: Plan) -> Fingers | None:
             continue
         asked = max(asked, step.fingers or len(step.path))
         # fingers that lie still are reported once, and the first of them began the step
-        own = (session.t >= step.start_ms - LAID_BEFORE_MS) & (session.t <= step.end_ms)
-        down: set[int] = set()
-        last: dict[int, tuple[float, float]] = {}
-        for contact, kind, x, y in zip(session.contact[own], session.kind[own], session.x[own], session.y[own], strict=True):
-            if kind >= 2:
-                down.discard(int(contact))
-                continue
-            if contact in last and np.hypot(x - last[contact][0], y - last[contact][1]) > JUMP_CELLS * size:
-                jumps += 1
-            down.add(int(contact))
-            last[int(contact)] = (float(x), float(y))
-            most = max(most, len(down))
+        own = session.by_contact((session.t >= step.start_ms - LAID_BEFORE_MS) & (session.t <= step.end_ms))
+        if not len(own):
+            continue
+        down = (session.kind[own] < 2).astype(int)
+        changes = np.diff(down, prepend=0)
+        new = np.flatnonzero(np.diff(session.contact[own])) + 1
+        changes[new] = down[new]
+        most = max(most, int(np.cumsum(changes[np.argsort(own)]).max()))
+        held = own[down > 0]
+        away = np.hypot(np.diff(session.x[held]), np.diff(session.y[held]))
+        jumps += int((away[np.diff(session.contact[held]) == 0] > JUMP_CELLS * size).sum())
     return Fingers(asked=asked, most=most, jumps=jumps) if asked else None
 
 
 def longest_gap_ms(session: Session) -> float | None:
     """The longest time without a report within a contact that moves on."""
-    own = session.kind < 2
-    order = np.lexsort((session.t[own], session.contact[own]))
-    t, contact = session.t[own][order], session.contact[own][order]
+    own = session.by_contact(session.kind < 2)
+    t, contact = session.t[own], session.contact[own]
     gaps = np.diff(t)[np.diff(contact) == 0]
     return round(float(gaps.max()), 1) if len(gaps) >= LEAST_REPORTS else None
 

@@ -13,6 +13,7 @@ from lens.touch.session import Numbers, Plan, Session, Step
 
 PATH_STEP_SHARE, CELL_POINTS = 0.1, 15  # of a cell: how finely a path is cut, and the points of a way through a cell
 ON_PATH_CELLS, ON_TIME_CELLS = 1.2, 1.6  # how far a person may stray from the dot's path, and lag or lead on it
+COARSE = 4
 MOST_LAG_MS, LAGS, LAG_REPORTS = 700.0, 29, 800
 GAP_CELLS, GAP_MS, USUAL_GAPS = 0.7, 30.0, 2.5  # a gap shorter than most of a cell, or of a few reports, says nothing
 MOST_OF_CELL, LEAST_POINTS = 0.5, 5  # of a path's way through a cell that must lie in a gap
@@ -124,16 +125,20 @@ def _follow(path: _Path, t: Numbers, x: Numbers, y: Numbers, size: float) -> tup
     """Which reports are on the path and on time, and where on it: the person's lag is the one that suits most of them."""
     def from_path(lag: float, some: slice) -> tuple[Numbers, Numbers]:
         """Distance of reports from the path about where the dot is then, and the way to there."""
-        middle = np.clip(np.searchsorted(path.t, t[some] - lag), 0, len(path.t) - 1)
-        near, where = np.full(len(middle), np.inf), np.zeros(len(middle))
-        for shift in range(-reach, reach + 1):
-            at = np.clip(middle + shift, 0, len(path.t) - 1)
-            square = (path.x[at] - x[some]) ** 2 + (path.y[at] - y[some]) ** 2
-            closer = square < near
-            near[closer], where[closer] = square[closer], path.way[at[closer]]
-        return np.sqrt(near), where
+        first = np.minimum(np.searchsorted(path.t, t[some] - lag), len(path.t) - 1)
+        here_x, here_y = x[some], y[some]
+        near, at = np.full(len(first), np.inf), first
+        for shifts, start in ((range(0, 2 * reach + 1, COARSE), None), (range(1 - COARSE, COARSE), "best")):
+            middle = first if start is None else at
+            for shift in shifts:
+                places = middle + shift
+                square = (around_x[places] - here_x) ** 2 + (around_y[places] - here_y) ** 2
+                at = np.where(square < near, places, at)
+                near = np.minimum(near, square)
+        return np.sqrt(near), path.way[np.clip(at - reach, 0, len(path.t) - 1)]
 
     reach = int(np.ceil(ON_TIME_CELLS / PATH_STEP_SHARE))
+    around_x, around_y = (np.pad(values, reach + COARSE, mode="edge") for values in (path.x, path.y))
     thin = slice(None, None, max(1, len(t) // LAG_REPORTS))
     limit = ON_PATH_CELLS * size
     # of lags that put as many on the path, the one from which they are nearest

@@ -3,6 +3,7 @@
 from typing import Literal, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lens.records.base import Record
 from lens.touch.passes import cell_px
@@ -32,82 +33,85 @@ class Soak(NamedTuple):
     bound_a_minute: float | None
 
 
-class _Contact(NamedTuple):
-    x: float
-    y: float
-    start_ms: float
-    events: int
-    charging: bool | None
+class _Contacts(NamedTuple):
+    """(n,) middle of each contact, panel px, when it began, its events, and whether the charger was in: 1, 0, or -1 where nobody said."""
+
+    x: Numbers
+    y: Numbers
+    start_ms: Numbers
+    events: NDArray[np.int64]
+    charging: NDArray[np.int8]
+
+    def of(self, own: NDArray[np.bool_]) -> "_Contacts":
+        return _Contacts._make(values[own] for values in self)
 
 
 def find_phantoms(session: Session, plan: Plan) -> Soak:
     """Contacts that began in a hands-off step, grouped by place."""
-    contacts: list[_Contact] = []
+    names, first = np.unique(session.contact, return_index=True)
+    parts: list[_Contacts] = []
     minutes = 0.0
     for step in plan.steps:
         if step.kind != "hands_off":
             continue
         minutes += max(step.end_ms - step.start_ms, 0) / 60_000
-        own = (session.t >= step.start_ms + SETTLING_MS) & (session.t <= step.end_ms) & (session.kind < 2)
-        for contact in np.unique(session.contact[own]):
-            mine = own & (session.contact == contact)
-            begun = session.t[session.contact == contact].min()
-            if begun >= step.start_ms:
-                contacts.append(_Contact(
-                    float(session.x[mine].mean()), float(session.y[mine].mean()), float(begun), int(mine.sum()), step.charging))
-    size = cell_px(session, plan)
-    phantoms = _grouped(session, contacts, size)
-    return Soak(tuple(phantoms), minutes, round(NONE_SEEN_95 / minutes, 2) if minutes and not contacts else None)
+        own = session.by_contact((session.t >= step.start_ms + SETTLING_MS) & (session.t <= step.end_ms) & (session.kind < 2))
+        if not len(own):
+            continue
+        starts = np.flatnonzero(np.diff(session.contact[own], prepend=-1))
+        events = np.diff(np.append(starts, len(own)))
+        x, y = (np.add.reduceat(values[own], starts) / events for values in (session.x, session.y))
+        begun = session.t[first[np.searchsorted(names, session.contact[own[starts]])]]
+        charging = np.full(len(starts), -1 if step.charging is None else int(step.charging), np.int8)
+        parts.append(_Contacts(x, y, begun, events, charging).of(begun >= step.start_ms))
+    contacts = _Contacts._make(np.concatenate(values) for values in zip(*parts, strict=True)) if parts else None
+    none = contacts is None or not len(contacts.x)
+    phantoms = [] if contacts is None or none else _grouped(session, contacts, cell_px(session, plan))
+    return Soak(tuple(phantoms), minutes, round(NONE_SEEN_95 / minutes, 2) if minutes and none else None)
 
 
-def _grouped(session: Session, contacts: list[_Contact], size: float) -> list[Phantom]:
+def _grouped(session: Session, contacts: _Contacts, size: float) -> list[Phantom]:
     rows = _charger_rows(contacts, size)
-    if rows:
-        return [_phantom(rows, "charger_rows"), *_grouped(session, [c for c in contacts if c not in rows], size)]
-    if len(contacts) >= 2 * SPOT_CONTACTS and _rate(contacts) >= STREAM_A_SECOND / 4 and _spread(contacts) >= STREAM_SPREAD_CELLS * size:
+    if rows is not None:
+        return [_phantom(contacts.of(rows), "charger_rows"), *_grouped(session, contacts.of(~rows), size)]
+    if len(contacts.x) >= 2 * SPOT_CONTACTS and _rate(contacts) >= STREAM_A_SECOND / 4 and _spread(contacts) >= STREAM_SPREAD_CELLS * size:
         return [_phantom(contacts, "stream")]
-    left, out = list(contacts), []
-    while left:
-        seed = left[0]
-        near = [c for c in left if np.hypot(c.x - seed.x, c.y - seed.y) <= SAME_SPOT_CELLS * size]
-        left = [c for c in left if c not in near]
-        events = sum(c.events for c in near)
-        span_s = max((max(c.start_ms for c in near) - min(c.start_ms for c in near)) / 1000, 1.0)
-        at_rim = min(seed.x, seed.y, session.panel.width - 1 - seed.x, session.panel.height - 1 - seed.y) <= RIM_CELLS * size
+    left, out = contacts, []
+    while len(left.x):
+        x, y = float(left.x[0]), float(left.y[0])
+        close = np.hypot(left.x - x, left.y - y) <= SAME_SPOT_CELLS * size
+        near, left = left.of(close), left.of(~close)
+        at_rim = min(x, y, session.panel.width - 1 - x, session.panel.height - 1 - y) <= RIM_CELLS * size
         kind: PhantomKind = "isolated"
-        if len(near) >= SPOT_CONTACTS:
+        if len(near.x) >= SPOT_CONTACTS:
             kind = "edge" if at_rim else "fixed_spot"
-        elif events >= STREAM_EVENTS or len(near) / span_s >= STREAM_A_SECOND and len(near) >= SPOT_CONTACTS:
+        elif near.events.sum() >= STREAM_EVENTS:
             kind = "stream"
         out.append(_phantom(near, kind))
     return out
 
 
-def _spread(contacts: list[_Contact]) -> float:
-    return float(np.hypot(np.std([c.x for c in contacts]), np.std([c.y for c in contacts])))
+def _spread(contacts: _Contacts) -> float:
+    return float(np.hypot(contacts.x.std(), contacts.y.std()))
 
 
-def _rate(contacts: list[_Contact]) -> float:
-    span_s = (max(c.start_ms for c in contacts) - min(c.start_ms for c in contacts)) / 1000
-    return len(contacts) / max(span_s, 1.0)
+def _rate(contacts: _Contacts) -> float:
+    """Contacts a second."""
+    return len(contacts.x) / max(float(np.ptp(contacts.start_ms)) / 1000, 1.0)
 
 
-def _charger_rows(contacts: list[_Contact], size: float) -> list[_Contact]:
-    """Contacts along one row or column that came only while the charger was in."""
-    charged = [c for c in contacts if c.charging]
-    if len(charged) < ROW_CONTACTS or any(c.charging is False for c in contacts):
-        return []
-    for along, across in (("x", "y"), ("y", "x")):
-        middle = float(np.median([getattr(c, across) for c in charged]))
-        line = [c for c in charged if abs(getattr(c, across) - middle) <= ROW_THIN_CELLS * size]
-        if len(line) >= ROW_CONTACTS and float(np.std([getattr(c, along) for c in line])) >= ROW_SPREAD_CELLS * size / 2:
-            return line
-    return []
+def _charger_rows(contacts: _Contacts, size: float) -> NDArray[np.bool_] | None:
+    """Which contacts lie along one row or column, where contacts came only while the charger was in."""
+    charged = contacts.charging == 1
+    if charged.sum() < ROW_CONTACTS or (contacts.charging == 0).any():
+        return None
+    for along, across in ((contacts.x, contacts.y), (contacts.y, contacts.x)):
+        line = charged & (np.abs(across - np.median(across[charged])) <= ROW_THIN_CELLS * size)
+        if line.sum() >= ROW_CONTACTS and float(along[line].std()) >= ROW_SPREAD_CELLS * size / 2:
+            return np.asarray(line, np.bool_)
+    return None
 
 
-def _phantom(contacts: list[_Contact], kind: PhantomKind) -> Phantom:
-    return Phantom(x=_mean([c.x for c in contacts]), y=_mean([c.y for c in contacts]), events=sum(c.events for c in contacts), kind=kind)
-
-
-def _mean(values: list[float] | Numbers) -> float:
-    return round(float(np.mean(values)), 1)
+def _phantom(contacts: _Contacts, kind: PhantomKind) -> Phantom:
+    x, y = (round(float(values.mean()), 1) for values in (contacts.x, contacts.y))
+    return Phantom(x=x, y=y, events=int(contacts.events.sum()), kind=kind)

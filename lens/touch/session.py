@@ -15,13 +15,12 @@ from pydantic import Field, ValidationError
 from lens.errors import BadInput
 from lens.panel import Panel, make_panel
 from lens.records.base import Record
+from lens.touch.event_lines import EVENTS, MOST_BYTES, EventLine, RawEvents, pieces
 from lens.touch.linux_events import Row, kind_of, linux_rows
 
-MOST_BYTES, MOST_EVENTS = 200 * 1024 * 1024, 3_000_000
-EVENTS = ("down", "move", "up", "cancel")
 MOST_INCHES = 120
 MOST_STEPS, MOST_STEP_MS, MOST_WORK = 400, 86_400_000.0, 200_000_000
-PIECE_BYTES, START_BYTES, ROWS_AT_ONCE = 8 * 1024 * 1024, 8192, 50_000
+START_BYTES, ROWS_AT_ONCE = 8192, 50_000
 BEYOND_PX = 50.0  # a finger at the rim is reported a little outside; further out is no touch of this panel
 _HOW = "Send the session as it was recorded: JSON Lines, the first with type 'session'."
 Numbers = NDArray[np.float64]
@@ -70,16 +69,10 @@ class Session(NamedTuple):
     y: Numbers
     problems: tuple[str, ...]
 
-
-class _Line(msgspec.Struct, gc=False):
-    t: float | None = None
-    id: int | str | None = None
-    ev: str | None = None
-    x: float | None = None
-    y: float | None = None
-    p: float | None = None
-    w: float | None = None
-    h: float | None = None
+    def by_contact(self, own: NDArray[np.bool_]) -> NDArray[np.intp]:
+        """Places of some events, contact after contact, each in the order of time."""
+        places = np.flatnonzero(own)
+        return np.asarray(places[np.argsort(self.contact[places], kind="stable")], np.intp)
 
 
 def _plan_of(plan: bytes | None, own: Any = None) -> Plan | None:
@@ -125,7 +118,7 @@ def read_session(data: bytes | BinaryIO, panel: Panel | None = None, plan: bytes
     start = file.read(START_BYTES)
     file.seek(0)
     kind = kind_of(start)
-    raw = _Raw()
+    raw = RawEvents()
     if kind is not None:
         if panel is None:
             raise BadInput("The recording does not say how large the panel is. Give its resolution.", "touch_panel")
@@ -133,11 +126,11 @@ def read_session(data: bytes | BinaryIO, panel: Panel | None = None, plan: bytes
         if told is not None:
             check_plan(panel, told)
         rows = linux_rows(file, panel, kind)
-        while part := [_Line(*row[:5]) for row in itertools.islice(rows, ROWS_AT_ONCE)]:
+        while part := [EventLine(*row[:5]) for row in itertools.islice(rows, ROWS_AT_ONCE)]:
             raw.add(part)
     else:
         screen, told = _begin(file, panel, plan)
-        for piece, last in _pieces(file):
+        for piece, last in pieces(file):
             raw.take(piece, last)
     session = session_of(screen, told, raw)
     if not len(session.t) and told is None:
@@ -181,8 +174,8 @@ def read_recording(file: BinaryIO, panel: Panel, plan: bytes | None = None) -> R
 
 
 def _rows(file: BinaryIO) -> Iterator[Row]:
-    raw = _Raw()
-    for piece, last in _pieces(file):
+    raw = RawEvents()
+    for piece, last in pieces(file):
         for line in raw.decoded(piece, last):
             if line.t is not None and line.ev in EVENTS:
                 yield (line.t, "" if line.id is None else line.id, line.ev, line.x, line.y, line.p, line.w, line.h)  # type: ignore[misc]
@@ -208,79 +201,7 @@ def _begin(file: BinaryIO, panel: Panel | None, plan: bytes | None) -> tuple[Pan
     return screen, told
 
 
-def _pieces(file: BinaryIO) -> Iterator[tuple[bytes, bool]]:
-    """The rest of a file in pieces of whole lines, and whether it is the last one."""
-    rest, total = b"", 0
-    while True:
-        read = file.read(PIECE_BYTES)
-        total += len(read)
-        if total > MOST_BYTES:
-            raise BadInput(f"The session has more than {MOST_BYTES // 2**20} MB, which is not read. Record a shorter one.", "touch_session")
-        if not read:
-            yield rest, True
-            return
-        whole, newline, rest = (rest + read).rpartition(b"\n")
-        if newline:
-            yield whole, False
-
-
-class _Raw:
-    """Events as they were sent, one array a field and piece, so that no object stays alive for each."""
-
-    def __init__(self) -> None:
-        self.fields: list[list[Any]] = [[], [], [], [], []]
-        self.names: dict[int | str | None, int] = {}
-        self.count, self.number, self.cut = 0, 1, False
-        self.decoder = msgspec.json.Decoder(_Line)
-        self.places = {name: n for n, name in enumerate(EVENTS)}
-
-    def take(self, piece: bytes, last: bool) -> None:
-        """Decode whole lines and keep them."""
-        self.add(self.decoded(piece, last))
-
-    def decoded(self, piece: bytes, last: bool) -> Sequence["_Line"]:
-        """A line that is no event is said with its number; the last one of the file may be cut."""
-        try:
-            lines: Sequence[_Line] = self.decoder.decode_lines(piece)
-        except msgspec.DecodeError:
-            lines = self._one_by_one(piece, last)
-        self.number += piece.count(b"\n") + 1
-        return lines
-
-    def add(self, lines: Sequence["_Line"]) -> None:
-        self.count += len(lines)
-        if self.count > MOST_EVENTS:
-            raise BadInput(f"The session holds more than {MOST_EVENTS} events, which are not read. Record a shorter one.", "touch_session")
-        nan = float("nan")
-        names = self.names
-        for field, values in zip(self.fields, (
-            np.array([nan if line.t is None else line.t for line in lines], float),
-            np.array([nan if line.x is None else line.x for line in lines], float),
-            np.array([nan if line.y is None else line.y for line in lines], float),
-            np.array([self.places.get(line.ev or "", -1) for line in lines], np.int8),
-            np.array([names.setdefault(line.id, len(names)) for line in lines], np.int64),
-        ), strict=True):
-            field.append(values)
-
-    def _one_by_one(self, piece: bytes, last: bool) -> Sequence["_Line"]:
-        out, rows = [], piece.split(b"\n")
-        while rows and not rows[-1].strip():
-            rows.pop()
-        for n, row in enumerate(rows):
-            if not row.strip():
-                continue
-            try:
-                out.append(self.decoder.decode(row))
-            except msgspec.DecodeError:
-                if last and n == len(rows) - 1:
-                    self.cut = True
-                    return out
-                told = row[:60].decode("utf-8", "replace")
-                raise BadInput(f"Line {self.number + n + 1} of the session is no event: {told}", "touch_session") from None
-        return out
-
-
-def session_of(panel: Panel, plan: Plan | None, raw: _Raw) -> Session:
+def session_of(panel: Panel, plan: Plan | None, raw: RawEvents) -> Session:
     """Sorted, without what is of no use, each coming down a contact of its own."""
     t, x, y, kind, finger = (np.concatenate(field) for field in raw.fields)
     lifted = kind >= 2
@@ -301,10 +222,12 @@ def session_of(panel: Panel, plan: Plan | None, raw: _Raw) -> Session:
         t, x, y, kind, finger = (values[~again] for values in (t, x, y, kind, finger))
     # a finger's number is used again: each coming down is a contact of its own, and so is what moves without one
     started = (kind == 0).astype(np.int64)
-    contact = np.zeros(len(t), np.int64)
-    for name in range(len(raw.names)):
-        own = finger == name
-        contact[own] = np.cumsum(started[own])
+    by_finger = np.argsort(finger, kind="stable")
+    downs = np.cumsum(started[by_finger])
+    first = np.flatnonzero(np.diff(finger[by_finger], prepend=-1))
+    before = np.repeat(downs[first] - started[by_finger][first], np.diff(np.append(first, len(t))))
+    contact = np.empty(len(t), np.int64)
+    contact[by_finger] = downs - before
     return Session(panel, plan, t, finger * 1_000_000 + contact, kind, x, y, tuple(problems))
 
 

@@ -28,6 +28,8 @@ let noteTimer = 0;
 let reportTimer = 0;
 let awake = false;
 let reported = "";
+let touchAsked = 0;
+let touchHeard = 0;
 
 function say(text: string, stay: boolean): void {
   clearTimeout(noteTimer);
@@ -153,6 +155,8 @@ function catchUp(): Promise<void> {
     return answer.json() as Promise<State>;
   }).then((fresh) => {
     const first = state === null;
+    // the answer may be older than a pattern that was told while it was on its way
+    if (state && state.step > fresh.step) fresh = { ...fresh, pattern: state.pattern, step: state.step };
     state = fresh;
     if (first) {
       watchSize();
@@ -166,7 +170,10 @@ function catchUp(): Promise<void> {
 
 /** Whether the bench asks for a touch session: then the glass records, else it shows patterns. */
 function touchState(): Promise<void> {
+  const asked = ++touchAsked;
   return fetch(base + "/touch").then((answer) => answer.json() as Promise<Told | { session: null }>).then((told) => {
+    if (asked < touchHeard) return; // a later question was answered first
+    touchHeard = asked;
     if (recorder && recorder.session !== told.session) {
       recorder.stop();
       recorder = null;
