@@ -3,7 +3,7 @@
 import itertools
 import json
 import time
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
@@ -12,7 +12,7 @@ from lens.diagnosis import with_suspects
 from lens.panel import Panel
 from lens.simulate.digitizer import Controller, sense_grid
 from lens.simulate.touch import DeadBox, touch_fault, touch_session
-from lens.touch import Plan, analyse, read_session, standard_plan
+from lens.touch import Ev, Plan, Row, analyse, read_session, session_lines, standard_plan
 
 MOST_OF_CELL, SOME_OF_CELL = 0.6, 0.2
 SILENT = 0.75  # of a cell's places: one that answers at a third of them gives reports, and is not dead
@@ -104,21 +104,40 @@ def _left_out(sets: int, seed: int) -> None:
         print(f"{words:15s} {sets:4d}        -           -   {right / sets:13.2f}             -", flush=True)
 
 
+def _drawn(panel: Panel, plan: Plan, count: int) -> Iterator[Row]:
+    """The plan drawn once, at a rate that gives so many events: each again between itself and the next one."""
+    data = touch_session((panel.width, panel.height), panel.diagonal_in, plan.model_dump(mode="json"), rng=np.random.default_rng(1))
+    body = [json.loads(line) for line in data.splitlines()[1:]]
+    times = -(-count // len(body))
+    for event in body:
+        for n in range(times):
+            yield event["t"] + n * 8 / times, event["id"], "move" if n else event["ev"], event["x"], event["y"], None, None, None
+
+
+def _flood(panel: Panel, plan: Plan, count: int) -> Iterator[Row]:
+    """Touches that nobody made, of five events each, all through a soak."""
+    soak = next(step for step in plan.steps if step.kind == "hands_off")
+    rng = np.random.default_rng(1)
+    kinds: tuple[Ev, ...] = ("down", "move", "move", "move", "up")
+    for number, t in enumerate(np.sort(rng.uniform(soak.start_ms + 500, soak.end_ms, count // 5))):
+        x, y = float(rng.uniform(0, panel.width)), float(rng.uniform(0, panel.height))
+        for n, kind in enumerate(kinds):
+            yield float(t) + 2 * n, number, kind, x, y, None, None, None
+
+
 def _speed() -> None:
     panel = PANELS[0]
     plan = standard_plan(panel)
-    data = touch_session((panel.width, panel.height), 6.5, plan.model_dump(mode="json"), rng=np.random.default_rng(1))
-    head, *lines = data.splitlines()
-    body = [json.loads(line) for line in lines]
-    print("\nevents      read and analysed")
-    for count in EVENTS:
-        # the same drawing at a higher rate: each event again between itself and the next one
-        times = -(-count // len(body))
-        events = [{**event, "t": event["t"] + n * 8 / times, "ev": "move" if n else event["ev"]} for event in body for n in range(times)][:count]
-        session = b"\n".join([head, *(json.dumps(event).encode() for event in events)])
-        start = time.perf_counter()
-        analyse(read_session(session, panel))
-        print(f"{count:9d}   {time.perf_counter() - start:6.2f} s", flush=True)
+    for events_of, words in ((_drawn, "drawn"), (_flood, "touches that nobody made")):
+        print(f"\n{words}\nevents        MB    read   analysed      both")
+        for count in EVENTS:
+            session = b"".join(session_lines(panel, plan, "", itertools.islice(events_of(panel, plan, count), count)))
+            start = time.perf_counter()
+            read = read_session(session, panel)
+            middle = time.perf_counter()
+            analyse(read)
+            end = time.perf_counter()
+            print(f"{count:9d} {len(session) / 1e6:6.1f} {middle - start:5.2f} s {end - middle:8.2f} s {end - start:7.2f} s", flush=True)
 
 
 def print_touch(sets: int, first_seed: int) -> None:

@@ -180,6 +180,6 @@ def _linearity(passes: Passes, size: float) -> float | None:
                 continue
             points = np.stack([x[own], y[own]], axis=1)
             centred = points - points.mean(axis=0)
-            normal = np.linalg.svd(centred, full_matrices=False)[2][1]
+            normal = np.linalg.eigh(centred.T @ centred)[1][:, 0]
             worst.append(float(np.abs(centred @ normal).max()))
     return round(max(worst), 1) if worst else None

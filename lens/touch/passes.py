@@ -13,7 +13,7 @@ from lens.touch.session import Numbers, Plan, Session, Step
 
 PATH_STEP_SHARE, CELL_POINTS = 0.1, 15  # of a cell: how finely a path is cut, and the points of a way through a cell
 ON_PATH_CELLS, ON_TIME_CELLS = 1.2, 1.6  # how far a person may stray from the dot's path, and lag or lead on it
-COARSE = 4
+REACH, COARSE = round(ON_TIME_CELLS / PATH_STEP_SHARE), 4  # points of a path: how far about the dot, and how coarsely at first
 MOST_LAG_MS, LAGS, LAG_REPORTS = 700.0, 29, 800
 GAP_CELLS, GAP_MS, USUAL_GAPS = 0.7, 30.0, 2.5  # a gap shorter than most of a cell, or of a few reports, says nothing
 MOST_OF_CELL, LEAST_POINTS = 0.5, 5  # of a path's way through a cell that must lie in a gap
@@ -121,29 +121,34 @@ def reported_passes(session: Session, plan: Plan) -> tuple[NDArray[np.int64], ND
     return counts, touched.reshape(counts.shape)
 
 
+def _from_path(path: _Path, t: Numbers, x: Numbers, y: Numbers) -> tuple[Numbers, Numbers]:
+    """Distance of reports from the path about where the dot is at ``t``, px, and the way to there."""
+    edge = REACH + COARSE
+    around_x, around_y = (np.pad(values, edge, mode="edge") for values in (path.x, path.y))
+    near, at = np.full(len(t), np.inf), np.minimum(np.searchsorted(path.t, t), len(path.t) - 1) + edge
+    # coarsely along the whole reach, then finely about the best place
+    for shifts in (range(-REACH, REACH + 1, COARSE), range(1 - COARSE, COARSE)):
+        middle = at
+        for shift in shifts:
+            places = middle + shift
+            square = (around_x[places] - x) ** 2 + (around_y[places] - y) ** 2
+            at = np.where(square < near, places, at)
+            near = np.minimum(near, square)
+    return np.sqrt(near), path.way[np.clip(at - edge, 0, len(path.t) - 1)]
+
+
 def _follow(path: _Path, t: Numbers, x: Numbers, y: Numbers, size: float) -> tuple[NDArray[np.bool_], Numbers]:
     """Which reports are on the path and on time, and where on it: the person's lag is the one that suits most of them."""
-    def from_path(lag: float, some: slice) -> tuple[Numbers, Numbers]:
-        """Distance of reports from the path about where the dot is then, and the way to there."""
-        first = np.minimum(np.searchsorted(path.t, t[some] - lag), len(path.t) - 1)
-        here_x, here_y = x[some], y[some]
-        near, at = np.full(len(first), np.inf), first
-        for shifts, start in ((range(0, 2 * reach + 1, COARSE), None), (range(1 - COARSE, COARSE), "best")):
-            middle = first if start is None else at
-            for shift in shifts:
-                places = middle + shift
-                square = (around_x[places] - here_x) ** 2 + (around_y[places] - here_y) ** 2
-                at = np.where(square < near, places, at)
-                near = np.minimum(near, square)
-        return np.sqrt(near), path.way[np.clip(at - reach, 0, len(path.t) - 1)]
-
-    reach = int(np.ceil(ON_TIME_CELLS / PATH_STEP_SHARE))
-    around_x, around_y = (np.pad(values, reach + COARSE, mode="edge") for values in (path.x, path.y))
     thin = slice(None, None, max(1, len(t) // LAG_REPORTS))
     limit = ON_PATH_CELLS * size
-    # of lags that put as many on the path, the one from which they are nearest
-    best = max(np.linspace(-100.0, MOST_LAG_MS, LAGS), key=lambda lag: float(np.maximum(1 - from_path(lag, thin)[0] / (2 * limit), 0.5).sum()))
-    near, where = from_path(float(best), slice(None))
+
+    def suits(lag: float) -> float:
+        near, _ = _from_path(path, t[thin] - lag, x[thin], y[thin])
+        # of lags that put as many on the path, the one from which they are nearest
+        return float(np.maximum(1 - near / (2 * limit), 0.5).sum())
+
+    lag = float(max(np.linspace(-100.0, MOST_LAG_MS, LAGS), key=suits))
+    near, where = _from_path(path, t - lag, x, y)
     return near <= limit, where
 
 

@@ -118,18 +118,18 @@ def read_session(data: bytes | BinaryIO, panel: Panel | None = None, plan: bytes
     start = file.read(START_BYTES)
     file.seek(0)
     kind = kind_of(start)
-    raw = RawEvents()
     if kind is not None:
         if panel is None:
             raise BadInput("The recording does not say how large the panel is. Give its resolution.", "touch_panel")
         screen, told = panel, _plan_of(plan)
         if told is not None:
             check_plan(panel, told)
-        rows = linux_rows(file, panel, kind)
+        rows, raw = linux_rows(file, panel, kind), RawEvents()
         while part := [EventLine(*row[:5]) for row in itertools.islice(rows, ROWS_AT_ONCE)]:
             raw.add(part)
     else:
         screen, told = _begin(file, panel, plan)
+        raw = RawEvents()
         for piece, last in pieces(file):
             raw.take(piece, last)
     session = session_of(screen, told, raw)

@@ -10,7 +10,8 @@ from lens.diagnosis import with_suspects
 from lens.errors import BadInput
 from lens.panel import make_panel
 from lens.simulate.touch import DeadBox, Ghost, Person, touch_fault, touch_session
-from lens.touch import TouchResult, analyse, read_session, standard_plan
+from lens.touch import Step, TouchResult, analyse, read_session, standard_plan
+from lens.touch.passes import _cut, _from_path
 
 PANEL = make_panel(1080, 2400, 6.5)
 SIZE = (PANEL.width, PANEL.height)
@@ -63,6 +64,22 @@ class Good(TestCase):
         # the finger trembles by 0.8 px in x and in y: rms 1.13, somewhat less after its own mean is taken off, and with its drift
         self.assertAlmostEqual(result.jitter_px_rms or 0, 1.2, delta=0.6)
         self.assertLess(result.linearity_px_max or 99, 25)
+
+    def test_a_report_on_the_path_is_found_there(self) -> None:
+        # plane geometry: points of the path itself, at the dot's own time and up to a cell late, and points beside it
+        for step in (step for step in PLAN.steps if step.guided):
+            path = _cut(step, 100.0)
+            places = np.arange(len(path.t))[20:-20:7]
+            for late in (-9, 0, 9):
+                near, way = _from_path(path, path.t[places] + late * (path.t[1] - path.t[0]), path.x[places], path.y[places])
+                self.assertLess(near.max(), 1e-6, step.id)
+                ends = abs(path.way[:, None] - np.array([path.way[0], path.way[-1]])).min(axis=1)[places] > 200
+                crossing = np.hypot(path.x[places] - path.x[0], path.y[places] - path.y[0]) < 1  # a circle ends where it began
+                self.assertLess(abs(way - path.way[places])[ends & ~crossing].max(), 1e-6, step.id)
+        straight = _cut(Step(id="s", kind="guided_path", path=((0, 500), (1000, 500)), start_ms=0, end_ms=10_000), 100.0)
+        near, way = _from_path(straight, np.array([5000.0]), np.array([520.0]), np.array([530.0]))
+        self.assertAlmostEqual(float(near[0]), 30.0)
+        self.assertAlmostEqual(float(way[0]), 520.0)
 
     def test_silence_bounds_the_rate(self) -> None:
         result = judged()
