@@ -10,6 +10,7 @@ from playwright.sync_api import Page, Route, expect
 
 from lens.matching import PanelSpec
 from lens.simulate import DeviceFault
+from server.common.notify import notify
 from server.inspections.models import Photo, Run
 from server.jobs.models import Entry, Job
 from server.parts.models import Offer, PanelModel
@@ -194,11 +195,19 @@ class GlassAndHand(Served):
                 glass.goto(address)
                 screen = glass.locator("#screen")
                 expect(screen).to_have_attribute("data-step", "0")
+                at_first = glass.evaluate("fetch(location.pathname + '/state').then((answer) => answer.json())")
                 page.keyboard.press("ArrowRight")
                 page.keyboard.press("ArrowRight")
                 expect(screen).to_have_attribute("data-step", "2")
                 middle = "[...document.getElementById('screen').getContext('2d').getImageData(320, 200, 1, 1).data].slice(0, 3)"
                 self.assertEqual(glass.evaluate(middle), [255, 0, 0])
+                # an answer that was on its way while the pattern changed is older than what the glass was told
+                glass.route("**/state", lambda route: route.fulfill(json=at_first))
+                with glass.expect_response("**/state"):
+                    notify(Run.objects.get().job_id, "run", Run.objects.get().pk)
+                glass.wait_for_timeout(300)
+                self.assertEqual(screen.get_attribute("data-step"), "2")
+                glass.unroute("**/state")
                 glass.keyboard.press("ArrowLeft")
                 expect(page.get_by_test_id("pattern")).to_have_text("black")
             with self.page(signed_in=False, viewport={"width": 500, "height": 500}) as wrong:
