@@ -90,7 +90,7 @@ class _Direction:
         self.told = told
         self.windows = tuple(n for n in WINDOW_STRETCHES if n < stretches) + (stretches,)
         # how much wider than unit noise the sums spread: neighbours after the filter share theirs, and moire adds its own
-        some = self._cumulated(slice(0, self.count, 3))
+        some = self._cumulated(slice(0, self.count, 5))
         self.scales = [max(1.0, 1.4826 * float(np.median(np.abs(_sums(*some, n)[:, ::max(1, n // 2)])))) for n in self.windows]
         told[faint] = 0
 
@@ -165,7 +165,7 @@ def line_threshold(evidence: Evidence) -> float:
 def smallest_line(evidence: Evidence) -> list[tuple[Orientation, float]]:
     """The faintest dark line of one pixel over the whole width and height that would have been found, as its contrast."""
     dark = next(n for n, i in enumerate(SURVEYED) if len(HYPOTHESES[i].channels) == 3 and not HYPOTHESES[i].lit)
-    usual = float(np.median(evidence.seen().known[..., dark]))
+    usual = float(np.median(evidence.seen.known[..., dark]))
     lengths: tuple[tuple[Orientation, int], ...] = (("row", evidence.panel.width), ("column", evidence.panel.height))
     told = []
     for name, length in lengths:

@@ -8,8 +8,10 @@ by pixel, strongest first, each explained fault being taken off before the next 
 import itertools
 import math
 from collections.abc import Sequence
+from functools import cached_property
 from typing import NamedTuple
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from scipy.stats import norm
@@ -90,7 +92,7 @@ class Evidence:
         told /= np.sqrt(np.maximum(known, 1e-6))
         return told.max(axis=1), known
 
-    @property
+    @cached_property
     def demand(self) -> NDArray[np.float32]:
         """(surveyed,) information that finding a fault with probability 0.95 takes; more where a single photo shows the kind, or
         where a white or grey one alone shows it well."""
@@ -100,6 +102,7 @@ class Evidence:
         alone = (showing == 1) | (((usual > MUST_SHOW_SIGMA**2).sum(axis=0) <= 1) & mixed[usual.argmax(axis=0)])
         return np.asarray((self.threshold * np.where(alone, LONE_MARGIN, 1.0) + DETECTION_Z) ** 2, np.float32)
 
+    @cached_property
     def seen(self) -> Seen:
         """What all photos together know of every surveyed kind, on blocks."""
         known = np.zeros((*self.blocks[0].shape[:2], len(SURVEYED)), np.float32)
@@ -207,6 +210,12 @@ class Survey(NamedTuple):
     threshold: float
 
 
+def _spread_out(blocks: NDArray[np.bool_], shape: tuple[int, ...]) -> NDArray[np.bool_]:
+    """(H, W) from blocks."""
+    size = (blocks.shape[1] * BLOCK_PX, blocks.shape[0] * BLOCK_PX)
+    return np.asarray(cv2.resize(blocks.view(np.uint8), size, interpolation=cv2.INTER_NEAREST)[:shape[0], :shape[1]], bool)
+
+
 def survey(evidence: Evidence, threshold: float | None = None) -> Survey:
     """Test every pixel against the surveyed hypotheses; ``threshold`` replaces the one of the false-alarm budget.
 
@@ -215,17 +224,17 @@ def survey(evidence: Evidence, threshold: float | None = None) -> Survey:
     """
     panel, demand = evidence.panel, evidence.demand
     threshold = evidence.threshold if threshold is None else threshold
-    energy = evidence.photos[0].view.energy.copy()
-    partly = evidence.photos[0].view.trust != 1
-    for photo in evidence.photos[1:]:
-        energy += photo.view.energy
-        partly |= photo.view.trust != 1
+    views = [photo.view for photo in evidence.photos]
+    energy = views[0].energy if len(views) == 1 else views[0].energy + views[1].energy
+    for view in views[2:]:
+        energy += view.energy
+    partly = np.any([view.trust != 1 for view in views], axis=0)
+    hidden = np.all([view.trust == 0 for view in views], axis=0)
     known = np.sum([blocks[..., SURVEYED] for blocks in evidence.blocks], axis=0)
     proven, proven_pixels = (
-        np.repeat(np.repeat((known[..., some] >= demand[some]).all(axis=2), BLOCK_PX, axis=0), BLOCK_PX, axis=1)[:panel.height, :panel.width]
-        for some in (_SINGLE, _WHOLE))
+        _spread_out((known[..., some] >= demand[some]).all(axis=2), hidden.shape) & ~hidden for some in (_SINGLE, _WHOLE))
     snr = np.zeros((panel.height, panel.width), np.float32)
-    looked_at = np.flatnonzero((partly | (energy > ROUNDING * threshold**2)).ravel())
+    looked_at = np.flatnonzero((partly & ~hidden | (energy > ROUNDING * threshold**2)).ravel())
     for places in np.array_split(looked_at, max(1, len(looked_at) // PLACES_AT_ONCE)):
         y, x = np.divmod(places, panel.width)
         best, information = evidence.surveyed_at(y, x)

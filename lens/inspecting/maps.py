@@ -46,7 +46,7 @@ def smallest_faults(panel: Panel, evidence: Evidence | None, field: LightField |
     """For every kind the smallest fault that would have been found with probability 0.95, over the panel."""
     told: list[SmallestFault] = []
     if evidence is not None:
-        seen = evidence.seen()
+        seen = evidence.seen
         for number, fault in enumerate(seen.kinds):
             share = np.minimum(np.sqrt(seen.demand[number] / np.maximum(seen.known[..., number], 1e-9)), NEVER)
             whole = len(fault.channels) == 3

@@ -72,7 +72,7 @@ def _proving(panel: Panel, evidence: Evidence, proven: float) -> tuple[NextShot,
     if missing:
         return (NextShot(pattern=missing[0], count=len(missing), share=round(1 - proven, 3), text=(
             f"Photograph {listed(missing)} too: each colour shows faults that the others hide.")),)
-    seen = evidence.seen()
+    seen = evidence.seen
     marked = _marked(panel, photos, seen.known.shape[:2])
     needs = _needs(seen, marked)
     shots = [_shot(panel, photos, need) for need in needs]

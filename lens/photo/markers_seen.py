@@ -90,8 +90,13 @@ def find_markers(light: NDArray[np.uint8]) -> Sighting:
     long_side = max(light.shape)
     for side in SEARCH_LONG_SIDES_PX:
         factor = min(1.0, side / long_side)
-        view = light if factor == 1.0 else np.asarray(
-            cv2.resize(light, None, fx=factor, fy=factor, interpolation=cv2.INTER_AREA), np.uint8)
+        view = light
+        if factor <= 0.5 and light.shape[0] % 2 == light.shape[1] % 2 == 0:
+            # exact halves are several times cheaper than other shares
+            view = np.asarray(cv2.resize(view, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA), np.uint8)
+        if factor < 1.0:
+            size = (round(light.shape[1] * factor), round(light.shape[0] * factor))
+            view = np.asarray(cv2.resize(view, size, interpolation=cv2.INTER_AREA), np.uint8)
         for inverted in (False, True):
             seen = _detect(view, inverted)
             first: dict[int, NDArray[np.float64]] = {}
