@@ -24,10 +24,11 @@ from lens.faults.lines import find_lines
 from lens.faults.on_glass import is_scratch, scratches, told_on_glass, without_rims
 from lens.faults.overlaps import beside_crack, echo_of_marker, edge_of, halo_of_marker, hide_line, part_of
 from lens.faults.picture import usable, wrong_picture
-from lens.faults.pixels import Evidence, survey
+from lens.faults.pixels import Evidence
 from lens.faults.reflections import mirrored_in_lit, told_bleed, without_mirrored
 from lens.faults.retained import find_retained, part_of_picture
 from lens.faults.shared_pixels import joined_pixels
+from lens.faults.survey import survey
 from lens.faults.tone import learn_tone, pair_tone, usable_ladder
 from lens.faults.zones import find_zones
 from lens.panel import Panel

@@ -4,7 +4,8 @@ import numpy as np
 from scipy.special import ndtr
 
 from lens.faults.light_model import CHANNELS
-from lens.faults.lines import LINE_MAX_WIDTH_PX, Line, Orientation, line_threshold
+from lens.faults.line_sums import Orientation
+from lens.faults.lines import LINE_MAX_WIDTH_PX, Line, line_threshold
 from lens.faults.pixels import HYPOTHESES, Evidence
 from lens.records import Finding
 

@@ -8,7 +8,8 @@ from scipy.stats import norm
 from lens.faults import DETECTION_Z, FALSE_ALARMS_PER_SET, detection_threshold
 from lens.faults.groups import group
 from lens.faults.light_model import CHANNELS, build_light_model, light_change
-from lens.faults.pixels import HYPOTHESES, SURVEYED, Evidence, explain, survey
+from lens.faults.pixels import HYPOTHESES, SURVEYED, Evidence, explain
+from lens.faults.survey import survey
 from lens.panel import make_panel
 from lens.patterns import PATTERNS, Pattern, Probe, get_pattern
 from lens.photo import BLOCK_PX, PanelView, PhotoRead

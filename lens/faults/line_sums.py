@@ -1,0 +1,112 @@
+"""The evidence of single pixels summed along rows and columns, and what stands out of it in windows of several lengths."""
+
+from typing import Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from lens.faults.pixels import SURVEYED, Evidence
+from lens.photo import BLOCK_PX
+
+Orientation = Literal["row", "column"]
+LEAST_POWER = 1e-6
+STRETCH_PX = 16  # along a line, evidence is summed over stretches of two blocks
+WINDOW_STRETCHES = (2, 6, 24)
+BLOCK_CLIP = 6.0  # what one block of a line may say at most: a single faulty pixel is no line
+LEAST_RAW_AMPLITUDE, LEAST_KNOWN = 0.02, 0.002  # of a line, the light of neighbours included; share of what a usual place tells
+
+
+class Direction:
+    """The evidence turned so that lines run down: sums over stretches along them, and single pixels on demand."""
+
+    def __init__(self, evidence: Evidence, orientation: Orientation) -> None:
+        self.evidence, self.orientation = evidence, orientation
+        turn = orientation == "row"
+        self.length, self.count = (evidence.panel.width, evidence.panel.height) if turn else (evidence.panel.height, evidence.panel.width)
+        stretches = -(-self.length // STRETCH_PX)
+        shown = shown_kinds(evidence)
+        told = np.zeros((len(shown), stretches, self.count), np.float32)
+        self.known = np.zeros_like(told)
+        for k, photo in enumerate(evidence.photos):
+            sums, trusted = (_along(image, turn) for image in (evidence.response[k], photo.view.trust))
+            told += (evidence.signature[k][shown].astype(np.float32) @ sums.reshape(-1, 3).T).reshape(told.shape)
+            info = np.ascontiguousarray(evidence.blocks[k][..., shown].transpose((2, 1, 0) if turn else (2, 0, 1))[:, ::2])
+            self.known += np.repeat(info, BLOCK_PX, axis=2)[..., :self.count] * trusted
+        # what is hidden under a marker knows nothing
+        least_known = np.maximum(LEAST_KNOWN * np.median(self.known[:, ::3, ::5], axis=(1, 2)), LEAST_POWER)[:, None, None].astype(np.float32)
+        np.maximum(self.known, least_known, out=self.known)
+        root = np.sqrt(self.known)
+        # a stretch counts when it is dark or lit enough for a line, however little of that the clipped score shows
+        faint = (told > 0) & (told < LEAST_RAW_AMPLITUDE * self.known)
+        told /= root
+        self.sigma = max(1.0, 1.4826 * float(np.median(np.abs(told[:, ::3, ::5]))))
+        np.clip(told, -BLOCK_CLIP * self.sigma, BLOCK_CLIP * self.sigma, out=told)
+        told *= root
+        self.told = told
+        self.windows = tuple(n for n in WINDOW_STRETCHES if n < stretches) + (stretches,)
+        # how much wider than unit noise the sums spread: neighbours after the filter share theirs, and moire adds its own
+        some = self._cumulated(slice(0, self.count, 5))
+        self.scales = [max(1.0, 1.4826 * float(np.median(np.abs(_sums(*some, n)[:, ::max(1, n // 2)])))) for n in self.windows]
+        told[faint] = 0
+
+    def _cumulated(self, columns: slice) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+        def summed(image: NDArray[np.float32]) -> NDArray[np.float32]:
+            out = np.zeros((image.shape[0], image.shape[1] + 1, len(range(*columns.indices(self.count)))), np.float32)
+            np.cumsum(image[..., columns], axis=1, out=out[:, 1:])
+            return out
+        return summed(self.told), summed(self.known)
+
+    def best(self, columns: slice) -> tuple[NDArray[np.float32], NDArray[np.int32]]:
+        """(columns,) strongest score of each column and (columns, 2) the first stretch and the stretches of its window."""
+        score = np.zeros(columns.stop - columns.start, np.float32)
+        where = np.zeros((len(score), 2), np.int32)
+        added, power = self._cumulated(columns)
+        for stretches, scale in zip(self.windows, self.scales, strict=True):
+            sums = _sums(added, power, stretches).max(axis=0) / np.float32(scale)
+            first = sums.argmax(axis=0)
+            strongest = sums[first, np.arange(len(score))]
+            better = strongest > score
+            score[better] = strongest[better]
+            where[better, 0], where[better, 1] = first[better], stretches
+        return score, where
+
+    def forget(self, columns: slice, stretches: slice) -> None:
+        self.told[:, stretches, columns] = 0
+
+    def pixels(self, across: int, hypotheses: slice | int = slice(None)) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """(photos, hypotheses, length) evidence and information of the pixels of one row or column; without the second axis
+        when one hypothesis is asked for."""
+        told, known = [], []
+        for k, photo in enumerate(self.evidence.photos):
+            if self.orientation == "row":
+                response, trust, info = self.evidence.response[k][across], photo.view.trust[across], self.evidence.blocks[k][across // BLOCK_PX]
+            else:
+                response, trust = self.evidence.response[k][:, across], photo.view.trust[:, across]
+                info = self.evidence.blocks[k][:, across // BLOCK_PX]
+            told.append(self.evidence.signature[k][hypotheses] @ response.T)
+            known.append(np.repeat(info[:, hypotheses], BLOCK_PX, axis=0)[:self.length].T * trust)
+        return np.array(told, float), np.array(known, float)
+
+
+def _sums(added: NDArray[np.float32], power: NDArray[np.float32], stretches: int) -> NDArray[np.float32]:
+    """(hypotheses, starts, columns) signal-to-noise of all windows of one length, from running sums."""
+    told, known = added[:, stretches:] - added[:, :-stretches], power[:, stretches:] - power[:, :-stretches]
+    # running sums leave rounding below zero, and nothing at all where every photo is over-exposed
+    np.sqrt(np.maximum(known, LEAST_POWER, out=known), out=known)
+    return np.divide(told, known, out=told)
+
+
+def _along(image: NDArray[np.float32], turn: bool) -> NDArray[np.float32]:
+    """Sums over stretches along the lines: (stretches, across, ...)."""
+    height, width = image.shape[:2]
+    down, right = (0, -width % STRETCH_PX) if turn else (-height % STRETCH_PX, 0)
+    padded: NDArray[np.generic] = cv2.copyMakeBorder(image, 0, down, 0, right, cv2.BORDER_CONSTANT, value=0) if down or right else image
+    size = ((width + right) // STRETCH_PX, height) if turn else (width, (height + down) // STRETCH_PX)
+    sums = cv2.resize(padded, size, interpolation=cv2.INTER_AREA) * np.float32(STRETCH_PX)
+    return np.asarray(np.swapaxes(sums, 0, 1) if turn else sums, np.float32)
+
+
+def shown_kinds(evidence: Evidence) -> list[int]:
+    """The surveyed hypotheses that any photo can show: few patterns, or over-exposed ones, cannot show every kind."""
+    return [i for i in SURVEYED if any(blocks[::4, ::4, i].any() for blocks in evidence.blocks)]
