@@ -2,6 +2,7 @@
 
 import itertools
 import json
+import math
 import time
 from collections.abc import Iterator, Sequence
 
@@ -114,6 +115,18 @@ def _drawn(panel: Panel, plan: Plan, count: int) -> Iterator[Row]:
             yield event["t"] + n * 8 / times, event["id"], "move" if n else event["ev"], event["x"], event["y"], None, None, None
 
 
+def _ten_fingers(panel: Panel, plan: Plan, count: int) -> Iterator[Row]:
+    """The plan drawn once, and then ten fingers at 240 Hz that draw as they like, two seconds a stroke."""
+    yield from _drawn(panel, plan, 1)
+    start, stroke = max(step.end_ms for step in plan.steps) + 1000, 480
+    for n in range(count // 10):
+        kind: Ev = "down" if n % stroke == 0 else "up" if n % stroke == stroke - 1 else "move"
+        for finger in range(10):
+            angle = n / 90 + finger
+            x, y = panel.width * (0.5 + 0.04 * finger * math.cos(angle)), panel.height * (0.5 + 0.04 * finger * math.sin(angle))
+            yield start + n * 1000 / 240, finger, kind, x, y, 0.5, 12.0, 12.0
+
+
 def _flood(panel: Panel, plan: Plan, count: int) -> Iterator[Row]:
     """Touches that nobody made, of five events each, all through a soak."""
     soak = next(step for step in plan.steps if step.kind == "hands_off")
@@ -128,7 +141,8 @@ def _flood(panel: Panel, plan: Plan, count: int) -> Iterator[Row]:
 def _speed() -> None:
     panel = PANELS[0]
     plan = standard_plan(panel)
-    for events_of, words in ((_drawn, "drawn"), (_flood, "touches that nobody made")):
+    for events_of, words in (
+            (_drawn, "one finger, ever more often"), (_ten_fingers, "ten fingers at 240 Hz"), (_flood, "touches that nobody made")):
         print(f"\n{words}\nevents        MB    read   analysed      both")
         for count in EVENTS:
             session = b"".join(session_lines(panel, plan, "", itertools.islice(events_of(panel, plan, count), count)))
