@@ -9,10 +9,10 @@ from scipy.ndimage import uniform_filter1d
 
 from lens.errors import BadInput
 from lens.records.base import Record
-from lens.touch.motion import Fingers, PathFit, fingers_at_once, fit_to_path, lift_offs, longest_gap_ms, turned_back
+from lens.touch.motion import Fingers, PathFit, fingers_at_once, fit_to_path, lift_offs, report_gaps_ms, turned_back
 from lens.touch.passes import Passes, cell_px, crossed
 from lens.touch.phantoms import Phantom, find_phantoms
-from lens.touch.session import Plan, Session, Step
+from lens.touch.session import Numbers, Plan, Session, Step
 from lens.touch.zones import DeadZone, find_zones
 
 NEEDED_COVERAGE = 0.99
@@ -99,14 +99,16 @@ def analyse(session: Session, asked: Sequence[Step] = ()) -> TouchResult:
         verdict = "fail"
     elif coverage < NEEDED_COVERAGE or not soaks or left_out or (fingers is not None and fingers.most < fingers.asked):
         verdict = "not_proven"
+    gaps = report_gaps_ms(session)
     size = None
     if session.panel.pitch_mm is not None:
         size = round(session.panel.pitch_mm * cell_px(session, plan), 2)
     return TouchResult(
         coverage=round(coverage, 4), cells=Cells(columns=plan.grid.columns, rows=plan.grid.rows, size_mm=size), dead_zones=zones,
         unproven_cells=unproven, phantom=soak.phantoms, phantom_bound_a_minute=soak.bound_a_minute, soaked_minutes=round(soak.minutes, 2),
-        jitter_px_rms=_jitter(session, plan), linearity_px_max=_linearity(passes, cell_px(session, plan)), report_rate_hz=_rate(session),
-        longest_gap_ms=longest_gap_ms(session), lift_offs=lift_offs(session, plan), fit=fit, fingers=fingers,
+        jitter_px_rms=_jitter(session, plan), linearity_px_max=_linearity(passes, cell_px(session, plan)), report_rate_hz=_rate(gaps),
+        longest_gap_ms=round(float(gaps.max()), 1) if len(gaps) >= LEAST_REPORTS else None, lift_offs=lift_offs(session, plan),
+        fit=fit, fingers=fingers,
         dropouts=tuple(Dropout(t=round(t, 1), x=round(x, 1), y=round(y, 1), gap_px=round(gap, 1)) for t, x, y, *_, gap, _ in passes.gaps),
         verdict=verdict, reasons=reasons, problems=session.problems)
 
@@ -143,11 +145,9 @@ def _reasons_of_motion(fit: PathFit | None, fingers: Fingers | None, left_out: S
     return tuple(out)
 
 
-def _rate(session: Session) -> float | None:
+def _rate(gaps_ms: Numbers) -> float | None:
     """Median reports a second within contacts."""
-    own = session.by_contact(session.kind < 2)
-    t, contact = session.t[own], session.contact[own]
-    gaps = np.diff(t)[(np.diff(contact) == 0) & (np.diff(t) > 0)]
+    gaps = gaps_ms[gaps_ms > 0]
     return round(1000 / float(np.median(gaps)), 1) if len(gaps) >= LEAST_REPORTS else None
 
 

@@ -151,12 +151,10 @@ def fingers_at_once(session: Session, plan: Plan) -> Fingers | None:
     return Fingers(asked=asked, most=most, jumps=jumps) if asked else None
 
 
-def longest_gap_ms(session: Session) -> float | None:
-    """The longest time without a report within a contact that moves on."""
+def report_gaps_ms(session: Session) -> Numbers:
+    """Times between one report and the next within contacts that move on."""
     own = session.by_contact(session.kind < 2)
-    t, contact = session.t[own], session.contact[own]
-    gaps = np.diff(t)[np.diff(contact) == 0]
-    return round(float(gaps.max()), 1) if len(gaps) >= LEAST_REPORTS else None
+    return np.diff(session.t[own])[np.diff(session.contact[own]) == 0]
 
 
 def lift_offs(session: Session, plan: Plan) -> int:

@@ -92,12 +92,12 @@ def reported_passes(session: Session, plan: Plan) -> tuple[NDArray[np.int64], ND
     """(rows, columns) passes that were reported on a good part of the way through the cell, and cells with any report at all; hands-off
     steps do not count, as nobody touched."""
     counts = np.zeros((plan.grid.rows, plan.grid.columns), np.int64)
-    own = session.kind < 2
+    touching = session.kind < 2
     for step in plan.steps:
         if step.kind == "hands_off":
-            own &= (session.t < step.start_ms) | (session.t > step.end_ms)
-    order = np.lexsort((session.t[own], session.contact[own]))
-    t, x, y, contact = (values[own][order] for values in (session.t, session.x, session.y, session.contact))
+            touching &= (session.t < step.start_ms) | (session.t > step.end_ms)
+    own = session.by_contact(touching)
+    t, x, y, contact = (values[own] for values in (session.t, session.x, session.y, session.contact))
     if not len(t):
         return counts, counts > 0
     size = cell_px(session, plan)
