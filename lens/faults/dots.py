@@ -10,12 +10,14 @@ from lens.faults.groups import Group
 from lens.faults.height import UNTOLD, height_above
 from lens.faults.light_model import CHANNELS
 from lens.faults.pixels import HYPOTHESES, LONE_MARGIN, MUST_SHOW_SIGMA, Evidence, Explained, explain
-from lens.faults.softness import dot_shape
+from lens.faults.side_by_side import dead_pixels
+from lens.faults.softness import dot_image, dot_shape
 from lens.faults.words import listed
 from lens.records import Finding, Kind
 
 LUMINANCE_SHARE = (0.2126, 0.7152, 0.0722)  # of white, sRGB primaries (IEC 61966-2-1)
 MAX_IN_GROUP, TRIES = 12, 3  # places looked at in a group, and those after which one without a fault is left
+MOST_OF_ONE = 1.25  # pixels' light; a single one cannot take more
 DIM_AMPLITUDE = 0.25  # less than this share of a full fault is no stuck subpixel, however the photo sampled it
 NEIGHBOUR_SHARE = 0.6
 NEAR_RIM_PX, HALF_AMPLITUDE = 10, 0.5
@@ -59,10 +61,11 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
         share = max(strongest.amplitude, strongest.peak) if strongest.agreed and not beside else strongest.amplitude
         strongest = strongest._replace(amplitude=share)
         demanded = threshold * (LONE_MARGIN if _seen_by_one(evidence, strongest) or _doubtful(evidence, strongest) else 1)
+        before = len(found)
         if strongest.snr > demanded and not again and not (beside and share < REMAINDER_AMPLITUDE):
             found.extend(_as_findings(evidence, strongest, threshold))
-        if found and found[-1].kind == "dust":
-            break  # a soft spot is one thing, not many pixels
+        if found and (found[-1].kind == "dust" or (found[-1].kind == "dead_pixel" and len(found) > before + 1)):
+            break  # a soft spot is one thing, and pixels side by side are told all at once
         if len(taken) + 1 == TRIES and not found:
             break
         evidence.take_off(strongest.x, strongest.y, strongest.hypothesis, min(max(strongest.amplitude, 0.0), 2.0))
@@ -129,15 +132,25 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float) -> list[
         return [_dot("camera", told, None, sign * share, confidence, seen, reasons)]
     soft, height = False, UNTOLD
     if not fault.lit and len(fault.channels) > 1:
-        shape = dot_shape(evidence, told.x, told.y, told.hypothesis)
+        image = dot_image(evidence, told.x, told.y, told.hypothesis)
+        shape = dot_shape(image)
         height = height_above(evidence, (told.x, told.y, told.x, told.y), told.hypothesis)
-        soft = shape.soft or told.amplitude < DIM_AMPLITUDE or height.above
+        too_much = told.amplitude > MOST_OF_ONE
+        soft = shape.soft or told.amplitude < DIM_AMPLITUDE or height.above or too_much
+        if (shape.soft or too_much) and not height.above and len(fault.channels) == 3:
+            pixels = dead_pixels(image)
+            if pixels.better_than(shape.left):
+                reasons.append(f"{len(pixels.places)} dead pixels side by side explain it; one soft spot would look different.")
+                return [
+                    _dot("dead_pixel", told._replace(x=told.x + dx, y=told.y + dy), None, -pixels.amplitude, confidence, seen, reasons)
+                    for dx, dy in sorted(pixels.places)]
         if height.above:
             reasons.append(f"{height.words(evidence.panel)} Wipe it and shoot again.")
         elif soft:
             reasons.append(
-                f"It is {shape.width:.1f} times as wide as a pixel and {shape.off_grid_px:.1f} px off the pixel grid: "
-                "something soft on the glass. Wipe it and shoot again.")
+                f"It is {shape.width:.1f} times as wide as a pixel and {shape.off_grid_px:.1f} px off the pixel grid"
+                f"{f', and takes the light of {told.amplitude:.1f} pixels' if too_much else ''}: something soft on the glass. "
+                "Wipe it and shoot again.")
     elif told.amplitude < DIM_AMPLITUDE:
         return []
     if soft:

@@ -23,6 +23,7 @@ PLACE_SD_PX = 0.12  # how well one photo tells a place, its registration include
 NOISE_RUNS_PX = 2.3  # pixels over which the noise of filtered light runs: 2 pi sigma^2 at the usual 0.6 px
 SURE_SIGMAS, LEAST_HEIGHT_PX = 3.0, 0.5
 SURE_GAIN = 6.0  # of the logarithm of likelihood over lying in the pixels
+CLEAR_GAIN, CLEAR_SIGMAS = 20.0, 1.5  # a gain that leaves no doubt, and what then suffices: the height itself may be little known
 GLASS_INDEX = 1.5  # refractive index of panel glass (common practice)
 
 
@@ -37,7 +38,8 @@ class Height(NamedTuple):
     @property
     def above(self) -> bool:
         """Surely on the glass and not in the pixels."""
-        return self.gain > SURE_GAIN and self.px > max(SURE_SIGMAS * self.sd_px, LEAST_HEIGHT_PX)
+        sigmas = CLEAR_SIGMAS if self.gain > CLEAR_GAIN else SURE_SIGMAS
+        return self.gain > SURE_GAIN and self.px > max(sigmas * self.sd_px, LEAST_HEIGHT_PX)
 
     @property
     def told(self) -> dict[str, float | None]:

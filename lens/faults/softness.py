@@ -7,47 +7,73 @@ from numpy.typing import NDArray
 
 from lens.faults.pixels import Evidence
 
-WIDTHS = (1.0, 1.2, 1.45, 1.75, 2.2, 2.8, 3.6)
-OFFSETS_PX = np.linspace(-0.6, 0.6, 7)
+WIDTHS = (1.0, 1.1, 1.2, 1.3, 1.45, 1.6, 1.75, 2.0, 2.2, 2.5, 2.8, 3.6)
+OFFSETS_PX = np.linspace(-0.8, 0.8, 17)
 SOFT_WIDTH, OFF_GRID_PX = 1.45, 0.45
+BROAD, BROAD_OFF_GRID_PX = 1.2, 0.35
 REACH_PX = 6
 
 
 class DotShape(NamedTuple):
-    """``width`` is in units of one pixel's image, ``off_grid_px`` the distance of its centre from the pixel's centre."""
+    """``width`` is in units of one pixel's image, ``off_grid_px`` the distance of its centre from the pixel's centre, ``left`` the share of
+    the energy that such a spot leaves unexplained."""
 
     width: float
     off_grid_px: float
+    left: float
 
     @property
     def soft(self) -> bool:
-        return self.width >= SOFT_WIDTH or self.off_grid_px >= OFF_GRID_PX
+        return self.width >= SOFT_WIDTH or self.off_grid_px >= OFF_GRID_PX or (self.width >= BROAD and self.off_grid_px >= BROAD_OFF_GRID_PX)
 
 
-def dot_shape(evidence: Evidence, x: int, y: int, hypothesis: int) -> DotShape:
-    """Least-squares width and place of a dot over all photos that show it (Gaussian image of one pixel, from the probes)."""
+class DotImage(NamedTuple):
+    """(h, w) what all photos together say of a dot around its place, whether they see each pixel, and how a pixel there looks: its
+    strength and its spread down and across, px; ``x`` and ``y`` are the columns and rows relative to the dot."""
+
+    seen: NDArray[np.float64]
+    trusted: NDArray[np.bool_]
+    power: float
+    sigma_y: float
+    sigma_x: float
+    y: NDArray[np.int_]
+    x: NDArray[np.int_]
+
+    def of_pixel(self, dx: int, dy: int) -> NDArray[np.float64]:
+        """(h, w) what a dead pixel so far beside the dot's would look like."""
+        tall, wide = np.exp(-((self.y - dy) ** 2) / (2 * self.sigma_y**2)), np.exp(-((self.x - dx) ** 2) / (2 * self.sigma_x**2))
+        return np.asarray(self.power * tall[:, None] * wide[None, :] * self.trusted, np.float64)
+
+
+def dot_image(evidence: Evidence, x: int, y: int, hypothesis: int) -> DotImage:
+    """The surroundings of a dot over all photos that show it."""
     left, top = max(0, x - REACH_PX), max(0, y - REACH_PX)
     right, bottom = min(evidence.panel.width, x + REACH_PX + 1), min(evidence.panel.height, y + REACH_PX + 1)
     seen = np.zeros((bottom - top, right - left))
     weight = np.zeros_like(seen)
     spread, share = np.zeros(2), 0.0
     for k, photo in enumerate(evidence.photos):
-        signature = evidence.signature[k][hypothesis]
-        seen += evidence.response[k][top:bottom, left:right] @ signature
+        seen += evidence.response[k][top:bottom, left:right] @ evidence.signature[k][hypothesis]
         power = float(evidence.at(x, y)[1][k, hypothesis])
         weight += power * photo.view.trust[top:bottom, left:right]
         spread += power * np.array(evidence.spread[k])
         share += power
     spread /= max(share, 1e-9)
-    seen *= weight > 0
-    tall = _profiles(np.arange(top - y, bottom - y), float(spread[1]))
-    wide = _profiles(np.arange(left - x, right - x), float(spread[0]))
+    trusted = weight > 0
+    return DotImage(
+        seen * trusted, trusted, share, float(spread[1]), float(spread[0]), np.arange(top - y, bottom - y), np.arange(left - x, right - x))
+
+
+def dot_shape(image: DotImage) -> DotShape:
+    """Least-squares width and place of a dot (Gaussian image of one pixel, from the probes)."""
+    tall, wide = _profiles(image.y, image.sigma_y), _profiles(image.x, image.sigma_x)
     # every width with every offset down (a) and across (b), as products of the two profiles
-    along = np.einsum("wap,pq,wbq->wab", tall, seen, wide)
-    power = np.einsum("wap,pq,wbq->wab", tall**2, (weight > 0).astype(float), wide**2)
+    along = np.einsum("wap,pq,wbq->wab", tall, image.seen, wide)
+    power = np.einsum("wap,pq,wbq->wab", tall**2, image.trusted.astype(float), wide**2)
     explained = np.where(power > 1e-9, along**2 / np.maximum(power, 1e-9), 0)
     w, a, b = np.unravel_index(int(np.argmax(explained)), explained.shape)
-    return DotShape(WIDTHS[int(w)], float(np.hypot(OFFSETS_PX[a], OFFSETS_PX[b])))
+    left = 1 - float(explained[w, a, b]) / max(float((image.seen**2).sum()), 1e-9)
+    return DotShape(WIDTHS[int(w)], float(np.hypot(OFFSETS_PX[a], OFFSETS_PX[b])), left)
 
 
 def _profiles(at: NDArray[np.int_], sigma: float) -> NDArray[np.float64]:

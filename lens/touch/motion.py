@@ -154,7 +154,7 @@ def fingers_at_once(session: Session, plan: Plan) -> Fingers | None:
 def report_gaps_ms(session: Session) -> Numbers:
     """Times between one report and the next within contacts that move on."""
     own = session.by_contact(session.kind < 2)
-    return np.diff(session.t[own])[np.diff(session.contact[own]) == 0]
+    return np.asarray(np.diff(session.t[own])[np.diff(session.contact[own]) == 0], np.float64)
 
 
 def lift_offs(session: Session, plan: Plan) -> int:
