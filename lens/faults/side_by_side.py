@@ -36,8 +36,9 @@ class Pixels(NamedTuple):
 def dead_pixels(image: DotImage) -> Pixels:
     """The dead pixels that explain an image best: one after the other, each moved to where it explains most."""
     total = max(float((image.seen**2).sum()), 1e-9)
-    steps = range(-REACH_PX, REACH_PX + 1)
-    shapes = {(dx, dy): image.of_pixel(dx, dy) for dx in steps for dy in steps}
+    # at the rim the image ends with the panel, and so do the pixels
+    columns, rows = ([int(step) for step in at if abs(step) <= REACH_PX] for at in (image.x, image.y))
+    shapes = {(dx, dy): image.of_pixel(dx, dy) for dx in columns for dy in rows}
     noise = float(image.trusted.sum()) * image.power / total
 
     def explained(places: Places) -> Pixels:

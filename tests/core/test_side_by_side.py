@@ -45,6 +45,12 @@ class Places(TestCase):
                 ((image.seen - image.of_pixel(*pair[0]) - image.of_pixel(*pair[1])) ** 2).sum()))
             self.assertEqual(sorted(dead_pixels(image).places), sorted(best), shape)
 
+    def test_at_the_rim_no_pixel_lies_outside(self) -> None:
+        at, rim = np.arange(-6, 7), np.arange(0, 7)
+        seen = image_of().of_pixel(0, 0)[6:] + image_of().of_pixel(1, 0)[6:]
+        told = dead_pixels(DotImage(seen, np.ones((7, 13), bool), POWER, SIGMA, SIGMA, rim, at))
+        self.assertEqual(sorted(told.places), [(0, 0), (1, 0)])
+
     def test_every_shape_is_told_and_no_disc_is_one(self) -> None:
         rng = np.random.default_rng(6)
         for name, places in SHAPES.items():
