@@ -155,13 +155,14 @@ def _speed() -> None:
 
 
 def print_touch(sets: int, first_seed: int) -> None:
-    """All rows."""
-    print(f"touch sessions of the bench's own plan, four panels, careful to sloppy hands; seeds from {first_seed}")
-    for sensed, words in ((False, "a layer that reports the very place"), (True, "a sense grid of 4.5 mm with noise")):
-        print(f"\non {words}\nfault           sets   recall   precision   verdict right   cause first")
-        for name in ("none", *WANTED):
-            _row(name, sets, first_seed, sensed)
-        if not sensed:
-            _left_out(sets, first_seed)
-    print_motion(sets, first_seed)
+    """All rows; without sets, those of speed."""
+    if sets:
+        print(f"touch sessions of the bench's own plan, four panels, careful to sloppy hands; seeds from {first_seed}")
+        for sensed, words in ((False, "a layer that reports the very place"), (True, "a sense grid of 4.5 mm with noise")):
+            print(f"\non {words}\nfault           sets   recall   precision   verdict right   cause first")
+            for name in ("none", *WANTED):
+                _row(name, sets, first_seed, sensed)
+            if not sensed:
+                _left_out(sets, first_seed)
+        print_motion(sets, first_seed)
     _speed()

@@ -14,6 +14,17 @@ from lens.simulate.touch import TOUCH_FAULTS, touch_fault, touch_session
 from lens.touch import standard_plan
 
 
+def add_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("what", nargs="?", default="photo", choices=["photo", "touch"])
+    parser.add_argument("--panel", default="1920x1080")
+    parser.add_argument("--out", required=True)
+    parser.add_argument("--faults", type=int, default=10, help="single pixel and subpixel faults of mixed kinds")
+    parser.add_argument("--set", default="standard", choices=sorted(built_in_sets()))
+    parser.add_argument("--diagonal-in", type=float, default=None)
+    parser.add_argument("--touch-fault", default="none", choices=TOUCH_FAULTS)
+    parser.add_argument("--seed", type=int, default=1)
+
+
 def _made(folder: Path) -> None:
     try:
         folder.mkdir(parents=True, exist_ok=True)
@@ -35,7 +46,7 @@ def _touch(options: argparse.Namespace) -> int:
     return 0
 
 
-def _simulate(options: argparse.Namespace) -> int:
+def run(options: argparse.Namespace) -> int:
     if options.what == "touch":
         return _touch(options)
     panel = parse_panel(options.panel)
@@ -57,17 +68,3 @@ def _simulate(options: argparse.Namespace) -> int:
     (folder / "truth.json").write_text(json.dumps(truth, indent=2) + "\n")
     print(f"{len(shots)} photos and truth.json in {folder}")
     return 0
-
-
-def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
-    """Add the command."""
-    parser = commands.add_parser("simulate", help="photo sets, or a touch session, of a simulated faulty panel")
-    parser.add_argument("what", nargs="?", default="photo", choices=["photo", "touch"])
-    parser.add_argument("--panel", default="1920x1080")
-    parser.add_argument("--out", required=True)
-    parser.add_argument("--faults", type=int, default=10, help="single pixel and subpixel faults of mixed kinds")
-    parser.add_argument("--set", default="standard", choices=sorted(built_in_sets()))
-    parser.add_argument("--diagonal-in", type=float, default=None)
-    parser.add_argument("--touch-fault", default="none", choices=TOUCH_FAULTS)
-    parser.add_argument("--seed", type=int, default=1)
-    parser.set_defaults(run=_simulate)

@@ -6,6 +6,7 @@ likeliest is taken where it beats the sound one clearly and fits by itself.
 
 import math
 from collections.abc import Sequence
+from functools import cache
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -73,7 +74,8 @@ def _light(wiring: Wiring, code: int, glare: float) -> float:
     return own + glare
 
 
-def _table() -> dict[tuple[int, float], NDArray[np.float64]]:
+@cache
+def _predicted() -> dict[tuple[int, float], NDArray[np.float64]]:
     """(bit, glare) -> (wirings, 2): contrast, and logarithm of the level against white."""
     out = {}
     for bit in range(BITS):
@@ -85,16 +87,13 @@ def _table() -> dict[tuple[int, float], NDArray[np.float64]]:
     return out
 
 
-_PREDICTED = _table()
-
-
 def _misfits(seen: Sequence[BitSeen]) -> NDArray[np.float64]:
     """(wirings,) sum of squared deviations over the chequers of one colour, with the glare that suits each best."""
     tried = []
     for glare in GLARES:
         total = np.zeros(len(WIRINGS))
         for one in seen:
-            contrast, level = _PREDICTED[one.cell.bit, glare].T
+            contrast, level = _predicted()[one.cell.bit, glare].T
             spread = np.sqrt(one.sd**2 + (TONE_SD * contrast) ** 2 + FLOOR_SD**2)
             total += np.minimum(((one.contrast - contrast) / spread) ** 2, MOST_OF_ONE)
             total += np.minimum(((math.log(max(one.level, 1e-4)) - level) / LEVEL_SD) ** 2, MOST_OF_ONE / 2)
@@ -162,7 +161,7 @@ def read_data_bits(photos: Sequence[PhotoRead]) -> DataBits | None:
 
 def _lowest(seen: Sequence[BitSeen]) -> int:
     """The lowest bit from which on every chequer would have been told from a blank one."""
-    sound = {one.cell.bit: abs(float(_PREDICTED[one.cell.bit, GLARES[1]][0, 0])) / math.hypot(one.sd, FLOOR_SD) for one in seen}
+    sound = {one.cell.bit: abs(float(_predicted()[one.cell.bit, GLARES[1]][0, 0])) / math.hypot(one.sd, FLOOR_SD) for one in seen}
     low = BITS
     for bit in reversed(range(BITS)):
         if sound.get(bit, 0.0) < TOLD_SIGMAS:

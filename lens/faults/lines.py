@@ -11,7 +11,7 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import norm
+from scipy.special import ndtri
 
 from lens.faults.line_sums import STRETCH_PX, Direction, Orientation, shown_kinds
 from lens.faults.pixels import DETECTION_Z, HYPOTHESES, SURVEYED, TEXTURE_MARGIN, Evidence
@@ -57,7 +57,7 @@ class Line(NamedTuple):
 def line_threshold(evidence: Evidence) -> float:
     """Score above which a window counts: Bonferroni over places and kinds, times the texture margin of the pixels."""
     looks = 2 * evidence.panel.pixels / STRETCH_PX * len(SURVEYED)
-    return float(norm.isf(FALSE_LINES_PER_SET / looks)) * TEXTURE_MARGIN
+    return -float(ndtri(FALSE_LINES_PER_SET / looks)) * TEXTURE_MARGIN
 
 
 def smallest_line(evidence: Evidence) -> list[tuple[Orientation, float]]:

@@ -13,7 +13,7 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import norm
+from scipy.special import ndtri
 
 from lens.faults.light_model import LightModel, probed_change, probed_image, probed_spread
 from lens.panel import Panel
@@ -191,7 +191,7 @@ def _quadratic(information: NDArray[np.float32], signature: NDArray[np.float64])
 
 def detection_threshold(panel: Panel, texture: float = TEXTURE_MARGIN) -> float:
     """SNR above which a response counts, for the stated number of false alarms a set (Bonferroni over pixels and kinds)."""
-    return float(norm.isf(FALSE_ALARMS_PER_SET / (panel.pixels * len(SURVEYED)))) * texture
+    return -float(ndtri(FALSE_ALARMS_PER_SET / (panel.pixels * len(SURVEYED)))) * texture
 
 
 class Explained(NamedTuple):

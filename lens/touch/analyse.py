@@ -5,7 +5,6 @@ from typing import Literal
 
 import numpy as np
 from pydantic import Field
-from scipy.ndimage import uniform_filter1d
 
 from lens.errors import BadInput
 from lens.records.base import Record
@@ -151,6 +150,11 @@ def _rate(gaps_ms: Numbers) -> float | None:
     return round(1000 / float(np.median(gaps)), 1) if len(gaps) >= LEAST_REPORTS else None
 
 
+def _running_mean(values: Numbers) -> Numbers:
+    """Mean of TREMBLE_REPORTS values about each, mirrored at the ends."""
+    return np.convolve(np.pad(values, TREMBLE_REPORTS // 2, mode="symmetric"), np.full(TREMBLE_REPORTS, 1 / TREMBLE_REPORTS), "valid")
+
+
 def _jitter(session: Session, plan: Plan) -> float | None:
     """Root mean square distance of held contacts from their own running mean."""
     squares: list[float] = []
@@ -160,7 +164,7 @@ def _jitter(session: Session, plan: Plan) -> float | None:
         own = session.by_contact((session.kind < 2) & (session.t >= step.start_ms) & (session.t <= step.end_ms))
         for mine in np.split(own, np.flatnonzero(np.diff(session.contact[own])) + 1):
             if len(mine) >= LEAST_REPORTS:
-                x, y = (values[mine] - uniform_filter1d(values[mine], TREMBLE_REPORTS) for values in (session.x, session.y))
+                x, y = (values[mine] - _running_mean(values[mine]) for values in (session.x, session.y))
                 squares += list(x**2 + y**2)
     return round(float(np.sqrt(np.mean(squares))), 2) if squares else None
 

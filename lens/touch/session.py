@@ -15,8 +15,9 @@ from pydantic import Field, ValidationError
 from lens.errors import BadInput
 from lens.panel import Panel, make_panel
 from lens.records.base import Record
-from lens.touch.event_lines import EVENTS, MOST_BYTES, EventLine, RawEvents, pieces
+from lens.touch.event_lines import MOST_BYTES, EventLine, RawEvents, pieces
 from lens.touch.linux_events import Row, kind_of, linux_rows
+from lens.touch.plain_lines import EVENTS
 
 MOST_INCHES = 120
 MOST_STEPS, MOST_STEP_MS, MOST_WORK = 400, 86_400_000.0, 200_000_000
@@ -72,7 +73,12 @@ class Session(NamedTuple):
     def by_contact(self, own: NDArray[np.bool_]) -> NDArray[np.intp]:
         """Places of some events, contact after contact, each in the order of time."""
         places = np.flatnonzero(own)
-        return np.asarray(places[np.argsort(self.contact[places], kind="stable")], np.intp)
+        return np.asarray(places[_order(self.contact[places])], np.intp)
+
+
+def _order(numbers: NDArray[np.int64]) -> NDArray[np.intp]:
+    """Stable order of numbers from 0 on; of few, small ones are made, which numpy sorts by counting."""
+    return np.argsort(numbers.astype(np.min_scalar_type(numbers.max(initial=0))), kind="stable")
 
 
 def _plan_of(plan: bytes | None, own: Any = None) -> Plan | None:
@@ -211,24 +217,23 @@ def session_of(panel: Panel, plan: Plan | None, raw: RawEvents) -> Session:
     problems = []
     if not good.all():
         problems.append(f"{int((~good).sum())} of {len(t)} events are of no use: no time, unknown kind, or far outside the panel.")
-    order = np.argsort(t[good], kind="stable")
-    t, x, y, kind, finger = (values[good][order] for values in (t, x, y, kind, finger))
-    if len(t) > 1 and (np.diff(order) < 0).any():
+        t, x, y, kind, finger = (values[good] for values in (t, x, y, kind, finger))
+    if (t[1:] < t[:-1]).any():
         problems.append("Events were out of order and were sorted by their time.")
-    if len(t) > 1:
-        again = np.concatenate([[False], (np.diff(t) == 0) & (np.diff(finger) == 0) & (np.diff(kind) == 0) & (np.diff(x) == 0) & (np.diff(y) == 0)])
-        if again.any():
-            problems.append(f"{int(again.sum())} events came twice and count once.")
+        order = np.argsort(t, kind="stable")
+        t, x, y, kind, finger = (values[order] for values in (t, x, y, kind, finger))
+    again = np.zeros(len(t), bool)
+    again[1:] = np.logical_and.reduce([values[1:] == values[:-1] for values in (t, x, y, kind, finger)])
+    if again.any():
+        problems.append(f"{int(again.sum())} events came twice and count once.")
         t, x, y, kind, finger = (values[~again] for values in (t, x, y, kind, finger))
     # a finger's number is used again: each coming down is a contact of its own, and so is what moves without one
-    started = (kind == 0).astype(np.int64)
-    by_finger = np.argsort(finger, kind="stable")
-    downs = np.cumsum(started[by_finger])
-    first = np.flatnonzero(np.diff(finger[by_finger], prepend=-1))
-    before = np.repeat(downs[first] - started[by_finger][first], np.diff(np.append(first, len(t))))
+    by_finger = _order(finger)
+    begins = (kind == 0)[by_finger]
+    begins |= np.diff(finger[by_finger], prepend=-1) != 0
     contact = np.empty(len(t), np.int64)
-    contact[by_finger] = downs - before
-    return Session(panel, plan, t, finger * 1_000_000 + contact, kind, x, y, tuple(problems))
+    contact[by_finger] = np.cumsum(begins) - 1
+    return Session(panel, plan, t, contact, kind, x, y, tuple(problems))
 
 
 def session_lines(panel: Panel, plan: Plan | None, started: str, events: Iterator[Sequence[Any]]) -> Iterator[bytes]:

@@ -30,6 +30,16 @@ FIRST_REPORTING_SEED = 1000
 ONE_PHOTO_RATIO = 4.0
 
 
+def add_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("what", nargs="?", default="photo", choices=["photo", "diagnose", "touch"])
+    parser.add_argument("--sets", type=int, default=15, help="sets a row of the accuracy table; 0 leaves it out")
+    parser.add_argument(
+        "--zone-sets", type=int, default=20, help="sets a row of the table of lines, zones, damage, tones and flicker; 0 leaves it out")
+    parser.add_argument("--jobs", type=int, default=2000, help="made-up jobs a row of the diagnosis table")
+    parser.add_argument("--list", action="store_true", help="name every missed fault and every false finding")
+    parser.add_argument("--rounds", type=int, default=9, help="of the speed table; 0 leaves it out")
+
+
 def _seconds(work: Callable[[], object]) -> float:
     start = time.perf_counter()
     work()
@@ -91,7 +101,7 @@ def _speed(rounds: int) -> None:
     print(f"peak memory of a process that inspects six      {_peak_mb(files):6.0f} MB")
 
 
-def _benchmark(options: argparse.Namespace) -> int:
+def run(options: argparse.Namespace) -> int:
     if options.what == "diagnose":
         print_diagnose(options.jobs, FIRST_REPORTING_SEED)
         return 0
@@ -109,16 +119,3 @@ def _benchmark(options: argparse.Namespace) -> int:
         print_glass(options.zone_sets, FIRST_REPORTING_SEED)
         print_ideal(max(1, options.zone_sets // 5), FIRST_REPORTING_SEED)
     return 0
-
-
-def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
-    """Add the command."""
-    parser = commands.add_parser("benchmark", help="accuracy and speed")
-    parser.add_argument("what", nargs="?", default="photo", choices=["photo", "diagnose", "touch"])
-    parser.add_argument("--sets", type=int, default=15, help="sets a row of the accuracy table; 0 leaves it out")
-    parser.add_argument(
-        "--zone-sets", type=int, default=20, help="sets a row of the table of lines, zones, damage, tones and flicker; 0 leaves it out")
-    parser.add_argument("--jobs", type=int, default=2000, help="made-up jobs a row of the diagnosis table")
-    parser.add_argument("--list", action="store_true", help="name every missed fault and every false finding")
-    parser.add_argument("--rounds", type=int, default=9, help="of the speed table; 0 leaves it out")
-    parser.set_defaults(run=_benchmark)
