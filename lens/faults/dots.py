@@ -12,6 +12,7 @@ from lens.faults.light_model import CHANNELS
 from lens.faults.pixels import HYPOTHESES, LONE_MARGIN, MUST_SHOW_SIGMA, Evidence, Explained, explain
 from lens.faults.side_by_side import dead_pixels
 from lens.faults.softness import dot_image, dot_shape
+from lens.faults.together import Fault, explain_together
 from lens.faults.words import listed
 from lens.records import Finding, Kind
 
@@ -63,6 +64,12 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
         demanded = threshold * (LONE_MARGIN if _seen_by_one(evidence, strongest) or _doubtful(evidence, strongest) else 1)
         before = len(found)
         if strongest.snr > demanded and not again and not (beside and share < REMAINDER_AMPLITUDE):
+            several = explain_together(evidence, strongest.x, strongest.y, threshold)
+            if several:
+                for told, findings in _each_alone(evidence, several, threshold):
+                    found.extend(findings)
+                    taken.append(told)
+                continue
             found.extend(_as_findings(evidence, strongest, threshold))
         if found and (found[-1].kind == "dust" or (found[-1].kind == "dead_pixel" and len(found) > before + 1)):
             break  # a soft spot is one thing, and pixels side by side are told all at once
@@ -71,6 +78,22 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
         evidence.take_off(strongest.x, strongest.y, strongest.hypothesis, min(max(strongest.amplitude, 0.0), 2.0))
         taken.append(strongest)
     return found
+
+
+def _each_alone(evidence: Evidence, several: Sequence[Fault], threshold: float) -> list[tuple[Explained, list[Finding]]]:
+    """Faults side by side, each told with the others taken off; at the end all are."""
+    out = []
+    for fault in several:
+        before = evidence.taken
+        for other in several:
+            if other is not fault:
+                evidence.take_off(other.x, other.y, other.hypothesis, other.amplitude)
+        told = explain(evidence, fault.x, fault.y, fault.hypothesis)._replace(amplitude=fault.amplitude)
+        out.append((told, _as_findings(evidence, told, threshold, alone=False)))
+        evidence.put_back(before)
+    for fault in several:
+        evidence.take_off(fault.x, fault.y, fault.hypothesis, fault.amplitude)
+    return out
 
 
 def _seen_by_one(evidence: Evidence, told: Explained) -> bool:
@@ -114,7 +137,8 @@ def _confidence(told: Explained, threshold: float) -> float:
     return round(min(0.99, real * kind), 3)
 
 
-def _as_findings(evidence: Evidence, told: Explained, threshold: float) -> list[Finding]:
+def _as_findings(evidence: Evidence, told: Explained, threshold: float, alone: bool = True) -> list[Finding]:
+    """One fault in words. Whether it is soft is asked of one that stands alone; of several the images of the others hide it."""
     fault = HYPOTHESES[told.hypothesis]
     seen, unseen = seen_in(evidence, told), _unseen_in(evidence, told)
     word = "lit" if fault.lit else "dark"
@@ -131,13 +155,13 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float) -> list[
             else "Its colour fits no fault of a panel pixel.")
         return [_dot("camera", told, None, sign * share, confidence, seen, reasons)]
     soft, height = False, UNTOLD
-    if not fault.lit and len(fault.channels) > 1:
+    if not fault.lit and len(fault.channels) > (1 if alone else 2):
         image = dot_image(evidence, told.x, told.y, told.hypothesis)
         shape = dot_shape(image)
         height = height_above(evidence, (told.x, told.y, told.x, told.y), told.hypothesis)
         too_much = told.amplitude > MOST_OF_ONE
-        soft = shape.soft or told.amplitude < DIM_AMPLITUDE or height.above or too_much
-        if (shape.soft or too_much) and not height.above and len(fault.channels) == 3:
+        soft = height.above or (alone and (shape.soft or told.amplitude < DIM_AMPLITUDE or too_much))
+        if alone and (shape.soft or too_much) and not height.above and len(fault.channels) == 3:
             pixels = dead_pixels(image)
             if pixels.better_than(shape.left):
                 reasons.append(f"{len(pixels.places)} dead pixels side by side explain it; one soft spot would look different.")

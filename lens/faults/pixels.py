@@ -172,9 +172,15 @@ class Evidence:
             window -= (amplitude * put * photo.view.trust[top:bottom, left:right, None]).astype(np.float32)
 
 
-    def put_back(self) -> None:
-        """Undo all that was taken off: the photos as they were read may serve another set, and whole copies would fill the memory."""
-        while self._taken:
+    @property
+    def taken(self) -> int:
+        """How often something was taken off."""
+        return len(self._taken)
+
+    def put_back(self, taken: int = 0) -> None:
+        """Undo what was taken off after ``taken``: the photos as they were read may serve another set, and whole copies would fill the
+        memory."""
+        while len(self._taken) > taken:
             window, before = self._taken.pop()
             window[...] = before
 
@@ -221,16 +227,16 @@ class Explained(NamedTuple):
         return bool((self.per_photo[must] > AGREED_SHARE * self.expected[must]).all())
 
 
-def explain(evidence: Evidence, x: int, y: int) -> Explained:
-    """The hypothesis that explains one pixel best, by likelihood with the amplitude free between 0.5 and 1.5."""
+def explain(evidence: Evidence, x: int, y: int, hypothesis: int | None = None) -> Explained:
+    """The hypothesis that explains one pixel best, by likelihood with the amplitude free between 0.5 and 1.5, or a given one."""
     told, known = evidence.at(x, y)
     amplitudes, gains = evidence.fit_image(x, y)
-    order = np.argsort(gains)[::-1]
-    best, amplitude = int(order[0]), float(amplitudes[order[0]])
+    best = int(np.argmax(gains)) if hypothesis is None else hypothesis
+    amplitude = float(amplitudes[best])
     return Explained(
         x=x, y=y, hypothesis=best, amplitude=amplitude, peak=float(told[:, best].sum() / max(known[:, best].sum(), 1e-9)),
         snr=float(told[:, best].sum() / math.sqrt(max(known[:, best].sum(), 1e-9))),
-        margin=float(gains[best] - gains[order[1]]), gain=float(gains[best]),
+        margin=float(gains[best] - np.delete(gains, best).max()), gain=float(gains[best]),
         per_photo=told[:, best] / np.sqrt(np.maximum(known[:, best], 1e-9)), expected=np.sqrt(known[:, best]),
         contradiction=_contradictions(evidence, x, y, best, min(max(amplitude, 0.5), 1.5)))
 
