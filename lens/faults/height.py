@@ -4,6 +4,7 @@ Photos taken from different places are shifted against each other until what the
 view's slope is the height, refraction counted in. A pixel's height is 0.
 """
 
+import math
 from typing import NamedTuple
 
 import cv2
@@ -20,7 +21,6 @@ LEAST_OPEN = 0.5  # share of the place that photos must show
 HIDDEN_AROUND = np.ones((2 * int(MAX_SHIFT_PX) + 1,) * 2, np.uint8)
 LEAST_SEEN = 4.0  # a photo that shows it less well has no say
 PLACE_SD_PX = 0.12  # how well one photo tells a place, its registration included
-NOISE_RUNS_PX = 2.3  # pixels over which the noise of filtered light runs: 2 pi sigma^2 at the usual 0.6 px
 SURE_SIGMAS, LEAST_HEIGHT_PX = 3.0, 0.5
 SURE_GAIN = 6.0  # of the logarithm of likelihood over lying in the pixels
 CLEAR_GAIN, CLEAR_SIGMAS = 20.0, 1.5  # a gain that leaves no doubt, and what then suffices: the height itself may be little known
@@ -92,15 +92,17 @@ def height_above(evidence: Evidence, box: tuple[int, int, int, int], hypothesis:
     heights = HEIGHTS_PX[np.abs(HEIGHTS_PX) * reach <= MAX_SHIFT_PX]
     if len(heights) < 3:
         return UNTOLD  # seen from so flat that no registration is good enough
+    # pixels over which the noise of filtered light runs
+    runs_px = 2 * math.pi * float(np.mean([evidence.spread[k][0] * evidence.spread[k][1] for k in own]))
     energy = sum(float((seen[k].astype(float) ** 2).sum()) for k in own)
     agreed = energy * np.array([_agreement([seen[k] for k in own], slopes, float(height)) for height in heights])
     best = int(np.clip(np.argmax(agreed), 1, len(heights) - 2))
-    before, at, after = agreed[best - 1:best + 2] / (2 * len(own) * NOISE_RUNS_PX)
+    before, at, after = agreed[best - 1:best + 2] / (2 * len(own) * runs_px)
     bend = max(float(2 * at - before - after), 1e-9)
     step = float(heights[1] - heights[0])
     offset = float(np.clip((after - before) / (2 * bend), -1, 1)) * step
     sd = np.sqrt(step**2 / bend + PLACE_SD_PX**2 / max(lever, 1e-9))
-    gain = float(agreed.max() - agreed[np.argmin(np.abs(heights))]) / (2 * len(own) * NOISE_RUNS_PX)
+    gain = float(agreed.max() - agreed[np.argmin(np.abs(heights))]) / (2 * len(own) * runs_px)
     return Height(float(heights[best]) + offset, float(sd), gain)
 
 

@@ -23,7 +23,8 @@ FALSE_LINES_PER_SET = 0.01
 MAX_LINES = 60
 MIN_AMPLITUDE, MAX_AMPLITUDE = 0.02, 2.0  # what is fainter is unevenness, not a line
 MIN_LONE_CONTRAST, MIN_LONE_AMPLITUDE = 0.03, 0.5  # of a line that one photo alone shows: coloured moire makes fainter ones
-FAINT_LINE, FAINT_MARGIN = 0.05, 1.5  # a fainter one must stand out so many times higher: moire of several photos may fall together
+# A fainter one, of all colours or of one, must stand out so many times higher: moire of several photos may fall together.
+FAINT_LINE, FAINT_COLOURED_LINE, FAINT_MARGIN = 0.05, 0.15, 1.5
 MIN_BAND_CONTRAST, SHORT_PX = 0.01, 60
 RIM_PX, MIN_RIM_AMPLITUDE, NEAR_RIM_PX, MIN_NEAR_RIM_AMPLITUDE = 8, 0.3, 16, 0.04
 SAME_LINE_PX = 1.0
@@ -46,6 +47,11 @@ class Line(NamedTuple):
     amplitude: float
     snr: float
     per_photo: tuple[float, ...]
+
+    @property
+    def faint(self) -> bool:
+        """Whether moire may be as strong."""
+        return self.amplitude < (FAINT_COLOURED_LINE if len(HYPOTHESES[self.hypothesis].channels) == 1 else FAINT_LINE)
 
     @property
     def contrast(self) -> float:
@@ -95,7 +101,7 @@ def find_lines(evidence: Evidence) -> list[Line]:
             line = _follow(direction, across, where[across], float(score[across]))
             seen = slice(across, across + 1)
             direction.forget(seen, slice(first, first + stretches))
-            if line is not None and (line.amplitude >= FAINT_LINE or line.snr >= FAINT_MARGIN * threshold):
+            if line is not None and (line.snr >= FAINT_MARGIN * threshold or not line.faint):
                 if not any(_beside(line, other) for other in found):
                     found.append(line)
                 reach = math.ceil(line.width_px / 2) + 4
