@@ -9,8 +9,7 @@ from scipy.special import ndtr
 from lens.faults.groups import Group
 from lens.faults.height import UNTOLD, height_above
 from lens.faults.light_model import CHANNELS
-from lens.faults.pixels import HYPOTHESES, LONE_MARGIN, MUST_SHOW_SIGMA, Evidence, Explained, explain
-from lens.faults.side_by_side import dead_pixels
+from lens.faults.pixels import ALL_DARK, HYPOTHESES, LONE_MARGIN, MUST_SHOW_SIGMA, Evidence, Explained, explain
 from lens.faults.softness import dot_image, dot_shape
 from lens.faults.together import Fault, explain_together
 from lens.faults.words import listed
@@ -62,22 +61,27 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
         share = max(strongest.amplitude, strongest.peak) if strongest.agreed and not beside else strongest.amplitude
         strongest = strongest._replace(amplitude=share)
         demanded = threshold * (LONE_MARGIN if _seen_by_one(evidence, strongest) or _doubtful(evidence, strongest) else 1)
-        before = len(found)
         if strongest.snr > demanded and not again and not (beside and share < REMAINDER_AMPLITUDE):
             several = explain_together(evidence, strongest.x, strongest.y, threshold)
-            if several:
+            if several and not _on_glass(evidence, several):
                 for told, findings in _each_alone(evidence, several, threshold):
                     found.extend(findings)
                     taken.append(told)
                 continue
             found.extend(_as_findings(evidence, strongest, threshold))
-        if found and (found[-1].kind == "dust" or (found[-1].kind == "dead_pixel" and len(found) > before + 1)):
-            break  # a soft spot is one thing, and pixels side by side are told all at once
+        if found and found[-1].kind == "dust":
+            break  # a soft spot is one thing
         if len(taken) + 1 == TRIES and not found:
             break
         evidence.take_off(strongest.x, strongest.y, strongest.hypothesis, min(max(strongest.amplitude, 0.0), 2.0))
         taken.append(strongest)
     return found
+
+
+def _on_glass(evidence: Evidence, several: Sequence[Fault]) -> bool:
+    """Whether what looks like dark pixels side by side surely lies above them."""
+    xs, ys = [fault.x for fault in several], [fault.y for fault in several]
+    return {fault.hypothesis for fault in several} == {ALL_DARK} and height_above(evidence, (min(xs), min(ys), max(xs), max(ys)), ALL_DARK).above
 
 
 def _each_alone(evidence: Evidence, several: Sequence[Fault], threshold: float) -> list[tuple[Explained, list[Finding]]]:
@@ -161,13 +165,6 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float, alone: b
         height = height_above(evidence, (told.x, told.y, told.x, told.y), told.hypothesis)
         too_much = told.amplitude > MOST_OF_ONE
         soft = height.above or (alone and (shape.soft or told.amplitude < DIM_AMPLITUDE or too_much))
-        if alone and (shape.soft or too_much) and not height.above and len(fault.channels) == 3:
-            pixels = dead_pixels(image)
-            if pixels.better_than(shape.left):
-                reasons.append(f"{len(pixels.places)} dead pixels side by side explain it; one soft spot would look different.")
-                return [
-                    _dot("dead_pixel", told._replace(x=told.x + dx, y=told.y + dy), None, -pixels.amplitude, confidence, seen, reasons)
-                    for dx, dy in sorted(pixels.places)]
         if height.above:
             reasons.append(f"{height.words(evidence.panel)} Wipe it and shoot again.")
         elif soft:

@@ -7,11 +7,10 @@ from numpy.typing import NDArray
 
 from lens.faults.groups import Group
 from lens.faults.height import Height, height_above
-from lens.faults.pixels import HYPOTHESES, Evidence
+from lens.faults.pixels import ALL_DARK, Evidence
 from lens.faults.zones import covers
 from lens.records import Finding, Kind
 
-ALL_DARK = next(i for i, h in enumerate(HYPOTHESES) if len(h.channels) == 3 and not h.lit)
 SLENDER, OBLIQUE_DEG, LEAST_PLACES = 5.0, 2.5, 20
 MAX_SPECK_PX, MAX_BLEMISH_PX = 12, 400
 

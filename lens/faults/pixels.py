@@ -35,6 +35,7 @@ class Hypothesis(NamedTuple):
 
 
 HYPOTHESES: tuple[Hypothesis, ...] = tuple(Hypothesis(c, lit) for lit, c in itertools.product((False, True), SUBSETS))
+ALL_DARK = next(i for i, h in enumerate(HYPOTHESES) if len(h.channels) == 3 and not h.lit)
 # Two stuck subpixels of one pixel pass the survey as one, or as a whole pixel; they are told apart afterwards.
 SURVEYED: list[int] = [i for i, h in enumerate(HYPOTHESES) if len(h.channels) != 2]
 SINGLE = [n for n, i in enumerate(SURVEYED) if len(HYPOTHESES[i].channels) == 1]

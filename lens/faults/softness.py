@@ -15,12 +15,10 @@ REACH_PX = 6
 
 
 class DotShape(NamedTuple):
-    """``width`` is in units of one pixel's image, ``off_grid_px`` the distance of its centre from the pixel's centre, ``left`` the share of
-    the energy that such a spot leaves unexplained."""
+    """``width`` is in units of one pixel's image, ``off_grid_px`` the distance of its centre from the pixel's centre."""
 
     width: float
     off_grid_px: float
-    left: float
 
     @property
     def soft(self) -> bool:
@@ -38,11 +36,6 @@ class DotImage(NamedTuple):
     sigma_x: float
     y: NDArray[np.int_]
     x: NDArray[np.int_]
-
-    def of_pixel(self, dx: int, dy: int) -> NDArray[np.float64]:
-        """(h, w) what a dead pixel so far beside the dot's would look like."""
-        tall, wide = np.exp(-((self.y - dy) ** 2) / (2 * self.sigma_y**2)), np.exp(-((self.x - dx) ** 2) / (2 * self.sigma_x**2))
-        return np.asarray(self.power * tall[:, None] * wide[None, :] * self.trusted, np.float64)
 
 
 def dot_image(evidence: Evidence, x: int, y: int, hypothesis: int) -> DotImage:
@@ -72,8 +65,7 @@ def dot_shape(image: DotImage) -> DotShape:
     power = np.einsum("wap,pq,wbq->wab", tall**2, image.trusted.astype(float), wide**2)
     explained = np.where(power > 1e-9, along**2 / np.maximum(power, 1e-9), 0)
     w, a, b = np.unravel_index(int(np.argmax(explained)), explained.shape)
-    left = 1 - float(explained[w, a, b]) / max(float((image.seen**2).sum()), 1e-9)
-    return DotShape(WIDTHS[int(w)], float(np.hypot(OFFSETS_PX[a], OFFSETS_PX[b])), left)
+    return DotShape(WIDTHS[int(w)], float(np.hypot(OFFSETS_PX[a], OFFSETS_PX[b])))
 
 
 def _profiles(at: NDArray[np.int_], sigma: float) -> NDArray[np.float64]:

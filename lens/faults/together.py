@@ -10,11 +10,11 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from lens.faults.pixels import HYPOTHESES, MODEL_ERROR, REACH_PX, Evidence
+from lens.faults.pixels import ALL_DARK, HYPOTHESES, MODEL_ERROR, REACH_PX, Evidence
 from lens.photo import BLOCK_PX
 
 AROUND_PX, MOST_FAULTS = 3, 8
-MOST_REACH_PX, REACH_SIGMAS = 4, 2.2
+MOST_REACH_PX, REACH_SIGMAS, BROAD_PX = 4, 2.2, 1.3
 LEAST_SHARE, MOST_SHARE = 0.7, 1.3  # of a full fault
 LEAST_POWER = 9.0  # a fault that photos show less well is not looked for beside others
 FIRSTS, PROMISING = 24, -1.0
@@ -22,10 +22,9 @@ LEAST_GAIN = 2.0  # of the log-likelihood ratio, doubled, that one fault more mu
 LEAST_KNOWN = 1e-4  # of the best known colour mixture; what is known less is not known
 # Dirt has no colour: where faults of single colours explain clearly more than a soft spot, it is none. Else they must explain no less, and
 # be as dark as whole ones.
-CLEARLY_MORE, AS_GOOD, LEAST_WHOLE, MOST_WHOLE = 1.2, 0.5, 0.8, 1.2
+CLEARLY_MORE, AS_GOOD, LEAST_WHOLE, MOST_WHOLE = 1.2, 0.995, 0.8, 1.2
 WIDTHS_PX = (0.5, 0.7, 0.9, 1.1, 1.4, 1.8, 2.4)
 OFFSETS_PX = np.arange(-1.0, 1.01, 0.25)
-ALL_DARK = next(i for i, h in enumerate(HYPOTHESES) if len(h.channels) == 3 and not h.lit)
 
 
 class Fault(NamedTuple):
@@ -38,7 +37,7 @@ class Fault(NamedTuple):
     snr: float
 
 
-class _Surroundings:
+class Surroundings:
     """What photos show around a place, and what every kind of fault at every place near it would show.
 
     ``shapes`` is (places x hypotheses, values), ``data`` and ``say`` are (values,), all in units of the noise times the root of the
@@ -91,19 +90,21 @@ class _Surroundings:
 
 
 def _image(evidence: Evidence, k: int, reach: int) -> NDArray[np.float64]:
-    """(hypotheses, rows, columns, 3) a fault's image in photo k; beyond the probes' own a Gaussian."""
+    """(hypotheses, rows, columns, 3) a fault's image in photo k: the probes' own, with a Gaussian around it; of a broad one, which the
+    probes tell worse than their spread, a Gaussian alone."""
     at, (sigma_x, sigma_y) = np.arange(-reach, reach + 1), evidence.spread[k]
     shape = np.exp(-(at[:, None] ** 2) / (2 * sigma_y**2) - at[None, :] ** 2 / (2 * sigma_x**2))
     image = shape[None, :, :, None] * evidence.signature[k][:, None, None, :]
     inner = slice(reach - REACH_PX, reach + REACH_PX + 1)
-    image[:, inner, inner] = evidence.images[k]
+    if max(sigma_x, sigma_y) < BROAD_PX:
+        image[:, inner, inner] = evidence.images[k]
     return image
 
 
-class _Search:
+class Search:
     """Sums of images that explain a place best. A fault is told by its number in the shapes."""
 
-    def __init__(self, at: _Surroundings) -> None:
+    def __init__(self, at: Surroundings) -> None:
         self.at, self.fits, self._rows = at, at.shapes @ at.data, {}
 
     _rows: dict[int, NDArray[np.float32]]
@@ -176,8 +177,8 @@ class _Search:
 def explain_together(evidence: Evidence, x: int, y: int, threshold: float) -> tuple[Fault, ...]:
     """Two or more faults around a place that each stand above ``threshold`` and explain it better than one alone, or a soft spot, would;
     none where there are no such."""
-    at = _Surroundings(evidence, x, y)
-    search = _Search(at)
+    at = Surroundings(evidence, x, y)
+    search = Search(at)
     chosen = search.best()
     while len(chosen) > 1:
         amplitudes, gain = search.fitted(chosen)
@@ -189,7 +190,7 @@ def explain_together(evidence: Evidence, x: int, y: int, threshold: float) -> tu
     return ()
 
 
-def _told(at: _Surroundings, chosen: tuple[int, ...], amplitudes: NDArray[np.float64]) -> tuple[Fault, ...]:
+def _told(at: Surroundings, chosen: tuple[int, ...], amplitudes: NDArray[np.float64]) -> tuple[Fault, ...]:
     put = amplitudes[:, None].astype(np.float32) * at.shapes[list(chosen)]
     rest = at.data - put.sum(axis=0)
     return tuple(
@@ -201,4 +202,4 @@ def _not_soft(faults: tuple[Fault, ...], gain: float, spot_gain: float) -> bool:
     """Whether these are faults of the panel and not several that together look like a soft spot."""
     if gain > CLEARLY_MORE * spot_gain and any(fault.hypothesis != ALL_DARK for fault in faults):
         return True
-    return gain > spot_gain - AS_GOOD and all(LEAST_WHOLE <= fault.amplitude <= MOST_WHOLE for fault in faults)
+    return gain > AS_GOOD * spot_gain and all(LEAST_WHOLE <= fault.amplitude <= MOST_WHOLE for fault in faults)
