@@ -17,6 +17,7 @@ import numpy as np
 from cli.benchmark_damage import print_damage
 from cli.benchmark_diagnose import print_diagnose
 from cli.benchmark_glass import print_glass
+from cli.benchmark_groups import print_groups
 from cli.benchmark_ideal import print_ideal
 from cli.benchmark_pixels import Row, print_pixels, shoot_row
 from cli.benchmark_tones import print_tones
@@ -112,6 +113,7 @@ def run(options: argparse.Namespace) -> int:
         _speed(options.rounds)
     if options.sets:
         print_pixels(options.sets, FIRST_REPORTING_SEED, options.list)
+        print_groups(max(1, options.sets // 3), FIRST_REPORTING_SEED)
     if options.zone_sets:
         print_table(options.zone_sets, FIRST_REPORTING_SEED)
         print_damage(options.zone_sets, FIRST_REPORTING_SEED)

@@ -14,7 +14,7 @@ from lens.panel import parse_panel
 from lens.patterns import get_pattern, marker_mask
 from lens.records import Finding, Inspection
 from lens.records.findings import NOT_OF_THE_PANEL
-from lens.simulate import Blemish, DeviceFault, FaultyPanel, random_camera, random_faults, random_pose, shoot, standing_pose
+from lens.simulate import Blemish, Camera, DeviceFault, FaultyPanel, random_camera, random_faults, random_pose, shoot, standing_pose
 
 HIDDEN_BESIDE_MARKER_PX = 4  # faults under a marker cannot be seen by anybody and are left out
 SPECKS_A_SET, SPECK_RADIUS_PX = 8, (0.75, 2.0)
@@ -57,14 +57,21 @@ def shoot_row(row: Row, seed: int) -> tuple[FaultyPanel, list[PhotoFile], list[C
     camera = random_camera(rng, *((3000, 4000) if panel.height > panel.width else (4000, 3000)))
     if row.blur_px is not None:
         camera = camera.model_copy(update={"blur_px": row.blur_px})
-    fill = min(row.scale / min(camera.width / panel.width, camera.height / panel.height), 0.97)
-    files, corners = [], []
+    return device, *shoot_solids(device, camera, row.scale, rng, standing=bool(specks))
+
+
+def shoot_solids(
+    device: FaultyPanel, camera: Camera, scale: float, rng: np.random.Generator, standing: bool = False,
+) -> tuple[list[PhotoFile], list[Corners]]:
+    """The six solids at a scale in camera px per panel px, from random poses or as somebody stands, and the true corners of each photo."""
+    panel, files, corners = device.panel, [], []
+    fill = min(scale / min(camera.width / panel.width, camera.height / panel.height), 0.97)
     for name in SOLIDS:
-        pose = standing_pose(panel, camera, rng, fill=fill) if specks else random_pose(panel, camera, rng, fill=fill)
+        pose = standing_pose(panel, camera, rng, fill=fill) if standing else random_pose(panel, camera, rng, fill=fill)
         shot = shoot(device, name, camera, rng, pose=pose)
         files.append(PhotoFile(name, shot.data))
         corners.append(shot.corners)
-    return device, files, corners
+    return files, corners
 
 
 class _Count:

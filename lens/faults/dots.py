@@ -60,8 +60,7 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
         beside = any(math.hypot(t.x - strongest.x, t.y - strongest.y) <= REMAINDER_REACH_PX for t in taken)
         share = max(strongest.amplitude, strongest.peak) if strongest.agreed and not beside else strongest.amplitude
         strongest = strongest._replace(amplitude=share)
-        demanded = threshold * (LONE_MARGIN if _seen_by_one(evidence, strongest) or _doubtful(evidence, strongest) else 1)
-        if strongest.snr > demanded and not again and not (beside and share < REMAINDER_AMPLITUDE):
+        if strongest.snr > _demanded(evidence, strongest, threshold) and not again and not (beside and share < REMAINDER_AMPLITUDE):
             several = explain_together(evidence, strongest.x, strongest.y, threshold)
             if several and not _on_glass(evidence, several):
                 for told, findings in _each_alone(evidence, several, threshold):
@@ -93,11 +92,17 @@ def _each_alone(evidence: Evidence, several: Sequence[Fault], threshold: float) 
             if other is not fault:
                 evidence.take_off(other.x, other.y, other.hypothesis, other.amplitude)
         told = explain(evidence, fault.x, fault.y, fault.hypothesis)._replace(amplitude=fault.amplitude)
-        out.append((told, _as_findings(evidence, told, threshold, alone=False)))
+        believed = told.snr > _demanded(evidence, told, threshold)
+        out.append((told, _as_findings(evidence, told, threshold, alone=False) if believed else []))
         evidence.put_back(before)
     for fault in several:
         evidence.take_off(fault.x, fault.y, fault.hypothesis, fault.amplitude)
     return out
+
+
+def _demanded(evidence: Evidence, told: Explained, threshold: float) -> float:
+    """The signal-to-noise ratio from which a fault is believed."""
+    return threshold * (LONE_MARGIN if _seen_by_one(evidence, told) or _doubtful(evidence, told) else 1)
 
 
 def _seen_by_one(evidence: Evidence, told: Explained) -> bool:
