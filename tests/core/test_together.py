@@ -52,7 +52,7 @@ class Photos(TestCase):
     def test_two_are_the_best_of_all_pairs(self) -> None:
         # against exhaustive search over every pair of faults of one kind around the place
         evidence = evidence_of(self.files)
-        for (_, name), faults in list(groups().items())[:21]:
+        for (_, name), faults in list(groups().items())[7:14]:
             if len(faults) != 2:
                 continue
             x, y = int(faults[0].x), int(faults[0].y)
