@@ -58,7 +58,7 @@ class Surroundings:
         shapes, data, say, peak = [], [], [], np.zeros(count)
         for k, photo in enumerate(evidence.photos):
             values, axes = np.linalg.eigh(photo.view.information[y // BLOCK_PX, x // BLOCK_PX].astype(float))
-            known = values > LEAST_KNOWN * values[-1]
+            known = values > LEAST_KNOWN * max(values[-1], 0.0)
             axes, values = axes[:, known], values[known]
             size = 2 * edge + 1
             trust, told = np.zeros((size, size), np.float32), np.zeros((size, size, len(values)))

@@ -14,6 +14,7 @@ from lens.errors import BadInput
 from lens.touch.plain_lines import EVENTS, plain_fields
 
 MOST_BYTES, MOST_EVENTS = 200 * 1024 * 1024, 3_000_000
+NO_EVENT = (msgspec.DecodeError, RecursionError)  # the latter of what is nested a thousand times
 PIECE_BYTES = 4 * 1024 * 1024
 
 
@@ -85,7 +86,7 @@ class RawEvents:
         """A line that is no event is said with its number; the last one of the file may be cut."""
         try:
             lines: Sequence[EventLine] = self.decoder.decode_lines(piece)
-        except msgspec.DecodeError:
+        except NO_EVENT:
             lines = self._one_by_one(piece, last)
         self.number += _lines(piece)
         return lines
@@ -114,7 +115,7 @@ class RawEvents:
                 continue
             try:
                 out.append(self.decoder.decode(row))
-            except msgspec.DecodeError:
+            except NO_EVENT:
                 if last and n == len(rows) - 1:
                     self.cut = True
                     return out

@@ -46,7 +46,7 @@ def read_part(body: bytes) -> PartIn:
     """Raises BadInput for what is no part."""
     try:
         part = msgspec.json.decode(body, type=PartIn)
-    except msgspec.DecodeError as error:
+    except (msgspec.DecodeError, RecursionError) as error:
         raise BadInput(f"This is no part of a touch session: {error}. Reload the glass.", "touch_part") from None
     if not 0 < len(part.sender) <= 32 or not 0 <= part.number < 2**31 or len(part.events) > MOST_ROWS or len(part.steps) > 20:
         raise BadInput("This part of a touch session is out of bounds. Reload the glass.", "touch_part")

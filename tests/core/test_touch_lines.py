@@ -71,5 +71,8 @@ class LongSessions(TestCase):
         lines[70_000] = b'{"t": 3, "id"\n'
         with self.assertRaisesRegex(BadInput, re.escape('Line 70002 of the session is no event: {"t": 3, "id"')):
             read_session(HEAD + b"".join(lines))
+        nested = b'{"t":1,"id":1,"ev":"up","x":1,"y":2,"z":' + b"[" * 5000 + b"]" * 5000 + b"}\n"
+        with self.assertRaisesRegex(BadInput, "Line 4 of the session is no event"):
+            read_session(HEAD + b"".join([*lines[:2], nested]))
         cut = read_session(HEAD + b"".join([*lines[:70_000], b'{"t": 3, "id"']))
         self.assertEqual((len(cut.t), "cut short" in cut.problems[-1]), (70_000, True))
