@@ -63,8 +63,9 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
         if strongest.snr > _demanded(evidence, strongest, threshold) and not again and not (beside and share < REMAINDER_AMPLITUDE):
             several = explain_together(evidence, strongest.x, strongest.y, threshold)
             if several and not _on_glass(evidence, several):
+                known = {(t.x, t.y) for t in taken}
                 for told, findings in _each_alone(evidence, several, threshold):
-                    found.extend(findings)
+                    found.extend(findings if (told.x, told.y) not in known else [])
                     taken.append(told)
                 continue
             found.extend(_as_findings(evidence, strongest, threshold))

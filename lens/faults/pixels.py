@@ -172,7 +172,6 @@ class Evidence:
             self._taken.append((window, window.copy()))
             window -= (amplitude * put * photo.view.trust[top:bottom, left:right, None]).astype(np.float32)
 
-
     @property
     def taken(self) -> int:
         """How often something was taken off."""
