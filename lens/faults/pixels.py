@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtri
 
-from lens.faults.light_model import LightModel, probed_change, probed_image, probed_spread
+from lens.faults.light_model import LightModel, probed_change, probed_image, probed_spread, shares_subpixels
 from lens.panel import Panel
 from lens.photo import BLOCK_PX, PhotoRead, block_means
 
@@ -171,6 +171,11 @@ class Evidence:
             window = self.response[k][top:bottom, left:right]
             self._taken.append((window, window.copy()))
             window -= (amplitude * put * photo.view.trust[top:bottom, left:right, None]).astype(np.float32)
+
+    @cached_property
+    def shared(self) -> bool:
+        """Whether pixels share red and blue subpixels."""
+        return shares_subpixels(self.photos)
 
     @property
     def taken(self) -> int:

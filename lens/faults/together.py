@@ -19,6 +19,7 @@ LEAST_SHARE, MOST_SHARE = 0.7, 1.3  # of a full fault
 LEAST_POWER = 9.0  # a fault that photos show less well is not looked for beside others
 FIRSTS, PROMISING = 24, -1.0
 LEAST_GAIN = 2.0  # of the log-likelihood ratio, doubled, that one fault more must explain
+SHARED_APART_PX = 2.5
 LEAST_KNOWN = 1e-4  # of the best known colour mixture; what is known less is not known
 # Dirt has no colour: where faults explain clearly more than a soft spot, it is none. Else they must explain no less, and be whole dead pixels.
 # On simulated sets kept for tuning, specks of dust gave up to 1.02, groups with a colour 1.17 and more, dead pixels 0.89 to 1.16 of their light.
@@ -50,6 +51,7 @@ class Surroundings:
         edge = AROUND_PX + reach
         steps = np.arange(-AROUND_PX, AROUND_PX + 1)
         self.places = [(int(x + dx), int(y + dy)) for dy in steps for dx in steps]
+        self.shared = evidence.shared
         width, height = evidence.panel.width, evidence.panel.height
         on_panel = np.array([0 <= px < width and 0 <= py < height for px, py in self.places])
         left, top, right, bottom = max(0, x - edge), max(0, y - edge), min(width, x + edge + 1), min(height, y + edge + 1)
@@ -132,7 +134,18 @@ class Search:
         kinds = len(HYPOTHESES)
         for n in faults:
             gain[n // kinds * kinds:(n // kinds + 1) * kinds] = -np.inf
+            if self.at.shared:
+                gain[self._blurred_by(n)] = -np.inf
         return gain
+
+    def _blurred_by(self, fault: int) -> NDArray[np.bool_]:
+        """Faults of a red or blue subpixel close to one of that colour: where pixels share them, their images differ from pixel to pixel too
+        much to tell two from one."""
+        place, own = divmod(fault, len(HYPOTHESES))
+        at = np.array(self.at.places, float)
+        near = np.hypot(*(at - at[place]).T) < SHARED_APART_PX
+        alike = np.array([len(h.channels) < 3 and bool({0, 2} & {*h.channels} & {*HYPOTHESES[own].channels}) for h in HYPOTHESES])
+        return (near[:, None] & alike).ravel()
 
     def with_one_more(self, faults: tuple[int, ...]) -> tuple[tuple[int, ...], float]:
         more = (*faults, int(np.argmax(self.gains(faults))))
