@@ -108,9 +108,8 @@ class Search:
     """Sums of images that explain a place best. A fault is told by its number in the shapes."""
 
     def __init__(self, at: Surroundings) -> None:
-        self.at, self.fits, self._rows = at, at.shapes @ at.data, {}
-
-    _rows: dict[int, NDArray[np.float32]]
+        self.at, self.fits = at, at.shapes @ at.data
+        self._rows: dict[int, NDArray[np.float32]] = {}
 
     def _common(self, n: int) -> NDArray[np.float32]:
         if n not in self._rows:
