@@ -20,6 +20,7 @@ from cli.benchmark_glass import print_glass
 from cli.benchmark_groups import print_groups
 from cli.benchmark_ideal import print_ideal
 from cli.benchmark_pixels import Row, print_pixels, shoot_row
+from cli.benchmark_reading import print_reading
 from cli.benchmark_tones import print_tones
 from cli.benchmark_touch import print_touch
 from cli.benchmark_zones import print_table
@@ -115,6 +116,7 @@ def run(options: argparse.Namespace) -> int:
         print_pixels(options.sets, FIRST_REPORTING_SEED, options.list)
         print_groups(max(1, options.sets // 3), FIRST_REPORTING_SEED)
     if options.zone_sets:
+        print_reading(options.zone_sets, FIRST_REPORTING_SEED)
         print_table(options.zone_sets, FIRST_REPORTING_SEED)
         print_damage(options.zone_sets, FIRST_REPORTING_SEED)
         print_tones(options.zone_sets, FIRST_REPORTING_SEED)

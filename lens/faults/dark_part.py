@@ -88,7 +88,9 @@ def beside_part(part: DarkPart | None, finding: Finding) -> bool:
     """Whether a finding lies in the dark part, or is what the lens makes of its edge."""
     if part is None:
         return False
-    reach = (BESIDE_BLOCKS + 1) * BLOCK_PX
+    # so far the smoothed light of the lit part reaches over the edge, which leaves faint lines along it
+    along = finding.kind == "line" and finding.orientation == part.orientation
+    reach = (BESIDE_BLOCKS + (2 if along else 1)) * BLOCK_PX
     at, size = (finding.y, finding.h) if part.orientation == "row" else (finding.x, finding.w)
     return at - size / 2 < (part.last + 1) * BLOCK_PX + reach and at + size / 2 > part.first * BLOCK_PX - reach
 

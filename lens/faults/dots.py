@@ -9,7 +9,7 @@ from scipy.special import ndtr
 from lens.faults.groups import Group
 from lens.faults.height import UNTOLD, height_above
 from lens.faults.light_model import CHANNELS
-from lens.faults.pixels import ALL_DARK, HYPOTHESES, LONE_MARGIN, MUST_SHOW_SIGMA, Evidence, Explained, explain
+from lens.faults.pixels import ALL_DARK, HYPOTHESES, LIT_MARGIN, LONE_MARGIN, MUST_SHOW_SIGMA, Evidence, Explained, explain
 from lens.faults.softness import dot_image, dot_shape
 from lens.faults.together import Fault, explain_together
 from lens.faults.words import listed
@@ -41,8 +41,9 @@ def _best_in(evidence: Evidence, place: Group, floor: float, taken: Sequence[Exp
     py, px = (int(v) for v in np.unravel_index(int(np.argmax(flat - demand)), flat.shape))
     if flat[py, px] <= demand[py, px]:
         return None
-    near = flat[max(0, py - 1):py + 2, max(0, px - 1):px + 2]
-    around = np.argwhere(near >= NEIGHBOUR_SHARE * flat[py, px]) + (top + max(0, py - 1), left + max(0, px - 1))
+    part = (slice(max(0, py - 1), py + 2), slice(max(0, px - 1), px + 2))
+    strong = (flat[part] >= NEIGHBOUR_SHARE * flat[py, px]) & (flat[part] > demand[part])
+    around = np.argwhere(strong) + (top + part[0].start, left + part[1].start)
     places = [(int(x), int(y)) for y, x in around]
     return explain(evidence, *max(places, key=lambda place: float(evidence.fit_image(*place)[1].max())))
 
@@ -61,13 +62,16 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
         share = max(strongest.amplitude, strongest.peak) if strongest.agreed and not beside else strongest.amplitude
         strongest = strongest._replace(amplitude=share)
         if strongest.snr > _demanded(evidence, strongest, threshold) and not again and not (beside and share < REMAINDER_AMPLITUDE):
-            several = explain_together(evidence, strongest.x, strongest.y, threshold)
+            several = explain_together(evidence, strongest.x, strongest.y, LIT_MARGIN * threshold)
             if several and not _on_glass(evidence, several):
-                known = {(t.x, t.y) for t in taken}
-                for told, findings in _each_alone(evidence, several, threshold):
-                    found.extend(findings if (told.x, told.y) not in known else [])
-                    taken.append(told)
-                continue
+                before, known = evidence.taken, {(t.x, t.y) for t in taken}
+                each = _each_alone(evidence, several, threshold)
+                if all(findings for _, findings in each):
+                    found += [f for told, findings in each for f in findings if (told.x, told.y) not in known]
+                    taken += [told for told, _ in each]
+                    continue
+                # what cannot be believed one by one is one fault whose image is a little wider than a probe's
+                evidence.put_back(before)
             found.extend(_as_findings(evidence, strongest, threshold))
         if found and found[-1].kind == "dust":
             break  # a soft spot is one thing
@@ -103,7 +107,8 @@ def _each_alone(evidence: Evidence, several: Sequence[Fault], threshold: float) 
 
 def _demanded(evidence: Evidence, told: Explained, threshold: float) -> float:
     """The signal-to-noise ratio from which a fault is believed."""
-    return threshold * (LONE_MARGIN if _seen_by_one(evidence, told) or _doubtful(evidence, told) else 1)
+    lit = LIT_MARGIN if HYPOTHESES[told.hypothesis].lit else 1
+    return threshold * lit * (LONE_MARGIN if _seen_by_one(evidence, told) or _doubtful(evidence, told) else 1)
 
 
 def _seen_by_one(evidence: Evidence, told: Explained) -> bool:

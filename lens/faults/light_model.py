@@ -28,9 +28,11 @@ NEARLY = 0.6
 
 
 class LightModel(NamedTuple):
-    """``seen[k]`` is (3, 3): photo k's channels (B, G, R) for full light of the panel's red, green and blue."""
+    """``seen[k]`` is (3, 3): photo k's channels (B, G, R) for full light of the panel's red, green and blue; ``shared`` where pixels
+    share red and blue subpixels."""
 
     seen: tuple[NDArray[np.float64], ...]
+    shared: bool
 
 
 def background(photo: PhotoRead) -> NDArray[np.float64]:
@@ -61,7 +63,7 @@ def build_light_model(photos: Sequence[PhotoRead]) -> LightModel:
         else:
             view = view / view.sum(axis=0) * TYPICAL_VIEW.sum(axis=0)
             view = view * (light / view.sum(axis=1))[:, None]
-    return LightModel(seen=tuple(_gain(view, photo) * view for photo in photos))
+    return LightModel(seen=tuple(_gain(view, photo) * view for photo in photos), shared=shares_subpixels(photos))
 
 
 def _gain(view: NDArray[np.float64], photo: PhotoRead) -> float:
@@ -94,48 +96,54 @@ def shares_subpixels(photos: Sequence[PhotoRead]) -> bool:
                 told = [p for p in photo.view.probes if p.probe.lit == lit and p.probe.channels == (channel,)]
                 if light_change(photo.pattern, (channel,), lit)[channel] and len(told) > MIN_PROBES:
                     asked += len(told)
-                    silent += len(told) - len(_answering(photo, (channel,), lit))
+                    silent += len(told) - len(_answering([p.change for p in told]))
     return silent > SILENT_SHARE * asked
 
 
-def _answering(photo: PhotoRead, channels: tuple[int, ...], lit: bool) -> list[NDArray[np.float64]]:
-    """What the probes of one kind change. Where every other pixel lacks a red or a blue subpixel, the probes that stand on none of
-    them do not answer, and are left out."""
-    told = [p.change for p in photo.view.probes if p.probe.lit == lit and p.probe.channels == channels]
+def _answering(told: list[NDArray[np.float64]]) -> list[NDArray[np.float64]]:
+    """The probes that change something: where every other pixel lacks a red or a blue subpixel, those on the others do not."""
     size = [float(np.abs(change[_MID, _MID]).sum()) for change in told]
     return [change for change, own in zip(told, size, strict=True) if own >= ANSWERING_SHARE * max(size)]
 
 
-def probed_change(photo: PhotoRead, seen: NDArray[np.float64], channels: tuple[int, ...], lit: bool) -> NDArray[np.float64]:
+def _probes_of(photo: PhotoRead, channels: tuple[int, ...], lit: bool, shared: bool) -> list[NDArray[np.float64]]:
+    """What the probes of one kind change."""
+    told = [p.change for p in photo.view.probes if p.probe.lit == lit and p.probe.channels == channels]
+    return _answering(told) if shared else told
+
+
+def probed_change(
+    photo: PhotoRead, seen: NDArray[np.float64], channels: tuple[int, ...], lit: bool, shared: bool = False,
+) -> NDArray[np.float64]:
     """(3,) what a fault does to this photo's channels (B, G, R): told by the photo's probes where there are enough of
     the same kind, pieced together from single subpixels else, and from the light model as the last resort."""
     change = light_change(photo.pattern, channels, lit)
     active = tuple(c for c in channels if change[c])
     if not active:
         return np.zeros(3)
-    told = _answering(photo, active, lit)
+    told = _probes_of(photo, active, lit, shared)
     if len(told) >= MIN_PROBES:
         return np.asarray(np.median(np.array(told)[:, _MID, _MID], axis=0), float)
     if len(active) > 1:
-        return np.asarray(sum(probed_change(photo, seen, (c,), lit) for c in active), float)
+        return np.asarray(sum(probed_change(photo, seen, (c,), lit, shared) for c in active), float)
     return seen @ change * UNPROBED_SHARE
 
 
 def probed_image(
-    photo: PhotoRead, seen: NDArray[np.float64], channels: tuple[int, ...], lit: bool, spread: tuple[float, float],
+    photo: PhotoRead, seen: NDArray[np.float64], channels: tuple[int, ...], lit: bool, spread: tuple[float, float], shared: bool = False,
 ) -> NDArray[np.float64]:
     """(5, 5, 3) the same change over the fault's surroundings, after the matched filter: the median of the photo's probes
     of this kind, pieced together from single subpixels else, a Gaussian of ``spread`` (x, y) as the last resort."""
     change = light_change(photo.pattern, channels, lit)
     active = tuple(c for c in channels if change[c])
-    told = _answering(photo, active, lit)
+    told = _probes_of(photo, active, lit, shared)
     if active and len(told) >= MIN_PROBES:
         return np.asarray(np.median(np.array(told), axis=0), float)
     if len(active) > 1:
-        return np.asarray(sum(probed_image(photo, seen, (c,), lit, spread) for c in active), float)
+        return np.asarray(sum(probed_image(photo, seen, (c,), lit, spread, shared) for c in active), float)
     reach = np.arange(-_MID, _MID + 1)
     shape = np.exp(-(reach[:, None] ** 2) / (2 * spread[1] ** 2) - reach[None, :] ** 2 / (2 * spread[0] ** 2))
-    return np.asarray(shape[..., None] * probed_change(photo, seen, channels, lit), float)
+    return np.asarray(shape[..., None] * probed_change(photo, seen, channels, lit, shared), float)
 
 
 _MID = 2

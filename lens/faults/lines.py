@@ -14,12 +14,12 @@ from numpy.typing import NDArray
 from scipy.special import ndtri
 
 from lens.faults.line_sums import STRETCH_PX, Direction, Orientation, shown_kinds
-from lens.faults.pixels import DETECTION_Z, HYPOTHESES, SURVEYED, TEXTURE_MARGIN, Evidence
+from lens.faults.pixels import DETECTION_Z, HYPOTHESES, SURVEYED, Evidence
 
 MIN_LENGTH_PX = 20
 MAX_WIDTH_PX = 8
 LINE_MAX_WIDTH_PX = 3
-FALSE_LINES_PER_SET = 0.01
+FALSE_LINES_PER_SET, LINE_MARGIN = 0.01, 1.25  # moire runs along lines, so they must stand above chance by so much more
 MAX_LINES = 60
 MIN_AMPLITUDE, MAX_AMPLITUDE = 0.02, 2.0  # what is fainter is unevenness, not a line
 MIN_LONE_CONTRAST, MIN_LONE_AMPLITUDE = 0.03, 0.5  # of a line that one photo alone shows: coloured moire makes fainter ones
@@ -63,7 +63,7 @@ class Line(NamedTuple):
 def line_threshold(evidence: Evidence) -> float:
     """Score above which a window counts: Bonferroni over places and kinds, times the texture margin of the pixels."""
     looks = 2 * evidence.panel.pixels / STRETCH_PX * len(SURVEYED)
-    return -float(ndtri(FALSE_LINES_PER_SET / looks)) * TEXTURE_MARGIN
+    return -float(ndtri(FALSE_LINES_PER_SET / looks)) * LINE_MARGIN
 
 
 def smallest_line(evidence: Evidence) -> list[tuple[Orientation, float]]:

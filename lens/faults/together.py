@@ -20,6 +20,7 @@ LEAST_POWER = 9.0  # a fault that photos show less well is not looked for beside
 FIRSTS, PROMISING = 24, -1.0
 LEAST_GAIN = 2.0  # of the log-likelihood ratio, doubled, that one fault more must explain
 SHARED_APART_PX = 2.5
+COARSE_PX_PER_PX, SHARP_BLUR_PX = 1.6, 1.0  # a phone stores colour for two by two pixels; more blur makes the photo coarser
 LEAST_KNOWN = 1e-4  # of the best known colour mixture; what is known less is not known
 # Dirt has no colour: where faults explain clearly more than a soft spot, it is none. Else they must explain no less, and be whole dead pixels.
 # On simulated sets kept for tuning, specks of dust gave up to 1.02, groups with a colour 1.17 and more, dead pixels 0.89 to 1.16 of their light.
@@ -51,7 +52,9 @@ class Surroundings:
         edge = AROUND_PX + reach
         steps = np.arange(-AROUND_PX, AROUND_PX + 1)
         self.places = [(int(x + dx), int(y + dy)) for dy in steps for dx in steps]
-        self.shared = evidence.shared
+        blur = max(float(np.median([photo.blur_px for photo in evidence.photos])), SHARP_BLUR_PX)
+        scale = float(np.median([photo.px_per_px for photo in evidence.photos]))
+        self.coarse_colour, self.apart_px = evidence.shared or scale / blur < COARSE_PX_PER_PX, SHARED_APART_PX * blur
         width, height = evidence.panel.width, evidence.panel.height
         on_panel = np.array([0 <= px < width and 0 <= py < height for px, py in self.places])
         left, top, right, bottom = max(0, x - edge), max(0, y - edge), min(width, x + edge + 1), min(height, y + edge + 1)
@@ -133,22 +136,25 @@ class Search:
         kinds = len(HYPOTHESES)
         for n in faults:
             gain[n // kinds * kinds:(n // kinds + 1) * kinds] = -np.inf
-            if self.at.shared:
+            if self.at.coarse_colour:
                 gain[self._blurred_by(n)] = -np.inf
         return gain
 
     def _blurred_by(self, fault: int) -> NDArray[np.bool_]:
-        """Faults of a red or blue subpixel close to one of that colour: where pixels share them, their images differ from pixel to pixel too
-        much to tell two from one."""
+        """Faults of a red or blue subpixel close to one of that colour: where pixels share them, or few photo pixels show each, their images
+        differ from pixel to pixel too much to tell two from one."""
         place, own = divmod(fault, len(HYPOTHESES))
         at = np.array(self.at.places, float)
-        near = np.hypot(*(at - at[place]).T) < SHARED_APART_PX
+        near = np.hypot(*(at - at[place]).T) < self.at.apart_px
         alike = np.array([len(h.channels) < 3 and bool({0, 2} & {*h.channels} & {*HYPOTHESES[own].channels}) for h in HYPOTHESES])
         return (near[:, None] & alike).ravel()
 
     def with_one_more(self, faults: tuple[int, ...]) -> tuple[tuple[int, ...], float]:
-        more = (*faults, int(np.argmax(self.gains(faults))))
-        return more, self.fitted(more)[1]
+        """The faults and the one that explains most besides, as they are where no place is left for it; and the gain of all."""
+        gains = self.gains(faults)
+        best = int(np.argmax(gains))
+        more = (*faults, best) if np.isfinite(gains[best]) else faults
+        return more, self.fitted(more)[1] if more else 0.0
 
     def moved(self, faults: tuple[int, ...], gain: float) -> tuple[tuple[int, ...], float]:
         """Each fault taken out and put where it explains most, until none moves."""
@@ -160,7 +166,10 @@ class Search:
 
     def best(self) -> tuple[int, ...]:
         """Faults as long as each explains enough."""
-        firsts = np.argsort(self.gains(()))[::-1][:FIRSTS].tolist()
+        gains = self.gains(())
+        firsts = [n for n in np.argsort(gains)[::-1][:FIRSTS].tolist() if np.isfinite(gains[n])]
+        if not firsts:
+            return ()
         faults: tuple[int, ...] = (firsts[0],)
         gain = self.fitted(faults)[1]
         while len(faults) < MOST_FAULTS:

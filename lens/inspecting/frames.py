@@ -53,7 +53,7 @@ def read_frame(data: bytes, panel: Panel, expected_run: int | None = None) -> Fr
     reading = read_frame_markers(panel, pixels)
     if reading.pattern is None:
         raise BadInput("The frame shows no test pattern. Show one full screen and capture it again.", "no_markers")
-    if expected_run is not None and reading.run not in (None, expected_run):
+    if expected_run is not None and not reading.may_be_of(expected_run):
         raise BadInput("The frame shows another job's, screen's or stage's pattern. Open this inspection's patterns and capture again.", "wrong_run")
     pattern = get_pattern(reading.pattern)
     shrunk = (width, height) != (panel.width, panel.height)

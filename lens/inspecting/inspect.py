@@ -15,7 +15,7 @@ from lens.inspecting.maps import light_map, mura_map, smallest_faults, tint_map,
 from lens.inspecting.next_shots import next_shots
 from lens.panel import Panel
 from lens.photo import FLAT, FlatField, PhotoRead, read_flat, read_photo
-from lens.records import Finding, Inspection, PanelSize, PhotoMap, PhotoReport, Problem, Proven
+from lens.records import Finding, Inspection, MarkerResidual, PanelSize, PhotoMap, PhotoReport, Problem, Proven
 from lens.records.inspection import Point
 
 READERS = 2
@@ -160,6 +160,8 @@ def _report(name: str, read: Read) -> PhotoReport:
     return PhotoReport(
         file=name, pattern=read.pattern.id, run=read.run, corners=tuple((round(x, 2), round(y, 2)) for x, y in read.corners),
         px_per_px=round(read.px_per_px, 3), residual_px=round(read.registration.residual_px, 3), blur_px=round(read.blur_px, 2),
+        residuals=tuple(
+            MarkerResidual(x=round(x, 1), y=round(y, 1), dx=round(dx, 3), dy=round(dy, 3)) for x, y, dx, dy in read.registration.residuals),
         proven_fraction=round(float((read.view.trust > 0.5).mean()), 4), problems=read.problems, map=_map(read))
 
 

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from lens.panel import Panel
 from lens.patterns.catalogue import Pattern
-from lens.patterns.markers import PROBE_GAP_PX, marker_layout
+from lens.patterns.markers import marker_layout, probe_room_px
 
 BANDS, ROWS_A_BAND = 2, 2
 Span = tuple[int, int]
@@ -16,7 +16,7 @@ def cells_between_markers(panel: Panel, pattern: Pattern, columns: int) -> Itera
     along = panel.height if upright else panel.width
     markers = marker_layout(panel, pattern)
     starts = sorted({marker.x if upright else marker.y for marker in markers})
-    side, gap = markers[0].side_px, 2 * PROBE_GAP_PX
+    side, gap = markers[0].side_px, probe_room_px(panel)
     for row in range(BANDS * ROWS_A_BAND):
         band, part = divmod(row, ROWS_A_BAND)
         low, high = starts[band] + side + gap, starts[band + 1] - gap

@@ -33,7 +33,9 @@ MAX_RUN_CODE = RUN_BASE**RUN_DIGITS - 1
 # Shares of the panel for all markers: wanted, and at most where the panel is so small that modules would be single pixels.
 # The probes beside them take less than a further 0.05 %.
 WANTED_COVERAGE, MAX_COVERAGE = 0.0075, 0.0095
-PROBE_GAP_PX, PROBE_STEP_PX = 5, 7
+# A probe stands so far from its marker that none of the marker's light is in the coder's block (16 photo px) that holds it; on small
+# panels as far as there is room.
+LEAST_GAP_PX, LARGEST_GAP_PX, GAP_SHARE, PROBE_STEP_PX = 5, 14, 1 / 40, 7
 PROBE_CHANNELS: tuple[tuple[int, ...], ...] = ((0, 1, 2), (0,), (1,), (2,))
 
 
@@ -68,10 +70,21 @@ class Probe(Record):
 
 
 class Reading(Record):
-    """What the markers of a photo say. ``run`` is None when too few of its digits were seen."""
+    """What the markers of a photo say: the pattern, and each digit of the run code, lowest first. None is what was not read, or read
+    in two ways."""
 
     pattern: str | None
-    run: int | None
+    digits: tuple[int | None, ...] = (None,) * RUN_DIGITS
+
+    @property
+    def run(self) -> int | None:
+        """The run code, None when a digit is missing."""
+        known = [digit for digit in self.digits if digit is not None]
+        return sum(digit * RUN_BASE**power for power, digit in enumerate(known)) if len(known) == RUN_DIGITS else None
+
+    def may_be_of(self, run: int) -> bool:
+        """False when a digit that was read is another than the run's."""
+        return all(digit is None or digit == run // RUN_BASE**power % RUN_BASE for power, digit in enumerate(self.digits))
 
 
 def _grid(panel: Panel) -> tuple[int, int]:
@@ -98,6 +111,16 @@ def _symbols(panel: Panel, pattern: Pattern, run: int) -> list[int]:
     return symbols
 
 
+def probe_gap_px(panel: Panel) -> int:
+    """Panel px from a marker to its probes."""
+    return min(max(LEAST_GAP_PX, int(GAP_SHARE * min(panel.width, panel.height))), LARGEST_GAP_PX)
+
+
+def probe_room_px(panel: Panel) -> int:
+    """Panel px that a marker needs beside it for its probes and what they hide."""
+    return probe_gap_px(panel) + LEAST_GAP_PX
+
+
 def marker_layout(panel: Panel, pattern: Pattern, run: int = 0) -> tuple[Marker, ...]:
     """The twelve markers of a pattern, by place. ``run`` is 0..571786; raises BadInput outside."""
     if not 0 <= run <= MAX_RUN_CODE:
@@ -113,7 +136,7 @@ def marker_layout(panel: Panel, pattern: Pattern, run: int = 0) -> tuple[Marker,
         y = margin + (panel.height - 2 * margin - side) * row / (rows - 1)
         if pattern.variant:
             # more than a side towards the middle: no pixel lies under a marker in both variants
-            shift = 1.5 * side + 2 * PROBE_GAP_PX
+            shift = 1.5 * side + probe_room_px(panel)
             x += shift * (1 if column < columns / 2 else -1)
             y += shift * (1 if row < rows / 2 else -1)
         markers.append(Marker(id=place + PLACES * symbol, place=place, x=round(x), y=round(y), module_px=module))
@@ -126,10 +149,10 @@ def probe_layout(panel: Panel, pattern: Pattern) -> tuple[Probe, ...]:
     Subpixels that the pattern lights fully are probed dark, unlit ones lit; a grey one is probed dark at even places and
     lit at odd ones. A probe that would change nothing is left out.
     """
-    probes = []
+    probes, gap = [], probe_gap_px(panel)
     for marker in marker_layout(panel, pattern):
         inner = marker.x + marker.side_px / 2 < panel.width / 2
-        x = marker.x + marker.side_px - 1 + PROBE_GAP_PX if inner else marker.x - PROBE_GAP_PX
+        x = marker.x + marker.side_px - 1 + gap if inner else marker.x - gap
         for i in range(min(len(PROBE_CHANNELS), max(1, marker.side_px // PROBE_STEP_PX))):
             wanted = PROBE_CHANNELS[(marker.place // 2 + i) % len(PROBE_CHANNELS)]
             levels = {pattern.drive[c] for c in wanted}
@@ -170,7 +193,4 @@ def read_symbols(panel: Panel, marker_ids: list[int]) -> Reading:
             patterns[symbol] += 1
     by_symbol = {2 * p.code + p.variant: p.id for p in PATTERNS.values()}
     pattern = by_symbol.get(patterns.most_common(1)[0][0]) if patterns else None
-    run = None
-    if all(digits):
-        run = sum(digit.most_common(1)[0][0] * RUN_BASE**power for power, digit in enumerate(digits))
-    return Reading(pattern=pattern, run=run)
+    return Reading(pattern=pattern, digits=tuple(next(iter(digit)) if len(digit) == 1 else None for digit in digits))

@@ -98,4 +98,13 @@ def align_markers(
             return registration
         photo_corners = registration.to_photo(np.concatenate(target))
         registration = fit(np.concatenate(source), photo_corners, (registration.width, registration.height), 0.2)
-    return registration
+    return registration._replace(residuals=_left_over(registration, np.array(source), photo_corners.reshape(-1, 4, 2)))
+
+
+def _left_over(
+    registration: Registration, source: NDArray[np.float64], seen: NDArray[np.float64],
+) -> tuple[tuple[float, float, float, float], ...]:
+    """The middle of each marker, and how far from where the fit puts it it is seen, panel px."""
+    middle = source.mean(axis=1)
+    off = (seen - registration.to_photo(source.reshape(-1, 2)).reshape(-1, 4, 2)).mean(axis=1) / registration.scale_at(middle)[:, None]
+    return tuple((float(x), float(y), float(dx), float(dy)) for (x, y), (dx, dy) in zip(middle, off, strict=True))

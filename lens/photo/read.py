@@ -1,6 +1,6 @@
 """One photo file from bytes to a view of the panel, or to the reason why it cannot be used."""
 
-from typing import NamedTuple
+from typing import NamedTuple, NoReturn
 
 import cv2
 import numpy as np
@@ -8,11 +8,11 @@ from numpy.typing import NDArray
 
 from lens.errors import BadInput
 from lens.panel import Panel
-from lens.patterns import Pattern, get_pattern, marker_layout
+from lens.patterns import Pattern, Reading, get_pattern, marker_layout
 from lens.patterns.markers import PLACES
 from lens.photo.alignment import align_markers
 from lens.photo.bits_seen import BitSeen, see_bits
-from lens.photo.blur import marker_edges, measure_blur
+from lens.photo.blur import Edges, marker_edges, measure_blur
 from lens.photo.decode import Decoded, decode
 from lens.photo.ink import dark_share, ink_level
 from lens.photo.ladder_seen import PatchSeen, see_ladder
@@ -32,6 +32,7 @@ from lens.photo.markers_seen import (
     read_markers,
 )
 from lens.photo.misplaced import Misplaced, find_misplaced
+from lens.photo.outline import Outlined, find_outline
 from lens.photo.registration import Registration, fit
 from lens.photo.sampling import PanelView, view_panel
 from lens.photo.standpoint import standpoint
@@ -42,7 +43,7 @@ COARSE_PX_PER_PX = 1.2
 BLURRED_PANEL_PX = 1.6
 CLIPPED_SHARE, CUT_SHARE = 0.02, 0.002
 ASSUMED_BLUR_PX = 1.2
-ANCHORED_SHARE = 0.25
+ANCHORED_SHARE = 0.2  # six markers of a panel whose other half is dark hold a quarter
 
 
 class PhotoRead(NamedTuple):
@@ -106,14 +107,16 @@ def read_photo(
         kept = consistent(panel, sighting)
     if len(kept) < MIN_MARKERS:
         if corners is None:
-            _refuse_without_markers(light)
+            _refuse_mirrored(light)
+            return _by_outline(decoded, panel, expected, expected_run, threads) or _refuse_without_markers(light)
         if expected is None:
             raise BadInput("With corners given by hand, say which pattern the photo shows.", "pattern_needed")
-        return _from_corners(decoded, panel, expected, corners or (), threads)
+        return _from_corners(decoded, panel, expected, corners, threads)
     reading = read_markers(panel, list(kept))
-    start = get_pattern(reading.pattern) if reading.pattern else expected
-    if start is None:
+    told = reading.pattern or (expected.id if expected else _pattern_in_place(panel, pixels, kept, light, sighting.inverted))
+    if told is None:
         raise BadInput("The markers do not tell which pattern this is: too few are visible. Shoot the whole panel.", "pattern_unread")
+    start = get_pattern(told)
     registration = first_fit(panel, start, kept, light)
     ids = read_in_place(panel, start, pixels, registration, sighting.inverted) or list(kept)
     if len(ids) < ENOUGH_MARKERS:
@@ -121,26 +124,65 @@ def read_photo(
         ids = read_in_place(panel, start, pixels, registration, sighting.inverted) or list(kept)
     reading = read_markers(panel, sorted(set(ids) | set(kept)))
     pattern = get_pattern(reading.pattern) if reading.pattern else start
-    if expected is not None and pattern.id != expected.id:
-        raise BadInput(
-            f"The photo shows '{pattern.id}', not '{expected.id}'. Show '{expected.id}' and shoot again, or file it as '{pattern.id}'.",
-            "wrong_pattern")
-    if expected_run is not None and reading.run is not None and reading.run != expected_run:
-        raise BadInput(
-            "The photo shows another job's, screen's or stage's pattern. Open this inspection's patterns on the device and shoot again.",
-            "wrong_run")
+    _run_of(reading, expected, expected_run)
+    # a place that was read in two ways tells nothing
     ids = [i for i in ids if i % PLACES not in {k % PLACES for k in kept if k not in ids}]
-    rough = measure_blur(marker_edges(panel, pattern, ids, registration), pixels, lit_channel(pattern)) or ASSUMED_BLUR_PX
-    registration = align_markers(panel, pattern, ids, pixels, registration, rough)
-    read = _finish(decoded, panel, pattern, reading.run, registration, ids, threads)
+    if _anchored_share(panel, pattern, ids) < ANCHORED_SHARE:
+        outlined = find_outline(panel, pattern, pixels, decoded.focal_35mm)
+        if outlined is not None:
+            return _outlined(decoded, panel, pattern, expected_run, outlined, threads)
+    ids, registration = _aligned(panel, pattern, ids, pixels, registration, sighting.inverted)
+    run = _run_of(read_markers(panel, ids), expected, expected_run)
+    read = _finish(decoded, panel, pattern, run, registration, ids, threads)
     misplaced = find_misplaced(panel, pattern, registration, sighting, kept, light)
     return read._replace(inverted=sighting.inverted == (max(pattern.drive) > 0), misplaced=misplaced)
 
 
-def _refuse_without_markers(light: NDArray[np.uint8]) -> None:
+def _aligned(
+    panel: Panel, pattern: Pattern, ids: list[int], pixels: NDArray[np.uint8], registration: Registration, inverted: bool = False,
+) -> tuple[list[int], Registration]:
+    """Numbers of the markers and the registration by their edges; markers that can be read only with that join in."""
+    while True:
+        rough = measure_blur(marker_edges(panel, pattern, ids, registration), pixels, lit_channel(pattern)) or ASSUMED_BLUR_PX
+        registration = align_markers(panel, pattern, ids, pixels, registration, rough)
+        places = {i % PLACES for i in ids}
+        more = [i for i in read_in_place(panel, pattern, pixels, registration, inverted) if i % PLACES not in places]
+        if not more:
+            return ids, registration
+        ids = sorted((*ids, *more))
+
+
+def _pattern_in_place(
+    panel: Panel, pixels: NDArray[np.uint8], kept: dict[int, NDArray[np.float64]], light: NDArray[np.uint8], inverted: bool,
+) -> str | None:
+    """The pattern that the other markers tell, which are read where the few that were found say they stand."""
+    best: list[int] = []
+    for pattern in (get_pattern(name + variant) for variant in ("", "-b") for name in ("white", "red", "blue")):
+        _, registration = grow_markers(panel, pattern, pixels, kept, first_fit(panel, pattern, kept, light), inverted)
+        best = max(best, read_in_place(panel, pattern, pixels, registration, inverted), key=len)
+    return read_markers(panel, best).pattern
+
+
+def _run_of(reading: Reading, expected: Pattern | None, expected_run: int | None) -> int | None:
+    """The run that the markers tell; raises BadInput when they are of another pattern or run than expected."""
+    if expected is not None and reading.pattern is not None and reading.pattern != expected.id:
+        raise BadInput(
+            f"The photo shows '{reading.pattern}', not '{expected.id}'. Show '{expected.id}' and shoot again, or file it as "
+            f"'{reading.pattern}'.", "wrong_pattern")
+    if expected_run is not None and not reading.may_be_of(expected_run):
+        raise BadInput(
+            "The photo shows another job's, screen's or stage's pattern. Open this inspection's patterns on the device and shoot again.",
+            "wrong_run")
+    return reading.run
+
+
+def _refuse_mirrored(light: NDArray[np.uint8]) -> None:
     if looks_mirrored(light):
         raise BadInput(
             "The photo is mirrored, as selfie cameras and some scanners do. Use the main camera or switch mirroring off.", "mirrored")
+
+
+def _refuse_without_markers(light: NDArray[np.uint8]) -> NoReturn:
     top, middle = float(np.percentile(light, 99.5)), float(np.median(light))
     if top < 25:
         raise BadInput(
@@ -149,6 +191,38 @@ def _refuse_without_markers(light: NDArray[np.uint8]) -> None:
     raise BadInput(
         "No markers were found, so this is not a whole, sharp photo of a test pattern. Shoot the whole panel with its markers, "
         "or give the four corners of the lit area by hand." + (" The photo is very bright." if middle > 250 else ""), "no_markers")
+
+
+def _by_outline(
+    decoded: Decoded, panel: Panel, expected: Pattern | None, expected_run: int | None, threads: int,
+) -> PhotoRead | None:
+    """The photo registered by the border of its lit area, None when there is none of the panel's shape."""
+    for pattern in [expected] if expected else [get_pattern(name) for name in ("white", "red", "blue")]:
+        outlined = find_outline(panel, pattern, decoded.pixels, decoded.focal_35mm)
+        if outlined is None:
+            continue
+        told = expected.id if expected else read_markers(panel, outlined.marker_ids).pattern
+        if told is None:
+            raise BadInput(
+                "No markers can be read, but the lit area of a panel is seen. Say which pattern the photo shows and it is registered by "
+                "its outline, or shoot again with the markers sharp and free of glare.", "pattern_needed")
+        return _outlined(decoded, panel, get_pattern(told), expected_run, outlined, threads)
+    return None
+
+
+def _outlined(decoded: Decoded, panel: Panel, pattern: Pattern, expected_run: int | None, outlined: Outlined, threads: int) -> PhotoRead:
+    ids, registration = outlined.marker_ids, outlined.registration
+    run = _run_of(read_markers(panel, ids), pattern, expected_run)
+    if len(ids) >= ENOUGH_MARKERS:
+        # markers that are too small to be found are as good as others once it is known where they stand
+        ids, registration = _aligned(panel, pattern, ids, decoded.pixels, registration)
+        run = _run_of(read_markers(panel, ids), pattern, expected_run)
+        return _finish(decoded, panel, pattern, run, registration, ids, threads)
+    told = "Registered by the outline of the lit area, so places may be off by half a pixel"
+    told += "." if ids else ", and the panel is taken as upright in the photo: nothing in it tells which way up it is."
+    problem = Problem(code="outline", message=told)
+    return _finish(
+        decoded._replace(problems=(*decoded.problems, problem)), panel, pattern, run, registration, ids, threads, outlined.edges)
 
 
 def _from_corners(decoded: Decoded, panel: Panel, pattern: Pattern, corners: tuple[Point, ...], threads: int) -> PhotoRead:
@@ -170,19 +244,21 @@ def _from_corners(decoded: Decoded, panel: Panel, pattern: Pattern, corners: tup
 
 def _finish(
     decoded: Decoded, panel: Panel, pattern: Pattern, run: int | None, registration: Registration, marker_ids: list[int], threads: int,
+    border: Edges | None = None,
 ) -> PhotoRead:
+    """``border`` are samples across the lit area's border where the registration is by that."""
     pixels = decoded.pixels
     middle = np.array([[(panel.width - 1) / 2, (panel.height - 1) / 2]])
     px_per_px = float(registration.scale_at(middle)[0])
     lit = [c for c in range(3) if (pattern.drive if max(pattern.drive) else pattern.ink)[2 - c]]
-    edges = marker_edges(panel, pattern, marker_ids, registration)
+    edges = border or marker_edges(panel, pattern, marker_ids, registration)
     measured = {c: measure_blur(edges, pixels, c) for c in lit}
     main = measured.get(1) or next((b for b in measured.values() if b), None) or ASSUMED_BLUR_PX
     blur = np.array([measured.get(c) or main for c in range(3)])
     view = view_panel(panel, pattern, pixels, registration, blur, threads)
     outline = registration.to_photo(np.array(panel.corners, float))
     problems = list(decoded.problems)
-    if marker_ids and _anchored_share(panel, pattern, marker_ids) < ANCHORED_SHARE * (1 - view.outside_fraction):
+    if marker_ids and border is None and _anchored_share(panel, pattern, marker_ids) < ANCHORED_SHARE * (1 - view.outside_fraction):
         raise BadInput(
             "Too few markers can be read, and they lie close together, so places far from them would be told wrongly. Shoot the whole "
             "panel sharp, without glare on its markers.", "few_markers")

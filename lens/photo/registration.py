@@ -21,7 +21,8 @@ LEAST_DAMPING, LARGEST_DAMPING = 1e-10, 1e8  # the least still tells apart what 
 
 
 class Registration(NamedTuple):
-    """Panel to photo. ``residual_px`` is the RMS of the fit in panel px over ``anchors`` points."""
+    """Panel to photo. ``residual_px`` is the RMS of the fit in panel px over ``anchors`` points; ``residuals`` are the place of each marker
+    and how far from the fit it is seen, right and down in the photo, all in panel px."""
 
     homography: Points
     k1: float
@@ -30,6 +31,7 @@ class Registration(NamedTuple):
     height: int
     residual_px: float
     anchors: int
+    residuals: tuple[tuple[float, float, float, float], ...] = ()
 
     def to_photo(self, points: Points) -> Points:
         """(N, 2) panel coordinates to (N, 2) photo coordinates."""

@@ -148,16 +148,17 @@ def _take_off_border(difference: Image, limit: float) -> None:
             lines[row] = line
 
 
-PROBE_REACH_PX = 2
+PROBE_REACH_PX, LIVE_SHARE, LIVE_PART = 2, 0.3, 0.9
 
 
 def _see_probes(
-    panel: Panel, pattern: Pattern, planes: list[Image], usable: NDArray[np.bool_], share: NDArray[np.float32],
+    panel: Panel, pattern: Pattern, planes: list[Image], usable: NDArray[np.bool_], share: NDArray[np.float32], live: NDArray[np.bool_],
 ) -> tuple[ProbeSeen, ...]:
     seen, r = [], PROBE_REACH_PX
     for probe in probe_layout(panel, pattern):
         rows, columns = slice(probe.y - r, probe.y + r + 1), slice(probe.x - r, probe.x + r + 1)
-        if probe.y < r or probe.x < r or not usable[rows, columns].all():
+        # under ink, and where the panel is dead, there is no light that a probe could change
+        if probe.y < r or probe.x < r or not usable[rows, columns].all() or not live[probe.y // BLOCK_PX, probe.x // BLOCK_PX]:
             continue
         patch = np.stack([plane[rows, columns] for plane in planes], axis=-1).astype(float)
         if patch.shape == (2 * r + 1, 2 * r + 1, 3):
@@ -189,6 +190,7 @@ def view_panel(
     weight_blocks = block_means(weight)
     level = np.empty((*weight_blocks.shape, 3), np.float32)
     lit = max(pattern.drive) > 0
+    live = _live(planes) if lit else np.ones(weight_blocks.shape, bool)
     fade_px = math.hypot(filter_px, float(blur_px[1])) / scale
     # two scratch images a thread serve all steps: fresh memory costs more than the arithmetic done in it
     whole = (weight_blocks.shape[0] * BLOCK_PX, weight_blocks.shape[1] * BLOCK_PX)
@@ -205,7 +207,7 @@ def view_panel(
         scratch.ravel()[hidden] = 0
         base = _smooth_known(block_means(scratch), weight_blocks, 3)
         np.subtract(seen, _unblock(base, height, width, room), out=scratch)
-        limit = 3.0 * _robust_sigma(scratch, valid)
+        limit = 3.0 * _robust_sigma(scratch, valid, live)
         np.clip(scratch, -limit, limit, out=scratch)
         scratch.ravel()[hidden] = 0
         base += _smooth_known(block_means(scratch), weight_blocks, 3)
@@ -213,7 +215,7 @@ def view_panel(
         seen -= _unblock(base, height, width, room)
         if lit:
             _unfade(seen, fade_px, back=True)
-        limit = 4 * _robust_sigma(seen, valid)
+        limit = 4 * _robust_sigma(seen, valid, live)
         _take_off_border(seen, limit)
         rooms.put((scratch, room))
         return limit
@@ -224,7 +226,7 @@ def view_panel(
     if lit:
         main = int(np.argmax(np.median(level, axis=(0, 1))))
         unit *= level[..., main, None] / max(float(np.median(level[..., main])), 1e-6)
-    probes = _see_probes(panel, pattern, planes, inside & ~clipped, unit)
+    probes = _see_probes(panel, pattern, planes, inside & ~clipped, unit, live)
 
     def in_noise(channel: int) -> None:
         """From here on the light of a channel is told in units of its local noise."""
@@ -247,7 +249,7 @@ def view_panel(
         plane *= trust
     scores = cv2.merge(planes)
     planes.clear()
-    inverse = np.linalg.inv(_correlation(scores, valid))
+    inverse = np.linalg.inv(_correlation(scores, valid, live))
     response = cv2.transform(scores, inverse.astype(np.float32))
     # where the photo is trusted in part only, this is too low by the trust; such pixels are looked at in any case
     energy = cv2.transform(cv2.multiply(scores, response, dst=scores), np.ones((1, 3), np.float32))
@@ -272,9 +274,10 @@ def _pixel_share(
     return np.asarray(share, np.float32)
 
 
-def _correlation(scores: Image, valid: NDArray[np.bool_]) -> NDArray[np.float64]:
-    """(3, 3) correlation of the channels' noise, from a thinned, clipped sample; kept off singularity."""
-    some = np.clip(scores[1::9, 1::5][valid[1::9, 1::5]], -4, 4).astype(float)
+def _correlation(scores: Image, valid: NDArray[np.bool_], live: NDArray[np.bool_]) -> NDArray[np.float64]:
+    """(3, 3) correlation of the channels' noise, from a thinned, clipped sample of what is lit as it should; kept off singularity."""
+    rows, columns = slice(1, None, 9), slice(1, None, 5)
+    some = np.clip(scores[rows, columns][_thinned(valid, live, rows, columns)], -4, 4).astype(float)
     if len(some) < 1000:
         return np.eye(3)
     matrix = np.corrcoef(some, rowvar=False)
@@ -282,9 +285,22 @@ def _correlation(scores: Image, valid: NDArray[np.bool_]) -> NDArray[np.float64]
     return 0.9 * matrix + 0.1 * np.eye(3)
 
 
-def _robust_sigma(values: Image, valid: NDArray[np.bool_]) -> float:
+def _live(planes: list[Image]) -> NDArray[np.bool_]:
+    """(h, w) on blocks: what is lit as it should be, and not under ink or in a dead part, where there is less noise too."""
+    brightest = max((block_means(plane) for plane in planes), key=lambda blocks: float(np.quantile(blocks, LIVE_PART)))
+    return np.asarray(brightest > LIVE_SHARE * np.quantile(brightest, LIVE_PART), bool)
+
+
+def _thinned(valid: NDArray[np.bool_], live: NDArray[np.bool_], rows: slice, columns: slice) -> NDArray[np.bool_]:
+    """The valid and live places among every so many rows and columns."""
+    y, x = (np.arange(size)[some] // BLOCK_PX for size, some in zip(valid.shape, (rows, columns), strict=True))
+    return np.asarray(valid[rows, columns] & live[y][:, x], bool)
+
+
+def _robust_sigma(values: Image, valid: NDArray[np.bool_], live: NDArray[np.bool_]) -> float:
     """Standard deviation from the median absolute deviation of a thinned sample (1.4826 MAD)."""
-    some = values[1::7, 2::9][valid[1::7, 2::9]]
+    rows, columns = slice(1, None, 7), slice(2, None, 9)
+    some = values[rows, columns][_thinned(valid, live, rows, columns)]
     if some.size == 0:
         return 1.0
     return max(1.4826 * float(np.median(np.abs(some - np.median(some)))), 1e-6)

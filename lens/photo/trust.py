@@ -1,4 +1,4 @@
-"""How far a photo's places are believed: less at the rim and among the ripples beside markers."""
+"""How far a photo's places are believed: less at the rim and among the ripples beside markers and probes."""
 
 from functools import lru_cache
 
@@ -11,7 +11,8 @@ from lens.patterns import Pattern, marker_rings
 
 BORDER_PX, OWN_PX = 4, 7
 # Lens, sharpening and coder (blocks of 8 photo px, of 16 for colour) leave ripples so far beside a marker; further ones are below the noise.
-MAX_RIPPLE_PX, RIPPLE_QUANTILE, MOST_USUAL = 10, 0.997, 3.6
+MAX_RIPPLE_PX, MOST_USUAL = 10, 3.6
+RIPPLE_QUANTILES = (0.997, 0.98)  # around markers, around probes: so few pixels lie there that one fault must not speak for all
 SOME = (slice(3, None, 17), slice(5, None, 13))  # a thin sample of the panel
 
 
@@ -48,8 +49,11 @@ def distrust_ripples(
     far = np.max([np.abs(plane[SOME]) for plane in scores], axis=0)[elsewhere & (weight[SOME] > 0)]
     if len(places) and far.size:
         strongest = np.max([np.abs(plane.ravel()[places]) for plane in scores], axis=0)
-        scatter = [float(np.quantile(strongest[own == n], RIPPLE_QUANTILE)) if (own == n).any() else 0.0 for n in range(MAX_RIPPLE_PX + 1)]
-        usual = min(float(np.quantile(far, RIPPLE_QUANTILE)), MOST_USUAL)  # a cracked panel scatters everywhere
-        share = np.minimum(1, (usual / np.maximum(np.maximum.accumulate(scatter), 1e-6)) ** 2)
-        trust.ravel()[places] *= share[own].astype(np.float32)
+        scatter = np.zeros((2, MAX_RIPPLE_PX))
+        for n in range(scatter.size):
+            ring = strongest[own == n + 1]
+            scatter.flat[n] = np.quantile(ring, RIPPLE_QUANTILES[n // MAX_RIPPLE_PX]) if ring.size else 0.0
+        usual = np.minimum(np.quantile(far, RIPPLE_QUANTILES), MOST_USUAL)[:, None]  # a cracked panel scatters everywhere
+        share = np.minimum(1, (usual / np.maximum(np.maximum.accumulate(scatter, axis=1), 1e-6)) ** 2)
+        trust.ravel()[places] *= share.ravel()[own - 1].astype(np.float32)
     return trust

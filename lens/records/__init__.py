@@ -22,6 +22,7 @@ from lens.records.inspection import (
     NextShot,
     PanelMap,
     PanelSize,
+    MarkerResidual,
     PhotoMap,
     PhotoReport,
     Problem,
@@ -32,6 +33,7 @@ from lens.records.verdict import Criterion, Outcome, Verdict
 
 __all__ = [
     "AgainstReference", "BrightnessControl", "BrightnessCurve", "BrightnessStep", "Channel", "ChannelBits", "Colour", "Criterion", "DataBits",
-    "Decision", "Finding", "GreyLevel", "Greys", "Inspection", "Kind", "LightMap", "NextShot", "Outcome", "PanelMap", "PanelSize", "PhotoMap",
+    "Decision", "Finding", "GreyLevel", "Greys", "Inspection", "Kind", "LightMap", "MarkerResidual", "NextShot",
+    "Outcome", "PanelMap", "PanelSize", "PhotoMap",
     "PhotoReport", "Problem", "Proven", "Pulses", "Record", "RowTime", "SmallestFault", "Uniformity", "UniformityPoint", "Verdict", "WhiteLight",
 ]

@@ -83,6 +83,15 @@ class NextShot(Record):
     from_side: bool = Field(default=False, description="well off the panel's normal, so that what lies on the glass moves")
 
 
+class MarkerResidual(Record):
+    """A marker's middle, and how far from the registration it is seen, right and down in the photo; panel px."""
+
+    x: float
+    y: float
+    dx: float
+    dy: float
+
+
 class PhotoReport(Record):
     """What one photo turned out to be. Corners are the active area's, in photo pixels after the EXIF orientation."""
 
@@ -92,6 +101,7 @@ class PhotoReport(Record):
     corners: tuple[Point, ...] = Field(description="top-left, top-right, bottom-right, bottom-left")
     px_per_px: float | None = Field(description="camera px per panel px at the panel's centre")
     residual_px: float | None = Field(description="RMS of the registration, panel px")
+    residuals: tuple[MarkerResidual, ...] = Field(default=(), description="the registration's residual by marker")
     blur_px: float | None = Field(description="sigma, photo px")
     proven_fraction: float
     problems: tuple[Problem, ...] = ()

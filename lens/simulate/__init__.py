@@ -3,7 +3,7 @@
 It shares no code with the rooms that measure, so that what they find is found and not remembered.
 """
 
-from lens.simulate.camera import photograph, photograph_flat, shared_light
+from lens.simulate.camera import photograph, photograph_flat, place_in_photo, shared_light
 from lens.simulate.device import DeviceFault, FaultyPanel, control_share, crack_mask, emit, random_faults, shoot, shoot_set
 from lens.simulate.edid import EdidPanel, cta_block, display_id_block, edid_of
 from lens.simulate.glass import Blemish
@@ -12,6 +12,7 @@ from lens.simulate.scene import Camera, Dimming, Pose, Reflection, Shot
 
 __all__ = [
     "Blemish", "Camera", "DeviceFault", "Dimming", "EdidPanel", "FaultyPanel", "Pose", "Reflection", "Shot", "closeup_pose", "control_share",
-    "crack_mask", "cta_block", "display_id_block", "edid_of", "emit", "photograph", "photograph_flat", "random_camera", "random_faults",
+    "crack_mask", "cta_block", "display_id_block", "edid_of", "emit", "photograph", "photograph_flat", "place_in_photo",
+    "random_camera", "random_faults",
     "random_pose", "shared_light", "shoot", "shoot_set", "standing_pose",
 ]

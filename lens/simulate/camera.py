@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from lens.panel import Panel
 from lens.simulate.scene import Camera, Dimming, Glass, Pose, Reflection, Shot
 
 # Rows: how much the camera's red, green and blue see of the panel's red, green and blue.
@@ -39,6 +40,13 @@ def _bent(camera: Camera, point: tuple[float, float]) -> tuple[float, float]:
         stretch = 1 + camera.barrel * (x * x + y * y) / radius2
         x, y = u / stretch, v / stretch
     return x + cx, y + cy
+
+
+def place_in_photo(panel: Panel, camera: Camera, pose: Pose, points: NDArray[np.float64]) -> NDArray[np.float64]:
+    """(N, 2) photo places of (N, 2) panel points, upright: the truth that a registration is held against."""
+    to_photo = cv2.getPerspectiveTransform(np.array(panel.corners, np.float32), np.array(pose.corners, np.float32))
+    ideal = np.asarray(cv2.perspectiveTransform(points[None].astype(np.float64), to_photo), float)[0]
+    return np.array([_bent(camera, (float(x), float(y))) for x, y in ideal])
 
 
 def _see(light: NDArray[np.float32], camera: Camera, pose: Pose) -> NDArray[np.float32]:

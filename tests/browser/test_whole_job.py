@@ -5,7 +5,7 @@ import re
 import statistics
 import time
 
-from PIL import Image
+from PIL import Image, ImageFilter
 from playwright.sync_api import Page, Route, expect
 
 from lens.matching import PanelSpec
@@ -262,3 +262,17 @@ class GlassAndHand(Served):
             page.get_by_role("button", name="Read the photo with these corners").click()
             expect(page.get_by_text("white: read")).to_be_visible()
             expect(page.get_by_text("Registered by four corners given by hand")).to_be_visible()
+
+    def test_a_lit_area_without_markers_is_read_by_its_outline(self) -> None:
+        lit = Image.new("RGB", (1200, 900), (6, 6, 6))
+        lit.paste((190, 190, 190), (40, 100, 1160, 800))
+        file = io.BytesIO()
+        lit.filter(ImageFilter.GaussianBlur(0.8)).save(file, "JPEG", quality=93)
+        with self.page() as page:
+            self.open_inspection(page, "640x400")
+            page.get_by_label("Photos", exact=True).first.set_input_files({"name": "lit.jpg", "mimeType": "image/jpeg", "buffer": file.getvalue()})
+            page.get_by_role("button", name="Say what it shows").press("Enter")
+            expect(page.get_by_role("menuitem", name="Black")).to_have_count(0)
+            page.get_by_role("menuitem", name="White", exact=True).press("Enter")
+            expect(page.get_by_text("white: read")).to_be_visible()
+            expect(page.get_by_text("Registered by the outline of the lit area")).to_be_visible()

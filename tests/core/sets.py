@@ -19,7 +19,7 @@ FAULTS: tuple[DeviceFault, ...] = (
     DeviceFault(kind="dead_pixel", x=120, y=90), DeviceFault(kind="dark_subpixel", x=400, y=300, channel="green"),
     DeviceFault(kind="dark_subpixel", x=600, y=130, channel="red"), DeviceFault(kind="bright_subpixel", x=300, y=400, channel="blue"),
     DeviceFault(kind="bright_subpixel", x=700, y=420, channel="red"), DeviceFault(kind="bright_pixel", x=222, y=222),
-    DeviceFault(kind="dead_pixel", x=505, y=241), DeviceFault(kind="dead_pixel", x=508, y=243),
+    DeviceFault(kind="dead_pixel", x=505, y=211), DeviceFault(kind="dead_pixel", x=508, y=213),
 )
 
 

@@ -145,9 +145,9 @@ class Inference(TestCase):
     def test_forty_items_take_no_time(self) -> None:
         items = [EvidenceItem(check=name, outcome=next(iter(check.outcomes))) for name, check in load_model().checks.items()]
         self.assertGreaterEqual(len(items), 40)
-        start = time.perf_counter()
+        start = time.process_time()
         diagnose("tablet", items)
-        self.assertLess(time.perf_counter() - start, 0.5)
+        self.assertLess(time.process_time() - start, 0.5)
 
 
 class Decisions(TestCase):

@@ -18,6 +18,7 @@ from lens.patterns import (
     get_pattern,
     marker_layout,
     marker_mask,
+    probe_layout,
     read_set,
     read_symbols,
     render,
@@ -52,6 +53,15 @@ class Rendering(TestCase):
             both = marker_mask(panel, get_pattern("white"), 6) & marker_mask(panel, get_pattern("white-b"), 6)
             self.assertFalse(both.any(), f"{width}x{height}")
 
+    def test_probes_stand_clear_of_every_marker(self) -> None:
+        for size, gap in zip(SIZES, (6, 14, 14, 14, 14), strict=True):
+            panel = make_panel(*size)
+            for pattern in (get_pattern("white"), get_pattern("white-b")):
+                markers = marker_layout(panel, pattern)
+                for probe in probe_layout(panel, pattern):
+                    off = [max(m.x - probe.x, probe.x - m.x - m.side_px + 1, m.y - probe.y, probe.y - m.y - m.side_px + 1) for m in markers]
+                    self.assertGreaterEqual(min(off), gap, (size, pattern.id))
+
     def test_the_png_is_lossless(self) -> None:
         image = render(make_panel(640, 400), get_pattern("red"), 7)
         back = cv2.imdecode(np.frombuffer(encode_png(image), np.uint8), cv2.IMREAD_COLOR)
@@ -72,6 +82,13 @@ class Symbols(TestCase):
         ids = [marker.id for marker in marker_layout(panel, get_pattern("green"), 99)]
         self.assertEqual(read_symbols(panel, ids[:6]).pattern, "green")
         self.assertIsNone(read_symbols(panel, ids[:1]).run)
+
+    def test_one_digit_is_enough_to_tell_another_run(self) -> None:
+        panel = make_panel(1920, 1080)
+        markers = marker_layout(panel, get_pattern("white"), 99)
+        one, none = [m.id for m in markers if m.place in {0, 1, 2}], [m.id for m in markers if m.place in {0, 2}]
+        self.assertEqual([read_symbols(panel, one).may_be_of(run) for run in (99, 100, 99 + 83)], [True, False, True])
+        self.assertTrue(read_symbols(panel, none).may_be_of(100))
 
     def test_a_run_code_out_of_range_is_refused(self) -> None:
         with self.assertRaisesRegex(BadInput, "run must be"):

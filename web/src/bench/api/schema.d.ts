@@ -1982,6 +1982,20 @@ export interface components {
             light: number[];
         };
         /**
+         * MarkerResidual
+         * @description A marker's middle, and how far from the registration it is seen, right and down in the photo; panel px.
+         */
+        MarkerResidual: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Dx */
+            dx: number;
+            /** Dy */
+            dy: number;
+        };
+        /**
          * NextShot
          * @description Photos that would prove more. ``frame`` is centre and size of the part to show, in panel pixels; None is the whole panel.
          */
@@ -2176,6 +2190,12 @@ export interface components {
              * @description RMS of the registration, panel px
              */
             residual_px: number | null;
+            /**
+             * Residuals
+             * @description the registration's residual by marker
+             * @default []
+             */
+            residuals: components["schemas"]["MarkerResidual"][];
             /**
              * Blur Px
              * @description sigma, photo px

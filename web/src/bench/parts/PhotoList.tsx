@@ -1,7 +1,7 @@
-import { Box, Button, Typography } from "@mui/material";
+import { Box, Button, Menu, MenuItem, Typography } from "@mui/material";
 import { useState } from "react";
 import { client, type Photo, type Run } from "../api/client";
-import { useJobChange } from "../api/hooks";
+import { useJobChange, useVocabulary } from "../api/hooks";
 import { CornersDialog } from "./CornersDialog";
 import { Empty, ErrorNote } from "./notes";
 
@@ -18,16 +18,43 @@ function mayShowReference(photo: Photo): boolean {
   if (photo.removed || OTHERWISE_FILED.includes(photo.pattern_given)) return false;
   return /^(white|grey50)/.test(photo.report?.pattern ?? "") || (photo.report?.problems.some((one) => one.code === "wrong_run") ?? false);
 }
+/** Patterns with an outline: lit all over, and not black. */
+const OUTLINED = /^(white|red|green|blue|grey50)(-b)?$|^brightness-/;
+type Residual = NonNullable<NonNullable<Photo["report"]>["residuals"]>[number];
 const WORDS: Record<string, string> = { queued: "waiting", reading: "being read", read: "read", refused: "cannot be used", kept: "kept" };
 
-function Figures({ photo }: { photo: Photo }) {
+/** Where on the panel the registration fits a marker worst, and by how much. */
+export function worstMarker(residuals: Residual[], panel: { width: number; height: number }): string {
+  const worst = residuals.reduce<Residual | null>((most, one) => most && Math.hypot(most.dx, most.dy) >= Math.hypot(one.dx, one.dy) ? most : one, null);
+  if (!worst) return "";
+  const down = worst.y < panel.height / 3 ? "top" : worst.y > (2 * panel.height) / 3 ? "bottom" : "";
+  const across = worst.x < panel.width / 3 ? "left" : worst.x > (2 * panel.width) / 3 ? "right" : "";
+  return ` (worst marker ${Math.hypot(worst.dx, worst.dy).toFixed(2)} px, ${`${down} ${across}`.trim() || "middle"})`;
+}
+
+function Figures({ photo, run }: { photo: Photo; run: Run }) {
   const report = photo.report;
   if (!report?.px_per_px) return null;
   const parts = [
     `${report.px_per_px.toFixed(2)} camera px per panel px`, report.blur_px === null ? "" : `blur ${report.blur_px.toFixed(1)} px`,
-    report.residual_px === null ? "" : `registered to ${report.residual_px.toFixed(2)} px`,
+    report.residual_px === null ? "" : `registered to ${report.residual_px.toFixed(2)} px${run.result ? worstMarker(report.residuals ?? [], run.result.panel) : ""}`,
   ];
   return <Typography variant="body2" color="textSecondary">{parts.filter(Boolean).join(", ")}</Typography>;
+}
+
+/** A lit area without readable markers is registered by its outline as soon as somebody says what it shows. */
+function ShownPattern({ onChoose }: { onChoose: (pattern: string) => void }) {
+  const vocabulary = useVocabulary();
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const lit = (vocabulary.data?.patterns ?? []).filter((one) => OUTLINED.test(one.id));
+  return (
+    <>
+      <Button size="small" aria-haspopup="menu" onClick={(event) => { setAnchor(event.currentTarget); }}>Say what it shows</Button>
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => { setAnchor(null); }}>
+        {lit.map((one) => <MenuItem key={one.id} onClick={() => { setAnchor(null); onChoose(one.id); }}>{one.title}</MenuItem>)}
+      </Menu>
+    </>
+  );
 }
 
 export function PhotoList({ run, closed }: { run: Run; closed: boolean }) {
@@ -42,12 +69,13 @@ export function PhotoList({ run, closed }: { run: Run; closed: boolean }) {
           <Box component="img" loading="lazy" alt="" onError={(event) => { event.currentTarget.style.visibility = "hidden"; }} src={`/api/photos/${photo.id}/image?size=thumb`} sx={{ width: 84, height: 63, objectFit: "cover", bgcolor: "#333", borderRadius: 0.5, flex: "none" }} />
           <Box sx={{ minWidth: 0, flex: 1 }}>
             <Typography component="h3" sx={{ fontWeight: 600, overflowWrap: "anywhere" }}>{photo.report?.pattern ?? photo.name}: {photo.removed ? "taken out" : WORDS[photo.status] ?? photo.status}</Typography>
-            <Figures photo={photo} />
+            <Figures photo={photo} run={run} />
             {photo.report?.problems.map((one) => <Typography key={one.code} variant="body2" color="warning">{one.message}</Typography>)}
             {!closed && (
               <Box sx={{ display: "flex", flexWrap: "wrap" }}>
                 <Button size="small" onClick={() => { remove.mutate({ id: photo.id, removed: !photo.removed }); }}>{photo.removed ? "Put back" : "Take out"}</Button>
                 {photo.status === "refused" && !photo.removed && photo.report?.problems.some((one) => CORNERS_HELP.includes(one.code)) && <Button size="small" onClick={() => { setCorners(photo); }}>Give the corners</Button>}
+                {photo.status === "refused" && !photo.removed && photo.report?.problems.some((one) => one.code === "pattern_needed") && <ShownPattern onChoose={(pattern) => { file.mutate({ id: photo.id, pattern }); }} />}
                 {photo.status === "refused" && !photo.removed && photo.report?.problems.some((one) => one.code === "no_markers") && <Button size="small" onClick={() => { file.mutate({ id: photo.id, pattern: FLAT }); }}>It is a flat-field shot</Button>}
                 {mayShowReference(photo) && <Button size="small" onClick={() => { file.mutate({ id: photo.id, pattern: REFERENCE }); }}>It is the reference panel</Button>}
                 {OTHERWISE_FILED.includes(photo.pattern_given) && !photo.removed && <Button size="small" onClick={() => { file.mutate({ id: photo.id, pattern: "" }); }}>It shows this panel</Button>}
