@@ -23,6 +23,7 @@ from cli.benchmark_pixels import Row, print_pixels, shoot_row
 from cli.benchmark_reading import print_reading
 from cli.benchmark_tones import print_tones
 from cli.benchmark_touch import print_touch
+from cli.benchmark_unfit import print_unfit
 from cli.benchmark_zones import print_table
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import make_panel
@@ -117,6 +118,7 @@ def run(options: argparse.Namespace) -> int:
         print_groups(max(1, options.sets // 3), FIRST_REPORTING_SEED)
     if options.zone_sets:
         print_reading(options.zone_sets, FIRST_REPORTING_SEED)
+        print_unfit(max(1, options.zone_sets // 4), FIRST_REPORTING_SEED)
         print_table(options.zone_sets, FIRST_REPORTING_SEED)
         print_damage(options.zone_sets, FIRST_REPORTING_SEED)
         print_tones(options.zone_sets, FIRST_REPORTING_SEED)

@@ -73,10 +73,10 @@ def measure_light_field(
     panel: Panel, photos: Sequence[PhotoRead], model: LightModel, tone: Tone | None = None, flat: FlatField | None = None,
 ) -> LightField | None:
     """The field of a set through the camera's curve (sRGB when it is not known), None when no lit solid of the whole panel is in it
-    or all are badly over-exposed. A ``flat`` field shot tells the fall-off before the photos do."""
+    or all are badly over-exposed or composed by the camera. A ``flat`` field shot tells the fall-off before the photos do."""
     lit = [
         (photo, seen) for photo, seen in zip(photos, model.seen, strict=True)
-        if photo.pattern.solid and max(photo.pattern.drive) > 0 and photo.view.whole
+        if photo.pattern.solid and max(photo.pattern.drive) > 0 and photo.view.whole and not photo.composed
         and photo.view.clipped_fraction < CLIPPED_TOO_FAR]
     if not lit:
         return None

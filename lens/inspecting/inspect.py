@@ -14,7 +14,7 @@ from lens.inspecting.frames import FRAME, FrameRead, read_frame
 from lens.inspecting.maps import light_map, mura_map, smallest_faults, tint_map, unproven_cells
 from lens.inspecting.next_shots import next_shots
 from lens.panel import Panel
-from lens.photo import FLAT, FlatField, PhotoRead, read_flat, read_photo
+from lens.photo import FLAT, SCALED, FlatField, PhotoRead, read_flat, read_photo
 from lens.records import Finding, Inspection, MarkerResidual, PanelSize, PhotoMap, PhotoReport, Problem, Proven
 from lens.records.inspection import Point
 
@@ -85,6 +85,7 @@ def inspect_reads(
     panel: Panel, reads: Sequence[tuple[str, Read]], profile: Profile | None = None, row_time_us: float | None = None,
 ) -> Inspection:
     """Fuse and judge photos that were read already; ``reads`` are (file name, photo or reason)."""
+    reads = _of_true_size(reads)
     shot = [read for _, read in reads if isinstance(read, PhotoRead)]
     # steps of the brightness control are shot dark or with pulses on purpose, and say nothing else of the panel
     used = [photo for photo in shot if photo.pattern.brightness is None]
@@ -113,6 +114,16 @@ def inspect_reads(
         tint_map=tint_map(panel, field), mura_map=mura_map(panel, field), smallest=smallest_faults(panel, found.evidence if found else None, field),
         smallest_proven=_smallest(proven, shown, len(shot) > len(used)), unproven_cells=unproven_cells(proven_map), next_shots=shots,
         core_version=CORE_VERSION)
+
+
+def _of_true_size(reads: Sequence[tuple[str, Read]]) -> Sequence[tuple[str, Read]]:
+    """Without the photos of a set of which white was shown scaled, as all of it was then; only white tells."""
+    scaled = next((read for _, read in reads if isinstance(read, BadInput) and read.code == SCALED), None)
+    if scaled is None or any(isinstance(read, PhotoRead) and read.pattern.solid and min(read.pattern.drive) == 255 for _, read in reads):
+        return reads
+    reason = BadInput(
+        "White was not shown at its true size, so this pattern was not either. Set the output right and shoot both again.", SCALED)
+    return [(name, reason if isinstance(read, PhotoRead) else read) for name, read in reads]
 
 
 def _of_frames(frames: Sequence[FrameRead]) -> list[Finding]:

@@ -4,6 +4,7 @@ from lens.photo.bits_seen import BitSeen
 from lens.photo.closeup import closeup
 from lens.photo.decode import MAX_BYTES, MAX_PIXELS, decode, strip_metadata
 from lens.photo.frame import decode_frame, read_frame_markers
+from lens.photo.fitness import SCALED
 from lens.photo.flat import FLAT, FlatField, read_flat
 from lens.photo.ladder_seen import PatchSeen
 from lens.photo.light import linear_to_srgb, drive_light, srgb_to_linear
@@ -13,7 +14,7 @@ from lens.photo.registration import Registration
 from lens.photo.sampling import BLOCK_PX, PanelView, block_means
 
 __all__ = [
-    "BLOCK_PX", "FLAT", "MAX_BYTES", "MAX_PIXELS", "BitSeen", "FlatField", "Misplaced", "PanelView", "PatchSeen", "PhotoRead", "Registration",
-    "block_means", "closeup", "decode", "decode_frame", "drive_light", "linear_to_srgb", "read_flat", "read_frame_markers", "read_photo",
-    "srgb_to_linear", "strip_metadata",
+    "BLOCK_PX", "FLAT", "MAX_BYTES", "MAX_PIXELS", "SCALED", "BitSeen", "FlatField", "Misplaced", "PanelView", "PatchSeen", "PhotoRead",
+    "Registration", "block_means", "closeup", "decode", "decode_frame", "drive_light", "linear_to_srgb", "read_flat", "read_frame_markers",
+    "read_photo", "srgb_to_linear", "strip_metadata",
 ]

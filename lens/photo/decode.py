@@ -23,20 +23,27 @@ PLAUSIBLE_35MM = (8, 400)
 ACCEPTED = ("JPEG", "PNG", "WEBP", "HEIF", "TIFF", "MPO")
 KEPT_TAGS = (
     ExifTags.Base.ExposureTime, ExifTags.Base.ISOSpeedRatings, ExifTags.Base.FNumber, ExifTags.Base.FocalLength,
-    ExifTags.Base.FocalLengthIn35mmFilm, ExifTags.Base.WhiteBalance)
+    ExifTags.Base.FocalLengthIn35mmFilm, ExifTags.Base.WhiteBalance, ExifTags.Base.CustomRendered, ExifTags.Base.SceneCaptureType,
+    ExifTags.Base.DigitalZoomRatio)
+NIGHT_SCENE = 3  # EXIF 2.3, SceneCaptureType
+COMPOSED = 2  # EXIF 2.3 knows 0 and 1 of CustomRendered; cameras use further ones for HDR, portrait and panorama pictures (common practice)
+ZOOMED = 1.05
+GAIN_MAP = (b"urn:iso:std:iso:ts:21496", b"hdrgm:")  # ISO 21496-1, and the namespace that came before it: in the segments before the picture
+HEAD_BYTES = 256 * 1024
 _HOW = "Send a JPEG, PNG, WebP, HEIC or TIFF photo straight from the camera."
 
 
 class Decoded(NamedTuple):
     """``pixels`` is (h, w, 3) uint8 in B, G, R order, upright; ``exposure_s`` (at ISO 100 and f/1) and ``focal_35mm`` (of the lens that
     sees as wide on film of 36 x 24 mm) are None when the file does not say; so is ``balance_locked``, whether the white balance was set by
-    hand."""
+    hand; ``composed`` when the camera changed light by place."""
 
     pixels: NDArray[np.uint8]
     exposure_s: float | None
     problems: tuple[Problem, ...]
     focal_35mm: float | None = None
     balance_locked: bool | None = None
+    composed: bool = False
 
 
 def _open(data: bytes) -> Image.Image:
@@ -111,7 +118,10 @@ def decode(data: bytes) -> Decoded:
         problems.append(Problem(
             code="sampled_down",
             message=f"The photo has {was[1]}x{was[0]} pixels and was read at half that size; up to 50 million are read in full."))
-    return Decoded(pixels=pixels, exposure_s=exposure_s, problems=tuple(problems), focal_35mm=_focal(image), balance_locked=_balance_locked(image))
+    processed = _processed(data, image)
+    return Decoded(
+        pixels=pixels, exposure_s=exposure_s, problems=(*problems, *processed), focal_35mm=_focal(image), balance_locked=_balance_locked(image),
+        composed=any(problem.code == "composed" for problem in processed))
 
 
 def _jpeg(data: bytes, image: Image.Image) -> NDArray[np.uint8]:
@@ -126,34 +136,51 @@ def _jpeg(data: bytes, image: Image.Image) -> NDArray[np.uint8]:
     return np.asarray(pixels, np.uint8)
 
 
+def _exif(image: Image.Image, tag: ExifTags.Base) -> float | None:
+    """A number of the EXIF block, None where it lacks it or holds no number there."""
+    try:
+        value = image.getexif().get_ifd(ExifTags.IFD.Exif)[tag]
+        number = float(value[0] if isinstance(value, tuple) else value)
+    except (KeyError, ValueError, TypeError, ZeroDivisionError, SyntaxError, OSError, IndexError):
+        return None
+    return number if np.isfinite(number) else None
+
+
 def _exposure(image: Image.Image) -> float | None:
     """Light gathered, in seconds at ISO 100 and f/1: t * (S / 100) / N^2 (ISO 2720), None when EXIF lacks one of the three."""
-    try:
-        block = image.getexif().get_ifd(ExifTags.IFD.Exif)
-        time_s = float(block[ExifTags.Base.ExposureTime])
-        iso = block[ExifTags.Base.ISOSpeedRatings]
-        speed = float(iso[0] if isinstance(iso, tuple) else iso)
-        stop = float(block[ExifTags.Base.FNumber])
-        value = time_s * speed / 100 / (stop * stop)
-    except (KeyError, ValueError, TypeError, ZeroDivisionError, SyntaxError, OSError):
-        return None
-    return value if np.isfinite(value) and value > 0 else None
+    time_s, speed, stop = (_exif(image, tag) for tag in (ExifTags.Base.ExposureTime, ExifTags.Base.ISOSpeedRatings, ExifTags.Base.FNumber))
+    return time_s * speed / 100 / (stop * stop) if time_s and speed and stop and min(time_s, speed) > 0 else None
 
 
 def _focal(image: Image.Image) -> float | None:
-    try:
-        value = float(image.getexif().get_ifd(ExifTags.IFD.Exif)[ExifTags.Base.FocalLengthIn35mmFilm])
-    except (KeyError, ValueError, TypeError, ZeroDivisionError, SyntaxError, OSError):
-        return None
-    return value if PLAUSIBLE_35MM[0] <= value <= PLAUSIBLE_35MM[1] else None
+    value = _exif(image, ExifTags.Base.FocalLengthIn35mmFilm)
+    return value if value is not None and PLAUSIBLE_35MM[0] <= value <= PLAUSIBLE_35MM[1] else None
 
 
 def _balance_locked(image: Image.Image) -> bool | None:
     """EXIF 2.3, WhiteBalance: 0 is automatic, 1 by hand."""
-    try:
-        return {0: False, 1: True}.get(int(image.getexif().get_ifd(ExifTags.IFD.Exif)[ExifTags.Base.WhiteBalance]))
-    except (KeyError, ValueError, TypeError, SyntaxError, OSError):
-        return None
+    told = _exif(image, ExifTags.Base.WhiteBalance)
+    return None if told is None else {0: False, 1: True}.get(int(told))
+
+
+def _has_gain_map(data: bytes) -> bool:
+    return any(name in data[:HEAD_BYTES] for name in GAIN_MAP)
+
+
+def _processed(data: bytes, image: Image.Image) -> list[Problem]:
+    """What the camera says it did to the picture beyond developing it."""
+    problems = []
+    if _has_gain_map(data) or (_exif(image, ExifTags.Base.CustomRendered) or 0) >= COMPOSED or \
+            _exif(image, ExifTags.Base.SceneCaptureType) == NIGHT_SCENE:
+        problems.append(Problem(code="composed", message=(
+            "The camera composed this picture of several (HDR, night or portrait mode), which changes light by place: it proves no evenness. "
+            "Switch such modes off, or use the camera's manual mode, and shoot again.")))
+    zoom = _exif(image, ExifTags.Base.DigitalZoomRatio) or 1.0
+    if zoom > ZOOMED:
+        problems.append(Problem(code="zoomed", message=(
+            f"Enlarged {zoom:.1f} times by the camera's digital zoom, which adds pixels but nothing to see. Go closer, or use the lens that is "
+            "made for it.")))
+    return problems
 
 
 def strip_metadata(data: bytes) -> bytes:
@@ -172,6 +199,8 @@ def strip_metadata(data: bytes) -> bytes:
         for tag in KEPT_TAGS:
             if tag in block:
                 target[tag] = block[tag]
+        if _has_gain_map(data):  # the map goes with the other segments, what it says of the picture stays
+            target[ExifTags.Base.CustomRendered] = COMPOSED
     except (SyntaxError, OSError, ValueError):
         pass  # a damaged EXIF block says nothing worth keeping
     if image.format in ("JPEG", "MPO"):

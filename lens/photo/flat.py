@@ -46,7 +46,12 @@ def read_flat(data: bytes) -> FlatField:
     BadInput
         when the photo is too dark, over-exposed, or of something that is not evenly white.
     """
-    pixels = decode(data).pixels
+    decoded = decode(data)
+    if decoded.composed:
+        raise BadInput(
+            "The camera composed the flat-field shot of several pictures, which changes light by place. Switch HDR and night mode off and shoot "
+            "again.", "flat_composed")
+    pixels = decoded.pixels
     height, width = pixels.shape[:2]
     if float((pixels.max(axis=2)[::5, ::5] >= 254).mean()) > MOST_CLIPPED:
         raise BadInput("The flat-field shot is over-exposed. Shoot an evenly lit white surface with less exposure.", "flat_clipped")

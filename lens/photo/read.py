@@ -14,6 +14,7 @@ from lens.photo.alignment import align_markers
 from lens.photo.bits_seen import BitSeen, see_bits
 from lens.photo.blur import Edges, marker_edges, measure_blur
 from lens.photo.decode import Decoded, decode
+from lens.photo.fitness import problems_of, refuse_blurred_in_part, refuse_copy, refuse_scaled
 from lens.photo.ink import dark_share, ink_level
 from lens.photo.ladder_seen import PatchSeen, see_ladder
 from lens.photo.markers_seen import (
@@ -39,9 +40,6 @@ from lens.photo.standpoint import standpoint
 from lens.records import Problem
 from lens.records.inspection import Point
 
-COARSE_PX_PER_PX = 1.2
-BLURRED_PANEL_PX = 1.6
-CLIPPED_SHARE, CUT_SHARE = 0.02, 0.002
 ASSUMED_BLUR_PX = 1.2
 ANCHORED_SHARE = 0.2  # six markers of a panel whose other half is dark hold a quarter
 
@@ -51,7 +49,8 @@ class PhotoRead(NamedTuple):
     exchanged in it; ``eye`` is where the camera stood (see ``standpoint``), ``exposure_s`` its exposure at ISO 100 and f/1, ``dark_share``
     how bright the dark of the markers is against their light (None when none was read), ``ladder`` are the patches of a photo of the grey
     ladder, ``misplaced`` says that the picture is distorted, ``balance_locked`` that the white balance was
-    set by hand (None when the file does not say), ``bits`` are the chequers of a photo of the data bits."""
+    set by hand (None when the file does not say), ``bits`` are the chequers of a photo of the data bits, ``composed`` says that the camera
+    changed light by place."""
 
     pattern: Pattern
     run: int | None
@@ -70,6 +69,7 @@ class PhotoRead(NamedTuple):
     misplaced: Misplaced | None = None
     balance_locked: bool | None = None
     bits: tuple[BitSeen, ...] = ()
+    composed: bool = False
 
 
 def read_photo(
@@ -254,37 +254,25 @@ def _finish(
     edges = border or marker_edges(panel, pattern, marker_ids, registration)
     measured = {c: measure_blur(edges, pixels, c) for c in lit}
     main = measured.get(1) or next((b for b in measured.values() if b), None) or ASSUMED_BLUR_PX
+    if marker_ids and border is None:
+        refuse_copy(panel, registration, main)
+        refuse_scaled(panel, pattern, pixels, registration, px_per_px, main)
+        refuse_blurred_in_part(panel, pattern, pixels, registration, lit_channel(pattern), px_per_px)
     blur = np.array([measured.get(c) or main for c in range(3)])
     view = view_panel(panel, pattern, pixels, registration, blur, threads)
     outline = registration.to_photo(np.array(panel.corners, float))
-    problems = list(decoded.problems)
+    problems = [*decoded.problems, *problems_of(px_per_px, main, view)]
     if marker_ids and border is None and _anchored_share(panel, pattern, marker_ids) < ANCHORED_SHARE * (1 - view.outside_fraction):
         raise BadInput(
             "Too few markers can be read, and they lie close together, so places far from them would be told wrongly. Shoot the whole "
             "panel sharp, without glare on its markers.", "few_markers")
-    if px_per_px < COARSE_PX_PER_PX:
-        problems.append(Problem(code="coarse", message=(
-            f"Only {px_per_px:.2f} camera pixels per panel pixel: single subpixels are not proven. "
-            "Go closer, or use the camera's full resolution.")))
-    if main / px_per_px > BLURRED_PANEL_PX:
-        problems.append(Problem(code="blurred", message=(
-            f"The photo is blurred (sigma {main:.1f} photo px). Tap to focus on the panel, hold still, and shoot again.")))
-    if view.clipped_fraction > CLIPPED_SHARE:
-        problems.append(Problem(code="clipped", message=(
-            f"{100 * view.clipped_fraction:.0f} % of the panel is over-exposed and proves nothing. Lower the exposure and shoot again.")))
-    if not view.whole:
-        problems.append(Problem(code="closeup", message=(
-            f"A close-up of {100 * (1 - view.outside_fraction):.0f} % of the panel. It joins the set; the rest needs photos of its own.")))
-    elif view.outside_fraction > CUT_SHARE:
-        problems.append(Problem(code="cut", message=(
-            f"{100 * view.outside_fraction:.0f} % of the panel is outside the photo. Step back so that all four corners are in.")))
     return PhotoRead(
         pattern=pattern, run=run, registration=registration, corners=tuple((float(x), float(y)) for x, y in outline),
         px_per_px=px_per_px, blur_px=float(main), view=view, ink_level=ink_level(panel, pattern, pixels, registration, marker_ids),
         problems=tuple(problems), eye=standpoint(registration, decoded.focal_35mm),
         exposure_s=decoded.exposure_s, balance_locked=decoded.balance_locked, dark_share=dark_share(panel, pattern, pixels, registration, marker_ids),
         ladder=see_ladder(panel, pixels, registration, px_per_px, main) if pattern.figure == "ladder" else (),
-        bits=see_bits(panel, pixels, registration) if pattern.figure == "bits" else ())
+        bits=see_bits(panel, pixels, registration) if pattern.figure == "bits" else (), composed=decoded.composed)
 
 
 def _anchored_share(panel: Panel, pattern: Pattern, marker_ids: list[int]) -> float:

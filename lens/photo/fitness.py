@@ -1,0 +1,86 @@
+"""What is wrong with a photo as it was taken: what makes it prove less is told, what makes it prove nothing is refused."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from lens.errors import BadInput
+from lens.panel import Panel
+from lens.patterns import Pattern
+from lens.patterns.markers import PLACES
+from lens.photo.blur import marker_edges, measure_blur
+from lens.photo.registration import Registration
+from lens.photo.sampling import PanelView
+from lens.photo.true_size import panel_px_per_pattern_px
+from lens.records import Problem
+
+COARSE_PX_PER_PX = 1.2
+BLURRED_PANEL_PX = 1.6
+CLIPPED_SHARE, CUT_SHARE = 0.02, 0.002
+SCALED = "scaled"
+COPY_STRAY_PX = 0.05  # from an upright rectangle: no hand and no lens come so near
+COPY_BLUR_PX = 0.45  # a copy is as sharp as the pixels of its file
+UNEVEN_MARKERS, UNEVEN_SHARE = 3, 2.0  # so many as blurred: one or two may lie under a finger's edge or in glare
+
+
+def refuse_copy(panel: Panel, registration: Registration, blur_px: float) -> None:
+    """Raises BadInput for a screenshot: it shows the signal, and no panel."""
+    corners = registration.to_photo(np.array(panel.corners, float))
+    upright = np.array([corners.min(axis=0), corners.max(axis=0)])
+    stray = np.abs(corners[:, None] - upright[None]).min(axis=1).max()
+    if stray < COPY_STRAY_PX and blur_px < COPY_BLUR_PX:
+        raise BadInput(
+            "This is a screenshot or a captured frame, which shows the signal and not the panel. Photograph the panel itself; a copy of the "
+            "signal belongs to Isolate.", "screenshot")
+
+
+def refuse_scaled(
+    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, px_per_px: float, blur_px: float,
+) -> None:
+    """Raises BadInput for a picture that is not shown at its true size."""
+    if pattern.solid and pattern.drive == (255, 255, 255):
+        size = panel_px_per_pattern_px(panel, pixels, registration, px_per_px, blur_px)
+        if size is not None:
+            raise BadInput(
+                f"The pattern is not shown at its true size: a pixel of it covers about {size[0]:.2f} x {size[1]:.2f} of the panel's, which then "
+                f"has {panel.width * size[0]:.0f} x {panel.height * size[1]:.0f}. Set the output to the panel's own resolution and scaling to "
+                "100 %, or correct the panel's size in the job, and shoot again.", SCALED)
+
+
+def refuse_blurred_in_part(
+    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, channel: int, px_per_px: float,
+) -> None:
+    """Raises BadInput where some markers are sharp and some far from it; those too blurred to be read have edges all the same. The small
+    markers of a coarse photo do not tell."""
+    if px_per_px < COARSE_PX_PER_PX:
+        return
+    each = [measure_blur(marker_edges(panel, pattern, [place], registration), pixels, channel) for place in range(PLACES)]
+    told = sorted(blur for blur in each if blur is not None)
+    if len(told) < 2 * UNEVEN_MARKERS:
+        return
+    sharp, worst = told[UNEVEN_MARKERS - 1], told[-UNEVEN_MARKERS]
+    if worst > max(UNEVEN_SHARE * sharp, BLURRED_PANEL_PX * px_per_px):
+        raise BadInput(
+            f"A part of the photo is blurred (sigma {worst:.0f} photo px) and another is sharp ({sharp:.1f}): portrait mode, a smudge on the lens "
+            "or a slanting view. Switch effects off, hold the camera parallel to the panel and shoot again.", "uneven_blur")
+
+
+def problems_of(px_per_px: float, blur_px: float, view: PanelView) -> list[Problem]:
+    """What makes the photo prove less, and what to shoot instead."""
+    problems = []
+    if px_per_px < COARSE_PX_PER_PX:
+        problems.append(Problem(code="coarse", message=(
+            f"Only {px_per_px:.2f} camera pixels per panel pixel: single subpixels are not proven. "
+            "Go closer, or use the camera's full resolution.")))
+    if blur_px / px_per_px > BLURRED_PANEL_PX:
+        problems.append(Problem(code="blurred", message=(
+            f"The photo is blurred (sigma {blur_px:.1f} photo px). Tap to focus on the panel, hold still, and shoot again.")))
+    if view.clipped_fraction > CLIPPED_SHARE:
+        problems.append(Problem(code="clipped", message=(
+            f"{100 * view.clipped_fraction:.0f} % of the panel is over-exposed and proves nothing. Lower the exposure and shoot again.")))
+    if not view.whole:
+        problems.append(Problem(code="closeup", message=(
+            f"A close-up of {100 * (1 - view.outside_fraction):.0f} % of the panel. It joins the set; the rest needs photos of its own.")))
+    elif view.outside_fraction > CUT_SHARE:
+        problems.append(Problem(code="cut", message=(
+            f"{100 * view.outside_fraction:.0f} % of the panel is outside the photo. Step back so that all four corners are in.")))
+    return problems
