@@ -14,6 +14,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from cli.benchmark_claims import print_claims
 from cli.benchmark_damage import print_damage
 from cli.benchmark_diagnose import print_diagnose
 from cli.benchmark_glass import print_glass
@@ -122,6 +123,7 @@ def run(options: argparse.Namespace) -> int:
         print_table(options.zone_sets, FIRST_REPORTING_SEED)
         print_damage(options.zone_sets, FIRST_REPORTING_SEED)
         print_tones(options.zone_sets, FIRST_REPORTING_SEED)
+        print_claims(options.zone_sets, FIRST_REPORTING_SEED)
         print_glass(options.zone_sets, FIRST_REPORTING_SEED)
         print_ideal(max(1, options.zone_sets // 5), FIRST_REPORTING_SEED)
     return 0

@@ -17,7 +17,7 @@ XYZ_OF_RGB = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.01
 SAME_FREQUENCY = 0.05
 
 
-def _uv(xyz: NDArray[np.float64]) -> NDArray[np.float64]:
+def uv_of_xyz(xyz: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.asarray(np.stack([4 * xyz[..., 0], 9 * xyz[..., 1]], axis=-1) / (xyz @ np.array([1.0, 15.0, 3.0]))[..., None], float)
 
 
@@ -37,7 +37,7 @@ def _greys_row(sets: int, seed: int) -> None:
         xyz = drive[:, None] ** exponents @ XYZ_OF_RGB.T
         gamma = float(np.log(xyz[:, 1]) @ np.log(drive) / (np.log(drive) @ np.log(drive)))
         gammas.append(abs(greys.gamma - gamma))
-        tracking.append(abs(greys.max_delta_uv - float(np.linalg.norm(_uv(xyz) - _uv(XYZ_OF_RGB.sum(axis=1)), axis=1).max())))
+        tracking.append(abs(greys.max_delta_uv - float(np.linalg.norm(uv_of_xyz(xyz) - uv_of_xyz(XYZ_OF_RGB.sum(axis=1)), axis=1).max())))
         covered += gammas[-1] <= greys.uncertainty and tracking[-1] <= greys.delta_uv_uncertainty
     print(
         f"{'gamma, greys':16s} {sets:5d} {sets:6d} {told:6d} {sets - told:7d}   error of gamma: median {statistics.median(gammas):.3f}, largest "
@@ -118,7 +118,7 @@ def _reference_row(sets: int, seed: int) -> None:
         files = [*(PhotoFile(name, shot.data) for name, shot in shots.items()), PhotoFile("good", good.data, REFERENCE)]
         told = inspect_files(PANEL, files).reference
         assert told is not None
-        shift = _uv(XYZ_OF_RGB @ rgb) - _uv(XYZ_OF_RGB.sum(axis=1))
+        shift = uv_of_xyz(XYZ_OF_RGB @ rgb) - uv_of_xyz(XYZ_OF_RGB.sum(axis=1))
         errors.append(float(np.hypot(*(np.array([told.delta_u, told.delta_v]) - shift))))
         covered += errors[-1] <= told.uncertainty
         light.append(abs(told.light_ratio - float(XYZ_OF_RGB[1] @ rgb)))

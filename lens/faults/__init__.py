@@ -5,6 +5,7 @@ from lens.faults.clusters import PIXEL_KINDS, clusters
 from lens.faults.findings import Found, find_faults
 from lens.faults.lamp import white_light
 from lens.faults.light_field import LightField
+from lens.faults.light_model import CHANNELS
 from lens.faults.lines import smallest_line
 from lens.faults.pixels import DETECTION_Z, FALSE_ALARMS_PER_SET, Evidence, Seen, detection_threshold
 from lens.faults.reference import compare_panels, is_reference_pattern
@@ -14,7 +15,7 @@ from lens.faults.words import listed
 from lens.faults.zones import smallest_zone, tint, unevenness
 
 __all__ = [
-    "DETECTION_Z", "Evidence", "FALSE_ALARMS_PER_SET", "Found", "LightField", "PIXEL_KINDS", "Seen", "clusters", "compare_panels", "delta_e00",
-    "detection_threshold", "find_faults", "is_reference_pattern", "learn_row_time", "listed", "measure_brightness", "measure_uniformity",
-    "smallest_line", "smallest_zone", "tint", "unevenness", "white_light",
+    "CHANNELS", "DETECTION_Z", "Evidence", "FALSE_ALARMS_PER_SET", "Found", "LightField", "PIXEL_KINDS", "Seen", "clusters", "compare_panels",
+    "delta_e00", "detection_threshold", "find_faults", "is_reference_pattern", "learn_row_time", "listed", "measure_brightness",
+    "measure_uniformity", "smallest_line", "smallest_zone", "tint", "unevenness", "white_light",
 ]

@@ -22,6 +22,7 @@ LINE_MAX_WIDTH_PX = 3
 FALSE_LINES_PER_SET, LINE_MARGIN = 0.01, 1.25  # moire runs along lines, so they must stand above chance by so much more
 MAX_LINES = 60
 MIN_AMPLITUDE, MAX_AMPLITUDE = 0.02, 2.0  # what is fainter is unevenness, not a line
+SURE_AMPLITUDE = 0.024  # which is never measured as less than that
 MIN_LONE_CONTRAST, MIN_LONE_AMPLITUDE = 0.03, 0.5  # of a line that one photo alone shows: coloured moire makes fainter ones
 # A fainter one, of all colours or of one, must stand out so many times higher: moire of several photos may fall together.
 FAINT_LINE, FAINT_COLOURED_LINE, FAINT_MARGIN = 0.05, 0.15, 1.5
@@ -75,7 +76,7 @@ def smallest_line(evidence: Evidence) -> list[tuple[Orientation, float]]:
     for name, length in lengths:
         plain, faint = (
             (margin * line_threshold(evidence) + DETECTION_Z) / max(usual * length, 1e-9) ** 0.5 for margin in (1.0, FAINT_MARGIN))
-        told.append((name, max(MIN_AMPLITUDE, min(faint, max(plain, FAINT_LINE)))))
+        told.append((name, max(SURE_AMPLITUDE, min(faint, max(plain, FAINT_LINE)))))
     return told
 
 

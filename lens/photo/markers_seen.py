@@ -180,7 +180,8 @@ def grow_markers(
 ) -> tuple[list[int], Registration]:
     """From a few markers to all that can be read: the nearest missing one is looked for around its place, the fit follows.
 
-    A fit to a few small markers points ever further astray with the distance, so the others are not where it says.
+    A fit to a few small markers points ever further astray with the distance, so the others are not where it says; radial terms, which
+    grow fastest outside of what they were fitted to, join late.
     """
     layout = {m.place: m for m in marker_layout(panel, pattern)}
     anchors = {i: (np.array(layout[i % PLACES].corners), corners) for i, corners in kept.items()}
@@ -188,6 +189,13 @@ def grow_markers(
     reach = np.arange(-GROW_MODULES, GROW_MODULES + 0.25, 0.5)
     shifts = np.stack(np.meshgrid(reach, reach), axis=-1).reshape(-1, 2)
     shifts = shifts[np.argsort(np.abs(shifts).sum(axis=1), kind="stable")]
+    size = (registration.width, registration.height)
+
+    def fitted() -> Registration:
+        source, target = (np.concatenate([pair[n] for pair in anchors.values()]) for n in (0, 1))
+        return fit(source, target, size, ROUGH_PX, most_radial=int(len(anchors) >= ENOUGH_MARKERS))
+
+    registration = fitted()
     while missing:
         known = np.array([corners.mean(axis=0) for corners, _ in anchors.values()])
         marker = min(missing, key=lambda m: float(np.hypot(*(known - np.mean(m.corners, axis=0)).T).min()))
@@ -196,8 +204,7 @@ def grow_markers(
         if found is not None:
             corners = np.array(marker.corners)
             anchors[found[0]] = (corners, registration.to_photo(corners + found[1] * marker.module_px))
-            source, target = (np.concatenate([pair[n] for pair in anchors.values()]) for n in (0, 1))
-            registration = fit(source, target, (registration.width, registration.height), ROUGH_PX)
+            registration = fitted()
     return list(anchors), registration
 
 

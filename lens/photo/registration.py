@@ -112,10 +112,13 @@ def _robust_least_squares(
     return at
 
 
-def fit(panel_points: Points, photo_points: Points, size: tuple[int, int], robust_px: float = 0.5) -> Registration:
+def fit(
+    panel_points: Points, photo_points: Points, size: tuple[int, int], robust_px: float = 0.5, most_radial: int = 2,
+) -> Registration:
     """Fit the map to (N, 2) correspondences; ``size`` is the photo's (width, height).
 
-    Radial terms join as the points allow: k1 from 6 points spread over the panel, k2 from 24. Outliers are damped (soft L1).
+    Radial terms join as the points allow, ``most_radial`` of them at most: k1 from 6 points spread over the panel, k2 from 24. Outliers are
+    damped (soft L1).
     """
     width, height = size
     count = len(panel_points)
@@ -127,7 +130,7 @@ def fit(panel_points: Points, photo_points: Points, size: tuple[int, int], robus
     if start is None:
         start, _ = cv2.findHomography(unit, photo_points, 0)
     start = start / start[2, 2]
-    radial = 0 if count < 6 else 1 if count < 24 else 2
+    radial = min(most_radial, 0 if count < 6 else 1 if count < 24 else 2)
 
     def unpack(p: Points) -> tuple[Points, float, float]:
         return np.append(p[:8], 1.0).reshape(3, 3), float(p[8]) if radial > 0 else 0.0, float(p[9]) if radial > 1 else 0.0

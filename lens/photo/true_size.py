@@ -19,11 +19,11 @@ from lens.photo.registration import Registration
 # Widths and heights that panels are made in, and the usual steps of enlarging (common practice).
 MADE_WIDTHS, MADE_HEIGHTS = (1280, 1366, 1440, 1536, 1600, 1680, 1920, 2160, 2256, 2560, 2880, 3000, 3200, 3840), (
     720, 768, 800, 864, 900, 1050, 1080, 1200, 1440, 1504, 1600, 1800, 2000, 2160, 2400)
-USUAL_STEPS = (1.1, 1.25, 1.5, 1.75, 2.0)
+USUAL_STEPS = (1.1, 1.25, 1.5, 1.75)
 LEAST_PX_PER_PX, MOST_BLUR_PX = 1.5, 0.75  # camera px a pattern px, and sigma in the panel's own px: beyond either the lattice drowns
 TILE_PX, BLOCK_PX, TILES = 192, 16, (5, 3)
-FROM, TO = 0.5, 2.2
-CLEAR, ABSENT = 6.0, 3.0  # times the noise around it
+FROM, TO = 0.5, 1.9  # below two: stripes that are not alike make a wave of twice their own frequency
+CLEAR, ABSENT = 8.0, 3.0  # times the noise around it
 # Frequencies at which that noise is taken, in cycles a tile: beyond the main lobe of the tile's window, where the wave itself is not.
 ASIDE = np.concatenate([-np.arange(6, 22), np.arange(6, 22)]) * 0.31
 
