@@ -27,6 +27,11 @@ class Pattern(Record):
         """True when every pixel outside the markers shows the same level."""
         return self.figure == "none"
 
+    @property
+    def outlined(self) -> bool:
+        """True when it lights the panel from rim to rim, so that a photo shows the panel's outline."""
+        return self.solid and max(self.drive) > 0
+
 
 # Ink is what the markers are drawn with: black on light, a mid grey on black. Half drive keeps the dim markers of the
 # black photo below clipping when it is exposed four times longer than the white one (0.2158 of white in sRGB).

@@ -123,7 +123,7 @@ def find_outline(panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], foca
     pixels : (h, w, 3) uint8, B, G, R, upright
     focal_35mm : as in ``standpoint``; the panel's shape is checked with it
     """
-    if max(pattern.drive) == 0 or not pattern.solid:
+    if not pattern.outlined:
         return None
     quad = _lit_quad(pixels)
     if quad is None:

@@ -18,6 +18,12 @@ class Choice(Schema):
     title: str
 
 
+class PatternChoice(Choice):
+    """``outlined`` ones show the panel's outline: a photo of one is registered by that when its markers cannot be read."""
+
+    outlined: bool
+
+
 class CheckOut(Schema):
     """``measured`` ones answer themselves from photos."""
 
@@ -39,7 +45,7 @@ class Vocabulary(Schema):
     profiles: list[Choice]
     profile_source: str
     builds: list[Choice]
-    patterns: list[Choice]
+    patterns: list[PatternChoice]
     pattern_sets: dict[str, PatternSet]
     checks: list[CheckOut]
     repairs: list[Choice]
@@ -55,7 +61,7 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
     return Vocabulary(
         devices=list(DEVICES), profiles=[Choice(id=p.id, title=p.title) for p, _ in offered_profiles()], profile_source=table.source,
         builds=[Choice(id=i, title=b.title) for i, b in builds().items()],
-        patterns=[Choice(id=p.id, title=p.title) for p in PATTERNS.values()], pattern_sets=built_in_sets(),
+        patterns=[PatternChoice(id=p.id, title=p.title, outlined=p.outlined) for p in PATTERNS.values()], pattern_sets=built_in_sets(),
         checks=[
             CheckOut(
                 id=i, title=c.title, how=list(c.how), needs=c.needs, cautions=list(c.cautions), minutes=c.minutes, devices=list(c.devices),

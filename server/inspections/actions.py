@@ -279,6 +279,17 @@ def correct_photo(user: Person, photo_id: int, pattern: str | None, corners: lis
 
 
 @transaction.atomic
+def analyse_again(user: Person, run_id: int) -> None:
+    """Have a run's photos read and judged once more, after an error."""
+    require(user, "job.change")
+    run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
+    lock_open_job(run.job_id)
+    if run.photos.filter(removed=False).exists():
+        Run.objects.filter(pk=run.pk).update(status="queued")
+        tasks.enqueue(run)
+
+
+@transaction.atomic
 def remove_photo(user: Person, photo_id: int, removed: bool) -> Photo:
     """Take a photo out of its set, or put it back; the file and the record stay."""
     person = require(user, "job.change")

@@ -206,6 +206,12 @@ def correct_photo(request: HttpRequest, photo_id: int, body: PhotoCorrection) ->
     return actions.correct_photo(request.user, photo_id, body.pattern, body.corners)
 
 
+@router.post("/runs/{run_id}/analyse", response=RunOut, operation_id="analyseAgain")
+def analyse_again(request: HttpRequest, run_id: int) -> dict[str, Any]:
+    actions.analyse_again(request.user, run_id)
+    return run_out(get_object_or_404(Run, pk=run_id))
+
+
 @router.post("/runs/{run_id}/decisions", response=RunOut, operation_id="decideFinding")
 def decide_finding(request: HttpRequest, run_id: int, body: DecisionIn) -> dict[str, Any]:
     actions.decide_finding(request.user, run_id, actions.Told(**body.model_dump()))

@@ -1,5 +1,6 @@
 """Between stored runs and the core: photos read once a process, results as they are."""
 
+import logging
 from collections import OrderedDict
 from threading import Lock
 
@@ -14,6 +15,7 @@ from server.inspections import storage
 from server.inspections.models import Photo, Run
 from server.profiles.actions import find_profile
 
+log = logging.getLogger("clear_lens.photos")
 # A read photo of a 1920x1080 panel takes some 40 MB; a set is fused again whenever a photo joins it.
 MAX_READS = 14
 _reads: OrderedDict[tuple[object, ...], Read] = OrderedDict()
@@ -33,7 +35,14 @@ def read(photo: Photo, run: Run) -> Read:
             return _reads[key]
     corners = tuple((float(x), float(y)) for x, y in photo.corners_given) if photo.corners_given else None
     file = PhotoFile(photo.name, storage.load(photo.sha256), photo.pattern_given or None, corners)
-    told = read_file(run.panel, file, run.run_code)
+    try:
+        told = read_file(run.panel, file, run.run_code)
+    except Exception:
+        # one photo that the core stumbles over must not keep the others of its set from being judged
+        log.exception("photo %s of run %s could not be read", photo.pk, run.pk)
+        return BadInput(
+            "Clear Lens failed on this photo. That is an error of the program, not of the photo: the log has it. Take the photo out and shoot "
+            "again from a little further to the side.", "internal")
     with _lock:
         _reads[key] = told
         while len(_reads) > MAX_READS:

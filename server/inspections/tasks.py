@@ -19,6 +19,7 @@ from server.inspections.models import Photo, Run
 
 log = logging.getLogger("clear_lens.tasks")
 STALLED_AFTER_S = 30
+FAILED = "failed"  # an error that nobody expected; the log and the queue have it
 
 
 def enqueue(run: Run) -> None:
@@ -40,7 +41,12 @@ def analyse_run(run_id: int) -> None:
     if not photos:
         _store(run, [], None)
         return
-    _store(run, photos, core_adapter.fuse(photos, run))
+    try:
+        result = core_adapter.fuse(photos, run)
+    except Exception:
+        _set_status(run, FAILED)
+        raise
+    _store(run, photos, result)
 
 
 def _set_status(run: Run, status: str) -> None:

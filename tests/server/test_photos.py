@@ -12,7 +12,7 @@ from PIL import ExifTags, Image
 
 from lens.patterns import get_pattern, render
 from lens.simulate import Camera, Dimming, FaultyPanel, emit, photograph, photograph_flat, random_pose
-from server.inspections import tasks
+from server.inspections import core_adapter, tasks
 from server.inspections.models import Photo, Run
 from server.inspections.storage import load
 from tests.server.helpers import DEAD, PANEL, Bench, InspectionCase, person, photo, work
@@ -53,6 +53,34 @@ class Photos(InspectionCase):
         self.assertEqual(self.client.post(f"/s/{code}/photos", {}, headers={"Idempotency-Key": "z"}).status_code, 422)
         work()
         self.assertEqual([p["status"] for p in self.client.get(f"/s/{code}/state").json()["photos"]], ["read"])
+
+    def test_a_photo_that_the_core_stumbles_over_is_said_and_spoils_no_other(self) -> None:
+        good, read_file = photo(self.run, "white"), core_adapter.read_file
+        self.bench.send(self.run.pk, photo(self.run, "black", seed=77), "bad")
+        self.bench.send(self.run.pk, good, "good")
+
+        def stumbling(panel: Any, file: Any, run_code: int) -> Any:
+            if file.data != load(Photo.objects.get(client_key="good").sha256):
+                raise ZeroDivisionError
+            return read_file(panel, file, run_code)
+
+        with mock.patch.object(core_adapter, "read_file", stumbling), self.assertLogs("clear_lens.photos", "ERROR"):
+            work()
+        told = self.told()
+        self.assertEqual([p["status"] for p in told["photos"]], ["refused", "read"])
+        self.assertIn("an error of the program", told["photos"][0]["report"]["problems"][0]["message"])
+        self.assertEqual(told["status"], "done")
+
+    def test_an_error_while_judging_is_said_and_can_be_tried_again(self) -> None:
+        self.bench.send(self.run.pk, photo(self.run, "white"), "one")
+        with mock.patch.object(core_adapter, "inspect_reads", side_effect=ZeroDivisionError):
+            work()
+        self.assertEqual(self.told()["status"], "failed")
+        viewer = Bench(person("looker", None))
+        self.assertEqual(viewer.call("POST", f"/runs/{self.run.pk}/analyse")[0], 403)
+        self.assertEqual(self.bench.ok("POST", f"/runs/{self.run.pk}/analyse")["status"], "queued")
+        work()
+        self.assertEqual(self.told()["status"], "done")
 
     def test_location_is_gone_before_anything_is_stored(self) -> None:
         image = Image.open(io.BytesIO(photo(self.run, "white")))

@@ -484,6 +484,23 @@ export interface paths {
         patch: operations["correctPhoto"];
         trace?: never;
     };
+    "/api/runs/{run_id}/analyse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Analyse Again */
+        post: operations["analyseAgain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/decisions": {
         parameters: {
             query?: never;
@@ -3283,6 +3300,18 @@ export interface components {
             title: string;
         };
         /**
+         * PatternChoice
+         * @description ``outlined`` ones show the panel's outline: a photo of one is registered by that when its markers cannot be read.
+         */
+        PatternChoice: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Outlined */
+            outlined: boolean;
+        };
+        /**
          * PatternSet
          * @description Patterns by name, in the order in which they are shot.
          */
@@ -3311,7 +3340,7 @@ export interface components {
             /** Builds */
             builds: components["schemas"]["Choice"][];
             /** Patterns */
-            patterns: components["schemas"]["Choice"][];
+            patterns: components["schemas"]["PatternChoice"][];
             /** Pattern Sets */
             pattern_sets: {
                 [key: string]: components["schemas"]["PatternSet"];
@@ -4325,6 +4354,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PhotoOut"];
+                };
+            };
+        };
+    };
+    analyseAgain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
                 };
             };
         };

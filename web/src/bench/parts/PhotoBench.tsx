@@ -4,7 +4,7 @@ import { Alert, Box, Button, Chip, FormControlLabel, Switch, Typography } from "
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { startTransition, useCallback, useEffect, useRef, useState } from "react";
 import { client, got, type Job, type Run, type Stage } from "../api/client";
-import { onLive, useSingle, useStageRun } from "../api/hooks";
+import { onLive, useJobChange, useSingle, useStageRun } from "../api/hooks";
 import { typing } from "../keys";
 import { BrightnessCard } from "./BrightnessCard";
 import { LinkDialog } from "./LinkDialog";
@@ -54,6 +54,7 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
     mutationFn: (chosen: { pattern_set?: string; own_yaml?: string }) => got(client.POST("/api/runs/{run_id}/set", { params: { path: { run_id: run?.id ?? 0 } }, body: { pattern_set: "", own_yaml: "", ...chosen } })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["job", job.id] }),
   });
+  const again = useJobChange<null>(job.id, () => client.POST("/api/runs/{run_id}/analyse", { params: { path: { run_id: run?.id ?? 0 } } }));
   const { mutate: showPattern } = show;
   useEffect(() => { if (underway.current === 0) latest.current = current; }, [current]);
   const showNow = useCallback((pattern: string) => {
@@ -90,7 +91,8 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
   const have = new Set(photos.flatMap((photo) => (photo.report?.px_per_px ? [photo.report.pattern] : [])));
   const left = run.patterns.filter((id) => !have.has(id));
   const setting = /^brightness-(\d+)$/.exec(current)?.[1];
-  const busy = ["queued", "working"].includes(run.status) || photos.some((photo) => !photo.report && photo.status !== "refused");
+  const failed = run.status === "failed";
+  const busy = ["queued", "working"].includes(run.status) || (!failed && photos.some((photo) => !photo.report && photo.status !== "refused"));
   return (
     <Box>
       {!closed && (
@@ -139,6 +141,8 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
           <ErrorNote error={simulate.error} />
         </Box>
       )}
+      {failed && <ErrorNote error={new Error("Clear Lens failed while judging these photos. That is an error of the program, not of the photos: its log has it. Nothing is lost.")} {...(closed ? {} : { onRetry: () => { again.mutate(null); } })} />}
+      <ErrorNote error={again.error} />
       {run.result && photos.length > 0 && <VerdictCard result={run.result} />}
       {photos.length > 0 && <BrightnessCard run={run} closed={closed} canSimulate={job.can_simulate} />}
       <PhotoList run={run} closed={closed} />

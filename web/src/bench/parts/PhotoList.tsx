@@ -18,8 +18,6 @@ function mayShowReference(photo: Photo): boolean {
   if (photo.removed || OTHERWISE_FILED.includes(photo.pattern_given)) return false;
   return /^(white|grey50)/.test(photo.report?.pattern ?? "") || (photo.report?.problems.some((one) => one.code === "wrong_run") ?? false);
 }
-/** Patterns with an outline: lit all over, and not black. */
-const OUTLINED = /^(white|red|green|blue|grey50)(-b)?$|^brightness-/;
 type Residual = NonNullable<NonNullable<Photo["report"]>["residuals"]>[number];
 const WORDS: Record<string, string> = { queued: "waiting", reading: "being read", read: "read", refused: "cannot be used", kept: "kept" };
 
@@ -46,7 +44,7 @@ function Figures({ photo, run }: { photo: Photo; run: Run }) {
 function ShownPattern({ onChoose }: { onChoose: (pattern: string) => void }) {
   const vocabulary = useVocabulary();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const lit = (vocabulary.data?.patterns ?? []).filter((one) => OUTLINED.test(one.id));
+  const lit = (vocabulary.data?.patterns ?? []).filter((one) => one.outlined);
   return (
     <>
       <Button size="small" aria-haspopup="menu" onClick={(event) => { setAnchor(event.currentTarget); }}>Say what it shows</Button>
