@@ -21,10 +21,10 @@ function mayShowReference(photo: Photo): boolean {
 type Residual = NonNullable<NonNullable<Photo["report"]>["residuals"]>[number];
 const WORDS: Record<string, string> = { queued: "waiting", reading: "being read", read: "read", refused: "cannot be used", kept: "kept" };
 
-/** Where on the panel the registration fits a marker worst, and by how much. */
-export function worstMarker(residuals: Residual[], panel: { width: number; height: number }): string {
+/** Where on the panel the registration fits a marker worst, and by how much; nothing where no marker strays by more than its edges do. */
+export function worstMarker(residuals: Residual[], panel: { width: number; height: number }, usualPx: number): string {
   const worst = residuals.reduce<Residual | null>((most, one) => most && Math.hypot(most.dx, most.dy) >= Math.hypot(one.dx, one.dy) ? most : one, null);
-  if (!worst) return "";
+  if (!worst || Math.hypot(worst.dx, worst.dy) <= usualPx) return "";
   const down = worst.y < panel.height / 3 ? "top" : worst.y > (2 * panel.height) / 3 ? "bottom" : "";
   const across = worst.x < panel.width / 3 ? "left" : worst.x > (2 * panel.width) / 3 ? "right" : "";
   return ` (worst marker ${Math.hypot(worst.dx, worst.dy).toFixed(2)} px, ${`${down} ${across}`.trim() || "middle"})`;
@@ -35,7 +35,7 @@ function Figures({ photo, run }: { photo: Photo; run: Run }) {
   if (!report?.px_per_px) return null;
   const parts = [
     `${report.px_per_px.toFixed(2)} camera px per panel px`, report.blur_px === null ? "" : `blur ${report.blur_px.toFixed(1)} px`,
-    report.residual_px === null ? "" : `registered to ${report.residual_px.toFixed(2)} px${run.result ? worstMarker(report.residuals ?? [], run.result.panel) : ""}`,
+    report.residual_px === null ? "" : `registered to ${report.residual_px.toFixed(2)} px${run.result ? worstMarker(report.residuals ?? [], run.result.panel, report.residual_px) : ""}`,
   ];
   return <Typography variant="body2" color="textSecondary">{parts.filter(Boolean).join(", ")}</Typography>;
 }
