@@ -21,7 +21,7 @@ MADE_WIDTHS, MADE_HEIGHTS = (1280, 1366, 1440, 1536, 1600, 1680, 1920, 2160, 225
     720, 768, 800, 864, 900, 1050, 1080, 1200, 1440, 1504, 1600, 1800, 2000, 2160, 2400)
 USUAL_STEPS = (1.1, 1.25, 1.5, 1.75)
 LEAST_PX_PER_PX, MOST_BLUR_PX = 1.5, 0.75  # camera px a pattern px, and sigma in the panel's own px: beyond either the lattice drowns
-TILE_PX, BLOCK_PX, TILES = 192, 16, (5, 3)
+TILE_PX, BLOCK_PX, FEW_TILES, TILES = 192, 16, (2, 2), (5, 3)  # few are enough where the lattice is clear
 FROM, TO = 0.5, 1.9  # below two: stripes that are not alike make a wave of twice their own frequency
 CLEAR, ABSENT = 8.0, 3.0  # times the noise around it
 # Frequencies at which that noise is taken, in cycles a tile: beyond the main lobe of the tile's window, where the wave itself is not.
@@ -46,7 +46,9 @@ def panel_px_per_pattern_px(
     """
     if px_per_px < LEAST_PX_PER_PX:
         return None
-    tiles = _tiles(panel, pixels, registration)
+    if _strength(_tiles(panel, pixels, registration, FEW_TILES), 0, 1.0) > CLEAR:
+        return None
+    tiles = _tiles(panel, pixels, registration, TILES)
     if any(_strength(tiles, axis, 1.0) > ABSENT for axis in (0, 1)):
         return None
     told = []
@@ -62,13 +64,13 @@ def panel_px_per_pattern_px(
     return x if across >= CLEAR else y, y if down >= CLEAR else x
 
 
-def _tiles(panel: Panel, pixels: NDArray[np.uint8], registration: Registration) -> list[_Tile]:
-    """Squares all over the panel."""
+def _tiles(panel: Panel, pixels: NDArray[np.uint8], registration: Registration, grid: tuple[int, int]) -> list[_Tile]:
+    """Squares all over the panel, as many across and down as ``grid`` says."""
     height, width = pixels.shape[:2]
     window = np.outer(np.hanning(TILE_PX), np.hanning(TILE_PX)).astype(np.float32)
     tiles = []
-    for down in np.linspace(0.1, 0.9, TILES[1]):
-        for across in np.linspace(0.1, 0.9, TILES[0]):
+    for down in np.linspace(0.1, 0.9, grid[1]):
+        for across in np.linspace(0.1, 0.9, grid[0]):
             middle = np.array([[across * panel.width, down * panel.height]])
             x, y = (registration.to_photo(middle)[0] - TILE_PX / 2).astype(int)
             if min(x, y) < 0 or x + TILE_PX > width or y + TILE_PX > height:
