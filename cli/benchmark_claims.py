@@ -3,7 +3,6 @@ distance, tint in u'v', and whether what stayed fades."""
 
 import statistics
 from collections.abc import Iterator
-from typing import Literal
 
 import numpy as np
 
@@ -11,9 +10,8 @@ from cli.benchmark_tones import XYZ_OF_RGB, uv_of_xyz
 from cli.benchmark_zones import PANEL, SOLIDS, camera_for, inspected
 from lens.inspecting import PhotoFile, inspect_files
 from lens.records import Finding, SmallestFault
-from lens.simulate import DeviceFault, FaultyPanel, shoot
+from lens.simulate import CHANNELS, DeviceFault, FaultyPanel, shoot
 
-CHANNELS: tuple[Literal["red", "green", "blue"], ...] = ("red", "green", "blue")
 STATED = 0.95  # probability at which a smallest fault is stated
 PIXELS_A_SET, LINES_A_SET = 24, 6
 FADING_DEPTH, FADED = 0.05, (0.0, 0.6)

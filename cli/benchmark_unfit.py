@@ -1,11 +1,13 @@
 """Sets of a clean panel whose photos are not fit for it: how many pass in spite of it (none may), and what is said of the photos."""
 
+import io
 from collections import Counter
 from collections.abc import Callable
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from PIL import ExifTags, Image
 
 from cli.benchmark_zones import PANEL, SOLIDS, camera_for
 from lens.inspecting import PhotoFile, inspect_files
@@ -70,9 +72,19 @@ def _screenshot(name: str, camera: Camera, rng: np.random.Generator) -> bytes:
     return encode_png(render(PANEL, get_pattern(name)))
 
 
+def _composed(name: str, camera: Camera, rng: np.random.Generator) -> bytes:
+    """Said by the file to be an HDR picture."""
+    image = Image.open(io.BytesIO(shoot(CLEAN, name, camera, rng).data))
+    exif, out = image.getexif(), io.BytesIO()
+    exif.get_ifd(ExifTags.IFD.Exif)[ExifTags.Base.CustomRendered] = 3
+    image.save(out, "JPEG", quality=95, exif=exif)
+    return out.getvalue()
+
+
 UNFIT: tuple[tuple[str, Make], ...] = (
     ("coarse, 0.9 px/px", _coarse), ("blurred, 4.5 px", _blurred), ("over-exposed", _clipped), ("a fifth cut off", _cut),
-    ("half blurred", _part_soft), ("digital zoom", _zoomed), ("scaled 1.25", _scaled), ("screenshots", _screenshot))
+    ("half blurred", _part_soft), ("digital zoom", _zoomed), ("scaled 1.25", _scaled), ("screenshots", _screenshot),
+    ("HDR", _composed))
 
 
 def print_unfit(sets: int, first_seed: int) -> None:

@@ -9,7 +9,8 @@ from lens.faults import PIXEL_KINDS
 from lens.panel import Panel
 from lens.records import Criterion, Finding, Kind, Outcome, Verdict
 
-BLOCKING_KINDS: tuple[Kind, ...] = ("line", "band", "crack", "dark_zone", "bright_zone", "artifact", "no_light")
+LINE_KINDS: tuple[Kind, ...] = ("line", "band", "crack", "artifact", "no_light")
+AREA_KINDS: tuple[Kind, ...] = ("dark_zone", "bright_zone")
 
 
 def _by_hand(findings: Sequence[Finding], kinds: Sequence[Kind]) -> str:
@@ -39,7 +40,9 @@ def _pixel_class(panel: Panel, measured: Measured, profile: Profile) -> list[Cri
     count = {kind: sum(f.kind == kind and f.counts for f in findings) for kind in PIXEL_KINDS}
     on, off = count["bright_subpixel"], count["dark_subpixel"]
     whole, other = _cluster_counts(findings)
-    blocking = sum(f.kind in BLOCKING_KINDS and f.counts for f in findings)
+    lines, areas = (sum(f.kind in kinds and f.counts for f in findings) for kinds in (LINE_KINDS, AREA_KINDS))
+    # areas are told from the light of the whole panel, and so is its uniformity
+    evenly_seen = proven.pixels if measured.uniformity is not None else 0.0
 
     def counted(criterion_id: str, value: int, limit: int, share: float, what: str, kinds: Sequence[Kind], detail: str = "") -> Criterion:
         return of_count(criterion_id, value, limit, share, profile.demanded_share, what, kinds, detail + _by_hand(findings, kinds))
@@ -52,7 +55,8 @@ def _pixel_class(panel: Panel, measured: Measured, profile: Profile) -> list[Cri
             "Stuck subpixels (type 3), one stuck on counting as two", ["bright_subpixel", "dark_subpixel"], f" ({on} stuck on, {off} stuck off)"),
         counted("clusters_12", whole, scaled(limits.clusters_12, panel), proven.pixels, "Clusters with more than one type 1 or 2", ["cluster"]),
         counted("clusters_3", other, scaled(limits.clusters_3, panel), proven.subpixels, "Clusters of type 3", ["cluster"]),
-        counted("lines", blocking, 0, proven.pixels, "Lines, bands, cracks and uneven areas", BLOCKING_KINDS),
+        counted("lines", lines, 0, proven.pixels, "Lines, bands, cracks and wrong pictures", LINE_KINDS),
+        counted("areas", areas, 0, evenly_seen, "Dark and bright areas", AREA_KINDS),
     ]
 
 

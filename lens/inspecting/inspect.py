@@ -100,7 +100,7 @@ def inspect_reads(
     nothing = ~nothing if frames else nothing
     proven_map, pixels_map = (found.proven, found.proven_pixels) if found else (nothing, nothing)
     proven = Proven(pixels=float(pixels_map.mean()), subpixels=float(proven_map.mean()))
-    shots = next_shots(panel, found.evidence, proven.subpixels, findings) if found and found.evidence else ()
+    shots = next_shots(panel, found.evidence, proven.subpixels, findings, field is not None) if found and found.evidence else ()
     uniformity, colour = measure_uniformity(panel, field)
     shown = [read.pattern.id for read in used] + [frame.pattern for frame in frames]
     greys = found.greys if found else None

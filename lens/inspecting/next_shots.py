@@ -27,6 +27,10 @@ MAYBE_ON_GLASS: tuple[Kind, ...] = ("dead_pixel", "mura")
 LEAST_GLASS_MM, LEAST_GLASS_PX, SURE_SIGMAS = 0.27, 1.5, 3.0
 
 
+_WHOLE_WHITE = NextShot(pattern="white", count=1, share=1.0, text=(
+    "Photograph the whole panel on white, not over-exposed and without HDR or night mode: dark and bright areas are told from that."))
+
+
 class _Need(NamedTuple):
     """Blocks where a pattern tells too little, and how many times too little in the middle of them."""
 
@@ -35,10 +39,16 @@ class _Need(NamedTuple):
     lack: float
 
 
-def next_shots(panel: Panel, evidence: Evidence, proven: float, findings: Sequence[Finding] = ()) -> tuple[NextShot, ...]:
-    """What to shoot next, the most telling first; empty when enough is proven. ``proven`` is the share of the panel."""
+def next_shots(
+    panel: Panel, evidence: Evidence, proven: float, findings: Sequence[Finding] = (), evenly_seen: bool = True,
+) -> tuple[NextShot, ...]:
+    """What to shoot next, the most telling first; empty when enough is proven. ``proven`` is the share of the panel, ``evenly_seen``
+    whether the photos tell its evenness."""
     telling = _from_side(panel, findings) + _once_more(findings)
-    return _proving(panel, evidence, proven)[:MAX_SHOTS - len(telling)] + telling
+    proving = _proving(panel, evidence, proven)
+    if not evenly_seen and not any(shot.pattern == "white" and shot.frame is None for shot in proving):
+        proving = (_WHOLE_WHITE, *proving)
+    return proving[:MAX_SHOTS - len(telling)] + telling
 
 
 def _once_more(findings: Sequence[Finding]) -> tuple[NextShot, ...]:

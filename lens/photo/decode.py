@@ -149,7 +149,10 @@ def _exif(image: Image.Image, tag: ExifTags.Base) -> float | None:
 def _exposure(image: Image.Image) -> float | None:
     """Light gathered, in seconds at ISO 100 and f/1: t * (S / 100) / N^2 (ISO 2720), None when EXIF lacks one of the three."""
     time_s, speed, stop = (_exif(image, tag) for tag in (ExifTags.Base.ExposureTime, ExifTags.Base.ISOSpeedRatings, ExifTags.Base.FNumber))
-    return time_s * speed / 100 / (stop * stop) if time_s and speed and stop and min(time_s, speed) > 0 else None
+    if not (time_s and speed and stop and min(time_s, speed) > 0 and stop * stop > 0):
+        return None
+    value = time_s * speed / 100 / (stop * stop)
+    return value if np.isfinite(value) and value > 0 else None
 
 
 def _focal(image: Image.Image) -> float | None:

@@ -10,6 +10,7 @@ from lens.records import Colour, Criterion, Decision, Finding, Proven, Uniformit
 
 MEGAPIXEL = make_panel(1250, 800)  # exactly one million pixels
 SEEN = Proven(pixels=0.99, subpixels=0.99)
+EVEN = Uniformity(ratio=0.9, uncertainty=0.02, points=(), ratio_of_five=0.9, ratio_of_thirteen=0.9)
 
 
 def fault(kind: str, x: float, y: float = 10, channel: str | None = None) -> Finding:
@@ -21,7 +22,7 @@ def many(kind: str, count: int, start: int = 0) -> list[Finding]:
 
 
 def judged(findings: list[Finding], name: str = "class-II", proven: Proven = SEEN) -> Verdict:
-    return judge(MEGAPIXEL, Measured(findings, proven), get_profile(name))
+    return judge(MEGAPIXEL, Measured(findings, proven, EVEN), get_profile(name))
 
 
 class ClassTable(TestCase):
@@ -56,6 +57,11 @@ class ClassTable(TestCase):
 
 
 class Verdicts(TestCase):
+    def test_nothing_is_proven_of_dark_areas_where_no_photo_tells_the_light(self) -> None:
+        verdict = judge(MEGAPIXEL, Measured([], SEEN), get_profile("class-II"))
+        self.assertEqual({c.id: c.result for c in verdict.criteria if c.result != "pass"}, {"areas": "not_proven"})
+        self.assertEqual(verdict.result, "not_proven")
+
     def test_pass_fail_not_proven(self) -> None:
         self.assertEqual(judged(many("dead_pixel", 2), "class-II").result, "pass")
         self.assertEqual(judged(many("dead_pixel", 3), "class-II").result, "fail")
@@ -175,7 +181,7 @@ class Decisions(TestCase):
     profile: Profile = get_profile("class-0")
 
     def judge(self, findings: tuple[Finding, ...]) -> Verdict:
-        return judge(MEGAPIXEL, Measured(findings, SEEN), self.profile)
+        return judge(MEGAPIXEL, Measured(findings, SEEN, EVEN), self.profile)
 
     def test_a_rejected_finding_stays_in_sight_and_does_not_count(self) -> None:
         found = [fault("dead_pixel", 100), fault("dead_pixel", 102)]

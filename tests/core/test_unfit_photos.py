@@ -100,7 +100,12 @@ class Composed(TestCase):
         photos = [PhotoFile(file.name, with_exif(file.data, ExifTags.Base.CustomRendered, 2)) for file in files()]
         result = inspect_files(PANEL, photos)
         self.assertIsNone(result.uniformity)
+        self.assertIn("dark and bright areas", result.next_shots[0].text)
         self.assertIn("dead_pixel", {finding.kind for finding in result.findings})
+
+    def test_composed_photos_of_a_clean_panel_do_not_pass(self) -> None:
+        photos = [PhotoFile(file.name, with_exif(file.data, ExifTags.Base.CustomRendered, 2)) for file in files(faults=(), seed=50)]
+        self.assertEqual(inspect_files(PANEL, photos).verdict.result, "not_proven")
 
     def test_a_composed_flat_field_is_refused(self) -> None:
         flat = photograph_flat(CAMERA, np.random.default_rng(1))
