@@ -39,7 +39,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("what", nargs="?", default="photo", choices=["photo", "diagnose", "touch"])
     parser.add_argument("--sets", type=int, default=15, help="sets a row of the accuracy table; 0 leaves it out")
     parser.add_argument(
-        "--zone-sets", type=int, default=20, help="sets a row of the table of lines, zones, damage, tones and flicker; 0 leaves it out")
+        "--zone-sets", type=int, default=20, help="sets a row of all other tables, fewer where a set takes long; 0 leaves them out")
     parser.add_argument("--jobs", type=int, default=2000, help="made-up jobs a row of the diagnosis table")
     parser.add_argument("--list", action="store_true", help="name every missed fault and every false finding")
     parser.add_argument("--rounds", type=int, default=9, help="of the speed table; 0 leaves it out")

@@ -15,7 +15,7 @@ from lens.records import Problem
 
 COARSE_PX_PER_PX = 1.2
 BLURRED_PANEL_PX = 1.6
-CLIPPED_SHARE, CUT_SHARE = 0.02, 0.002
+CLIPPED_SHARE, CLIPPED_ALL, CUT_SHARE = 0.02, 0.8, 0.002  # where nearly all is clipped, the rest lies at the rim and beside markers
 SCALED = "scaled"
 COPY_STRAY_PX = 0.05  # from an upright rectangle: no hand and no lens come so near
 COPY_BLUR_PX = 0.45  # a copy is as sharp as the pixels of its file
@@ -64,6 +64,12 @@ def refuse_blurred_in_part(
             "or a slanting view. Switch effects off, hold the camera parallel to the panel and shoot again.", "uneven_blur")
 
 
+def refuse_clipped(view: PanelView) -> None:
+    """Raises BadInput for a photo that is over-exposed nearly everywhere."""
+    if view.clipped_fraction > CLIPPED_ALL:
+        raise BadInput(_clipped_words(view), "clipped")
+
+
 def problems_of(px_per_px: float, blur_px: float, view: PanelView) -> list[Problem]:
     """What makes the photo prove less, and what to shoot instead."""
     problems = []
@@ -75,8 +81,7 @@ def problems_of(px_per_px: float, blur_px: float, view: PanelView) -> list[Probl
         problems.append(Problem(code="blurred", message=(
             f"The photo is blurred (sigma {blur_px:.1f} photo px). Tap to focus on the panel, hold still, and shoot again.")))
     if view.clipped_fraction > CLIPPED_SHARE:
-        problems.append(Problem(code="clipped", message=(
-            f"{100 * view.clipped_fraction:.0f} % of the panel is over-exposed and proves nothing. Lower the exposure and shoot again.")))
+        problems.append(Problem(code="clipped", message=_clipped_words(view)))
     if not view.whole:
         problems.append(Problem(code="closeup", message=(
             f"A close-up of {100 * (1 - view.outside_fraction):.0f} % of the panel. It joins the set; the rest needs photos of its own.")))
@@ -84,3 +89,7 @@ def problems_of(px_per_px: float, blur_px: float, view: PanelView) -> list[Probl
         problems.append(Problem(code="cut", message=(
             f"{100 * view.outside_fraction:.0f} % of the panel is outside the photo. Step back so that all four corners are in.")))
     return problems
+
+
+def _clipped_words(view: PanelView) -> str:
+    return f"{100 * view.clipped_fraction:.0f} % of the panel is over-exposed and proves nothing. Lower the exposure and shoot again."

@@ -14,7 +14,7 @@ from lens.photo.alignment import align_markers
 from lens.photo.bits_seen import BitSeen, see_bits
 from lens.photo.blur import Edges, marker_edges, measure_blur
 from lens.photo.decode import Decoded, decode
-from lens.photo.fitness import problems_of, refuse_blurred_in_part, refuse_copy, refuse_scaled
+from lens.photo.fitness import problems_of, refuse_blurred_in_part, refuse_clipped, refuse_copy, refuse_scaled
 from lens.photo.ink import dark_share, ink_level
 from lens.photo.ladder_seen import PatchSeen, see_ladder
 from lens.photo.markers_seen import (
@@ -260,6 +260,7 @@ def _finish(
         refuse_blurred_in_part(panel, pattern, pixels, registration, lit_channel(pattern), px_per_px)
     blur = np.array([measured.get(c) or main for c in range(3)])
     view = view_panel(panel, pattern, pixels, registration, blur, threads)
+    refuse_clipped(view)
     outline = registration.to_photo(np.array(panel.corners, float))
     problems = [*decoded.problems, *problems_of(px_per_px, main, view)]
     if marker_ids and border is None and _anchored_share(panel, pattern, marker_ids) < ANCHORED_SHARE * (1 - view.outside_fraction):

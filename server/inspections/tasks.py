@@ -35,18 +35,14 @@ def enqueue(run: Run) -> None:
 def analyse_run(run_id: int) -> None:
     run = Run.objects.select_related("job").get(pk=run_id)
     _set_status(run, "working")
-    for photo in run.photos.filter(removed=False, report=None).order_by("id"):
-        _read_one(photo, run)
-    photos = list(run.photos.filter(removed=False).order_by("id"))
-    if not photos:
-        _store(run, [], None)
-        return
     try:
-        result = core_adapter.fuse(photos, run)
+        for photo in run.photos.filter(removed=False, report=None).order_by("id"):
+            _read_one(photo, run)
+        photos = list(run.photos.filter(removed=False).order_by("id"))
+        _store(run, photos, core_adapter.fuse(photos, run) if photos else None)
     except Exception:
         _set_status(run, FAILED)
         raise
-    _store(run, photos, result)
 
 
 def _set_status(run: Run, status: str) -> None:

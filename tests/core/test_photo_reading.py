@@ -131,8 +131,9 @@ class Glare(TestCase):
 
     def test_an_over_exposed_photo_is_not_judged(self) -> None:
         bright = Camera(width=1800, height=1350, white_level=1.6)
-        result = inspect_files(PANEL, files(faults=(), patterns=("white",), camera=bright, seed=35))
-        self.assertNotEqual(result.verdict.result, "pass")
+        result = inspect_files(PANEL, files(faults=(), patterns=("white", "red"), camera=bright, seed=35))
+        self.assertEqual([(photo.used, photo.problems[0].code) for photo in result.photos], [(False, "clipped")] * 2)
+        self.assertEqual((result.findings, result.verdict.result), ((), "not_proven"))
 
 
 class Sets(TestCase):

@@ -12,7 +12,7 @@ from PIL import ExifTags, Image
 
 from lens.patterns import get_pattern, render
 from lens.simulate import Camera, Dimming, FaultyPanel, emit, photograph, photograph_flat, random_pose
-from server.inspections import core_adapter, tasks
+from server.inspections import core_adapter, storage, tasks
 from server.inspections.models import Photo, Run
 from server.inspections.storage import load
 from tests.server.helpers import DEAD, PANEL, Bench, InspectionCase, person, photo, work
@@ -72,10 +72,13 @@ class Photos(InspectionCase):
         self.assertEqual(told["status"], "done")
 
     def test_an_error_while_judging_is_said_and_can_be_tried_again(self) -> None:
-        self.bench.send(self.run.pk, photo(self.run, "white"), "one")
-        with mock.patch.object(core_adapter, "inspect_reads", side_effect=ZeroDivisionError):
-            work()
-        self.assertEqual(self.told()["status"], "failed")
+        self.bench.send(self.run.pk, photo(self.run, "white", seed=91), "one")  # that no other test has had read before
+        # while the file is fetched, while the set is judged, while the result is stored
+        for place, name in ((storage, "load"), (core_adapter, "inspect_reads"), (tasks, "_store")):
+            with mock.patch.object(place, name, side_effect=ZeroDivisionError):
+                tasks.enqueue(self.run)
+                work()
+            self.assertEqual(self.told()["status"], "failed", name)
         viewer = Bench(person("looker", None))
         self.assertEqual(viewer.call("POST", f"/runs/{self.run.pk}/analyse")[0], 403)
         self.assertEqual(self.bench.ok("POST", f"/runs/{self.run.pk}/analyse")["status"], "queued")
