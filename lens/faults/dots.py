@@ -45,7 +45,9 @@ def _best_in(evidence: Evidence, place: Group, floor: float, taken: Sequence[Exp
     strong = (flat[part] >= NEIGHBOUR_SHARE * flat[py, px]) & (flat[part] > demand[part])
     around = np.argwhere(strong) + (top + part[0].start, left + part[1].start)
     places = [(int(x), int(y)) for y, x in around]
-    return explain(evidence, *max(places, key=lambda place: float(evidence.fit_image(*place)[1].max())))
+    told = explain(evidence, *max(places, key=lambda place: float(evidence.fit_image(*place)[1].max())))
+    # an image that noise moved a little must not hide the pixel that stands out
+    return told if told.snr > floor else explain(evidence, left + px, top + py)
 
 
 def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:

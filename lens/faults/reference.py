@@ -33,7 +33,7 @@ def compare_panels(photos: Sequence[PhotoRead], reference: PhotoRead | None) -> 
         return None
     name = reference.pattern.id.removesuffix("-b")
     own = [
-        photo for photo in photos if photo.pattern.id.removesuffix("-b") == name and photo.view.whole
+        photo for photo in photos if photo.pattern.id.removesuffix("-b") == name and photo.view.whole and not photo.composed
         and photo.view.clipped_fraction < CLIPPED_TOO_FAR]
     if not own:
         return None

@@ -84,11 +84,11 @@ def _stood_alike(one: PhotoRead, other: PhotoRead) -> bool:
 
 
 def usable_ladder(photos: Sequence[PhotoRead]) -> PhotoRead | None:
-    """The photo of the ladder that shows most of it, white not over-exposed."""
+    """The photo of the ladder that shows most of it, white not over-exposed, its greys not bent by place as the camera composed it."""
     def clipped(photo: PhotoRead) -> float:
         return float(np.median([seen.around[CLIPPED_CODE:].sum(axis=0).max() for seen in photo.ladder]))
 
-    fit = [photo for photo in photos if photo.ladder and clipped(photo) < MAX_CLIPPED_SHARE]
+    fit = [photo for photo in photos if photo.ladder and not photo.composed and clipped(photo) < MAX_CLIPPED_SHARE]
     return max(fit, key=lambda photo: len(photo.ladder), default=None)
 
 

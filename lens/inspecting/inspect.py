@@ -65,6 +65,10 @@ def read_file(panel: Panel, file: PhotoFile, expected_run: int | None = None, th
 def _reference(photo: PhotoRead) -> ReferencePanel:
     if not is_reference_pattern(photo):
         raise BadInput(f"The reference panel is compared on white or grey, but this photo shows '{photo.pattern.id}'.", "reference_pattern")
+    if photo.composed:
+        raise BadInput(
+            "The camera composed the reference panel's photo of several pictures, which changes its light. Switch HDR and night mode off and "
+            "shoot again.", "reference_composed")
     return ReferencePanel(photo)
 
 

@@ -176,8 +176,8 @@ def _processed(data: bytes, image: Image.Image) -> list[Problem]:
     if _has_gain_map(data) or (_exif(image, ExifTags.Base.CustomRendered) or 0) >= COMPOSED or \
             _exif(image, ExifTags.Base.SceneCaptureType) == NIGHT_SCENE:
         problems.append(Problem(code="composed", message=(
-            "The camera composed this picture of several (HDR, night or portrait mode), which changes light by place: it proves no evenness. "
-            "Switch such modes off, or use the camera's manual mode, and shoot again.")))
+            "The camera composed this picture of several (HDR, night or portrait mode), which changes light by place: it proves no evenness, "
+            "brightness or greys. Switch such modes off, or use the camera's manual mode, and shoot again.")))
     zoom = _exif(image, ExifTags.Base.DigitalZoomRatio) or 1.0
     if zoom > ZOOMED:
         problems.append(Problem(code="zoomed", message=(

@@ -271,7 +271,8 @@ def _finish(
         pattern=pattern, run=run, registration=registration, corners=tuple((float(x), float(y)) for x, y in outline),
         px_per_px=px_per_px, blur_px=float(main), view=view, ink_level=ink_level(panel, pattern, pixels, registration, marker_ids),
         problems=tuple(problems), eye=standpoint(registration, decoded.focal_35mm),
-        exposure_s=decoded.exposure_s, balance_locked=decoded.balance_locked, dark_share=dark_share(panel, pattern, pixels, registration, marker_ids),
+        exposure_s=None if decoded.composed else decoded.exposure_s,  # composed of several exposures: none is its own
+        balance_locked=decoded.balance_locked, dark_share=dark_share(panel, pattern, pixels, registration, marker_ids),
         ladder=see_ladder(panel, pixels, registration, px_per_px, main) if pattern.figure == "ladder" else (),
         bits=see_bits(panel, pixels, registration) if pattern.figure == "bits" else (), composed=decoded.composed)
 

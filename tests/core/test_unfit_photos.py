@@ -8,11 +8,11 @@ import numpy as np
 from PIL import ExifTags, Image
 
 from lens.errors import BadInput
-from lens.inspecting import PhotoFile, inspect_files
+from lens.inspecting import REFERENCE, PhotoFile, inspect_files
 from lens.panel import make_panel
 from lens.patterns import encode_png, get_pattern, render
 from lens.photo import decode, read_flat, read_photo, strip_metadata
-from lens.simulate import Camera, FaultyPanel, emit, photograph, photograph_flat, random_pose
+from lens.simulate import Camera, FaultyPanel, emit, photograph, photograph_flat, random_pose, shoot
 from tests.core.sets import CAMERA, PANEL, files, shots
 
 
@@ -106,6 +106,23 @@ class Composed(TestCase):
     def test_composed_photos_of_a_clean_panel_do_not_pass(self) -> None:
         photos = [PhotoFile(file.name, with_exif(file.data, ExifTags.Base.CustomRendered, 2)) for file in files(faults=(), seed=50)]
         self.assertEqual(inspect_files(PANEL, photos).verdict.result, "not_proven")
+
+    def test_a_composed_photo_tells_neither_greys_nor_how_bright_white_is(self) -> None:
+        for name in ("ladder", "white"):
+            plain = shoot(FaultyPanel(panel=PANEL), name, CAMERA, np.random.default_rng(3)).data
+            told, untold = (
+                inspect_files(PANEL, [PhotoFile(name, data)]) for data in (plain, with_exif(plain, ExifTags.Base.CustomRendered, 2)))
+            self.assertEqual((told.greys is None, told.white_light is None), (name == "white", name == "ladder"))
+            self.assertIsNone(untold.greys)
+            self.assertIsNone(untold.white_light)
+
+    def test_a_composed_photo_is_compared_with_no_reference_and_is_none(self) -> None:
+        plain = shots(faults=())["white"].data
+        composed = with_exif(plain, ExifTags.Base.CustomRendered, 2)
+        for own, other in ((plain, composed), (composed, plain)):
+            told = inspect_files(PANEL, [PhotoFile("white", own), PhotoFile("good", other, REFERENCE)])
+            self.assertIsNone(told.reference)
+            self.assertIn("HDR", " ".join(problem.message for photo in told.photos for problem in photo.problems))
 
     def test_a_composed_flat_field_is_refused(self) -> None:
         flat = photograph_flat(CAMERA, np.random.default_rng(1))
