@@ -1,13 +1,14 @@
 """Rows that hold what is stated to what is true: the smallest fault that would have been seen, lines of one colour and their repeat
 distance, tint in u'v', and whether what stayed fades."""
 
+import math
 import statistics
 from collections.abc import Iterator
 
 import numpy as np
 
 from cli.benchmark_tones import XYZ_OF_RGB, uv_of_xyz
-from cli.benchmark_zones import PANEL, SOLIDS, camera_for, inspected
+from cli.benchmark_zones import PANEL, SAME_PLACE, SOLIDS, camera_for, inspected, overlap, soft_box
 from lens.inspecting import PhotoFile, inspect_files
 from lens.records import Finding, SmallestFault
 from lens.simulate import CHANNELS, DeviceFault, FaultyPanel, shoot
@@ -43,7 +44,19 @@ def _weak_lines(smallest: tuple[SmallestFault, ...], rng: np.random.Generator) -
                 yield DeviceFault(kind="block", x=x, y=y, w=w, h=h, depth=one.median)
 
 
+def _weak_spots(smallest: tuple[SmallestFault, ...], rng: np.random.Generator) -> Iterator[DeviceFault]:
+    """Two spots of the stated contrast and area, dark or bright."""
+    one = next(one for one in smallest if one.kind == "mura")
+    assert one.area_mm2 is not None and PANEL.pitch_mm is not None
+    sigma = math.sqrt(one.area_mm2 / (2 * math.pi * math.log(2))) / PANEL.pitch_mm
+    for share in (0.3, 0.7):
+        x, y = (size * share + float(rng.uniform(-80, 80)) for size in (PANEL.width, PANEL.height))
+        yield DeviceFault(kind="shade", x=x, y=y, size_px=sigma, depth=one.median * float(rng.choice([-1, 1])))
+
+
 def _there(fault: DeviceFault, told: tuple[Finding, ...], kind: str) -> bool:
+    if kind == "spot":
+        return any(f.kind in ("mura", "dark_zone", "bright_zone") and overlap(f, soft_box(fault)) >= SAME_PLACE for f in told)
     if kind == "line":
         return any(f.kind == "line" and abs((f.x - fault.x) if fault.h > fault.w else (f.y - fault.y)) <= 1 and (f.h > f.w) == (fault.h > fault.w)
                    for f in told)
@@ -51,7 +64,7 @@ def _there(fault: DeviceFault, told: tuple[Finding, ...], kind: str) -> bool:
 
 
 def _smallest_row(sets: int, seed: int) -> None:
-    for kind, make in (("pixel", _weak_pixels), ("line", _weak_lines)):
+    for kind, make in (("pixel", _weak_pixels), ("line", _weak_lines), ("spot", _weak_spots)):
         put = found = 0
         for number in range(sets):
             rng = np.random.default_rng(seed + number)

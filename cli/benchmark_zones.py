@@ -57,7 +57,7 @@ def overlap(finding: Finding, box: Box) -> float:
     return both / (finding.w * finding.h + w * h - both)
 
 
-def _soft_box(fault: DeviceFault) -> Box:
+def soft_box(fault: DeviceFault) -> Box:
     half_w, half_h = HALF_DEPTH_SIGMAS * fault.size_px / 2, HALF_DEPTH_SIGMAS * (fault.h or fault.size_px) / 2
     left, right = max(-0.5, fault.x - half_w), min(PANEL.width - 0.5, fault.x + half_w)
     top, bottom = max(-0.5, fault.y - half_h), min(PANEL.height - 0.5, fault.y + half_h)
@@ -135,8 +135,8 @@ def _zone_row(name: str, kind: str, make: Callable[[np.random.Generator], Device
         fault = make(rng)
         told = list(inspected([fault], camera_for(rng), rng).findings)
         same = [f for f in told if f.kind == kind]
-        best = max((overlap(f, _soft_box(fault)) for f in same), default=0.0)
-        sure += [(f.confidence, f.kind == kind and overlap(f, _soft_box(fault)) >= SAME_PLACE) for f in told]
+        best = max((overlap(f, soft_box(fault)) for f in same), default=0.0)
+        sure += [(f.confidence, f.kind == kind and overlap(f, soft_box(fault)) >= SAME_PLACE) for f in told]
         hit += best >= 0.5
         boxes.append(best)
         false += len(told) - bool(same)

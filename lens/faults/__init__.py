@@ -12,10 +12,10 @@ from lens.faults.reference import compare_panels, is_reference_pattern
 from lens.faults.row_time import learn_row_time
 from lens.faults.uniformity import delta_e00, measure_uniformity
 from lens.faults.words import listed
-from lens.faults.zones import smallest_zone, tint, unevenness
+from lens.faults.zones import smallest_spot, tint, unevenness
 
 __all__ = [
     "CHANNELS", "DETECTION_Z", "Evidence", "FALSE_ALARMS_PER_SET", "Found", "LightField", "PIXEL_KINDS", "Seen", "clusters", "compare_panels",
     "delta_e00", "detection_threshold", "find_faults", "is_reference_pattern", "learn_row_time", "listed", "measure_brightness",
-    "measure_uniformity", "smallest_line", "smallest_zone", "tint", "unevenness", "white_light",
+    "measure_uniformity", "smallest_line", "smallest_spot", "tint", "unevenness", "white_light",
 ]

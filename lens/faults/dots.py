@@ -6,6 +6,7 @@ from collections.abc import Sequence
 import numpy as np
 from scipy.special import ndtr
 
+from lens.faults.faint import faint_threshold, is_faint
 from lens.faults.groups import Group
 from lens.faults.height import UNTOLD, height_above
 from lens.faults.light_model import CHANNELS
@@ -82,6 +83,12 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
         evidence.take_off(strongest.x, strongest.y, strongest.hypothesis, min(max(strongest.amplitude, 0.0), 2.0))
         taken.append(strongest)
     return found
+
+
+def faint_dot(evidence: Evidence, x: int, y: int) -> list[Finding]:
+    """A dark subpixel too faint for the survey, where all photos agree on it."""
+    told = explain(evidence, x, y)
+    return _as_findings(evidence, told, faint_threshold(evidence)) if is_faint(told) else []
 
 
 def _on_glass(evidence: Evidence, several: Sequence[Fault]) -> bool:

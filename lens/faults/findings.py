@@ -12,7 +12,7 @@ from lens.faults.crack import find_crack
 from lens.faults.dark_part import beside_part, find_dark_part, without_part
 from lens.faults.data_bits import as_finding as as_bits_finding
 from lens.faults.data_bits import read_data_bits
-from lens.faults.dots import peel
+from lens.faults.dots import faint_dot, peel
 from lens.faults.flicker import as_flicker, find_bars, without_bars
 from lens.faults.greys import measure_greys
 from lens.faults.groups import Group, group
@@ -22,7 +22,7 @@ from lens.faults.light_model import build_light_model
 from lens.faults.line_findings import as_finding, period_of
 from lens.faults.lines import find_lines
 from lens.faults.on_glass import is_scratch, scratches, told_on_glass, without_rims
-from lens.faults.overlaps import beside_crack, echo_of_marker, edge_of, halo_of_marker, hide_line, part_of
+from lens.faults.overlaps import LINE_HALO_PX, beside_crack, echo_of_marker, edge_of, halo_of_marker, hide_line, part_of
 from lens.faults.picture import usable, wrong_picture
 from lens.faults.pixels import Evidence
 from lens.faults.reflections import mirrored_in_lit, told_bleed, without_mirrored
@@ -30,7 +30,7 @@ from lens.faults.retained import find_retained, part_of_picture
 from lens.faults.shared_pixels import joined_pixels
 from lens.faults.survey import survey
 from lens.faults.tone import learn_tone, pair_tone, usable_ladder
-from lens.faults.zones import find_zones
+from lens.faults.zones import covers, find_zones
 from lens.panel import Panel
 from lens.photo import FlatField, PhotoRead
 from lens.records import DataBits, Finding, Greys
@@ -113,6 +113,8 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
     slender = [crack is None and is_scratch(snr, place) for place in groups]
     findings = wrong + flicker + ([crack.finding] if crack else []) + told + zones
     findings += joined_pixels(solids, _one_by_one(evidence, groups, slender, result.threshold, MAX_PEELED - len(findings)))
+    if crack is None:
+        findings += _faint_dots(evidence, result.faint, told, zones)[:max(0, MAX_PEELED - len(findings))]
     findings = [finding for finding in _camera_defects(evidence, without_rims(findings)) if not part_of_picture(retained, finding)]
     findings = [finding for finding in findings if finding in wrong or not beside_part(dark_part, finding)]
     return Found(
@@ -134,6 +136,14 @@ def _one_by_one(evidence: Evidence, groups: Sequence[Group], slender: Sequence[b
         return findings
     finally:
         evidence.put_back()
+
+
+def _faint_dots(evidence: Evidence, places: Sequence[tuple[int, int]], lines: Sequence[Finding], zones: Sequence[Finding]) -> list[Finding]:
+    """Faint dark subpixels that are not of a line or the edge of a zone."""
+    return [
+        dot for x, y in places
+        if not any(covers(line, x, y, LINE_HALO_PX) for line in lines) and not part_of(zones, Group(x, y, 1, 1, (x, y), "compact"))
+        for dot in faint_dot(evidence, x, y)]
 
 
 def _camera_defects(evidence: Evidence, findings: list[Finding]) -> list[Finding]:

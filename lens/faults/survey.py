@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from lens.faults.faint import faint_places
 from lens.faults.pixels import SINGLE, SURVEYED, WHOLE, Evidence
 from lens.photo import BLOCK_PX
 
@@ -17,13 +18,14 @@ class Survey(NamedTuple):
     """``snr`` is (H, W) float32, the strongest hypothesis's response where it passes ``threshold`` and 0 elsewhere.
 
     ``proven`` and ``proven_pixels`` are (H, W) bool: where the weakest single-subpixel fault, and where a whole pixel stuck
-    dark or lit, would have been found with probability 0.95 or more.
+    dark or lit, would have been found with probability 0.95 or more. ``faint`` are places (x, y) below it that all photos agree on.
     """
 
     snr: NDArray[np.float32]
     proven: NDArray[np.bool_]
     proven_pixels: NDArray[np.bool_]
     threshold: float
+    faint: tuple[tuple[int, int], ...]
 
 
 def _spread_out(blocks: NDArray[np.bool_], shape: tuple[int, ...]) -> NDArray[np.bool_]:
@@ -57,4 +59,5 @@ def survey(evidence: Evidence, threshold: float | None = None) -> Survey:
         snr[y, x] = np.where(best > threshold, best, 0)
         proven[y, x] = (information[:, SINGLE] >= demand[SINGLE]).all(axis=1)
         proven_pixels[y, x] = (information[:, WHOLE] >= demand[WHOLE]).all(axis=1)
-    return Survey(snr=snr, proven=proven, proven_pixels=proven_pixels, threshold=threshold)
+    return Survey(
+        snr=snr, proven=proven, proven_pixels=proven_pixels, threshold=threshold, faint=faint_places(evidence, energy, partly, snr))

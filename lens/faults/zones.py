@@ -23,6 +23,8 @@ LARGE_SHARE, LARGE_CONTRAST = 0.02, 0.05
 BAND_LENGTH, BAND_WIDTH, BAND_FILL = 0.95, 0.35, 0.75
 MIN_BLOCKS = 6
 LEAST_SEMU, UNSCALED_MURA = 2.0, 0.03
+# What a spot needs to be told 19 times of 20: of the noise's demand (6 sigma and 1.645 more), and of the least that counts.
+SURE_NOISE, SURE_SPOT, SPOT_MM2 = 1.27, 1.1, 100.0
 FAINTEST_BLEED = 0.004
 FAINTEST_TINT = 0.004
 MAX_ZONES = 20
@@ -87,7 +89,12 @@ def _finding(
 
 def semu(contrast: float, area_mm2: float) -> float:
     """Visibility of a mura of this contrast (share) and area: Cx / (1.97 / S^0.33 + 0.72), Cx in percent (SEMI D31, from memory)."""
-    return abs(100 * contrast) / (1.97 / max(area_mm2, 1e-3) ** 0.33 + 0.72)
+    return abs(100 * contrast) / just_seen(area_mm2)
+
+
+def just_seen(area_mm2: float) -> float:
+    """Contrast in percent of a mura of one SEMU (SEMI D31, from memory)."""
+    return 1.97 / max(area_mm2, 1e-3) ** 0.33 + 0.72
 
 
 def _bridged(field: Field, hidden: NDArray[np.bool_] | None) -> Field:
@@ -203,6 +210,16 @@ def tint(field: LightField, hidden: NDArray[np.bool_] | None = None) -> Field | 
 def smallest_zone(field: LightField) -> float:
     """The faintest contrast of a spot that would have been told."""
     return max(FAINTEST_ZONE, NOISE_SIGMAS * field.noise)
+
+
+def smallest_spot(panel: Panel, field: LightField) -> tuple[float, float | None]:
+    """Contrast of the faintest bell-shaped spot that would surely have been told, and the area (mm2, at half depth) that this holds for;
+    None where the panel's diagonal is not known."""
+    if panel.ppi is None:
+        return max(SURE_NOISE * smallest_zone(field), SURE_SPOT * UNSCALED_MURA), None
+    square = SPOT_MM2 / (2 * np.pi * np.log(2)) / (BLOCK_PX * 25.4 / panel.ppi) ** 2  # sigma squared, in blocks
+    left = square / (square + SMOOTH_BLOCKS**2 + 1 / 12)  # of its peak, by smoothing
+    return max(SURE_NOISE * smallest_zone(field) / left, SURE_SPOT * LEAST_SEMU * just_seen(SPOT_MM2) / 100), SPOT_MM2
 
 
 def _agreed(fields: Field) -> Field:

@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from lens.faults import CHANNELS, Evidence, LightField, smallest_line, smallest_zone, tint, unevenness
+from lens.faults import CHANNELS, Evidence, LightField, smallest_line, smallest_spot, tint, unevenness
 from lens.panel import Panel
 from lens.records import LightMap, PanelMap, SmallestFault
 
@@ -62,7 +62,8 @@ def smallest_faults(panel: Panel, evidence: Evidence | None, field: LightField |
         for orientation, contrast in smallest_line(evidence):
             told.append(_contrast("line", contrast, orientation))
     if field is not None:
-        told.append(_contrast("mura", smallest_zone(field), None))
+        contrast, area_mm2 = smallest_spot(panel, field)
+        told.append(_contrast("mura", contrast, None).model_copy(update={"area_mm2": area_mm2}))
     return tuple(told)
 
 

@@ -65,6 +65,7 @@ class SmallestFault(Record):
     channel: Channel | None = None
     orientation: Literal["row", "column"] | None = None
     unit: Literal["of a full fault", "contrast"]
+    area_mm2: float | None = Field(default=None, description="of a spot at half its depth, which the contrast holds for")
     median: float
     worst: float
     proven: float = Field(description="share of the panel where a full one would have been found")

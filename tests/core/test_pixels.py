@@ -1,11 +1,13 @@
 """The likelihood test of pixel faults on made-up evidence: false alarms against their closed form, hypotheses against definitions."""
 
 from unittest import TestCase
+from unittest.mock import patch
 
 import numpy as np
 from scipy.stats import norm
 
 from lens.faults import DETECTION_Z, FALSE_ALARMS_PER_SET, detection_threshold
+from lens.faults.dots import faint_dot
 from lens.faults.groups import group
 from lens.faults.light_model import CHANNELS, build_light_model, light_change
 from lens.faults.pixels import HYPOTHESES, SURVEYED, Evidence, explain
@@ -112,6 +114,35 @@ class Hypotheses(TestCase):
         told.response[2] = told.response[2].copy()
         told.response[2][150, 150] -= 4 * PEAK_SNR**2 * CAMERA_VIEW[:, 0]  # far darker on red than white and grey say
         self.assertTrue(explain(told, 150, 150).contradiction)
+
+
+@patch(f"{__name__}.PEAK_SNR", 5.0)
+class Faint(TestCase):
+    """At this noise a dark blue subpixel stands 6.1 sigma high in white, blue and grey together: 5.4 is the budget's, 6.3 with texture."""
+
+    def put(self, told: Evidence, shares: dict[str, float], x: int = 200, y: int = 150) -> Evidence:
+        for photo, response in zip(told.photos, told.response, strict=True):
+            change = CAMERA_VIEW @ light_change(photo.pattern, (2,), False)
+            response[y, x] = PEAK_SNR**2 * shares.get(photo.pattern.id, 0.0) * change
+            photo.view.energy[y, x] = float((response[y, x] ** 2).sum()) / PEAK_SNR**2
+        return told
+
+    def test_what_all_photos_agree_on_is_found_below_the_margin_for_texture(self) -> None:
+        told = survey(self.put(evidence({}, 8), {"white": 1.0, "blue": 1.0, "grey50": 1.0}))
+        self.assertFalse(told.snr.any())
+        self.assertEqual(told.faint, ((200, 150),))
+        dot, = faint_dot(self.put(evidence({}, 8), {"white": 1.0, "blue": 1.0, "grey50": 1.0}), 200, 150)
+        self.assertEqual((dot.kind, dot.channel, dot.x, dot.y), ("dark_subpixel", "blue", 200, 150))
+
+    def test_texture_of_one_photo_is_not_though_it_is_as_strong(self) -> None:
+        for shares in ({"white": 1.7}, {"blue": 1.45, "grey50": 1.0}, {"white": 1.6, "blue": 0.3}):
+            told = survey(self.put(evidence({}, 8), shares))
+            self.assertFalse(told.snr.any())
+            self.assertEqual(told.faint, ())
+
+    def test_clean_noise_agrees_on_nothing(self) -> None:
+        for seed in range(500, 510):
+            self.assertEqual(survey(evidence({}, seed)).faint, ())
 
 
 class Proven(TestCase):

@@ -40,7 +40,7 @@ export function LayerDrawing({ layer, job, result, kind }: { layer: Layer; job: 
 }
 
 function told(one: Smallest, value: number): string {
-  if (one.unit === "contrast") return `${(100 * value).toFixed(1)} % contrast`;
+  if (one.unit === "contrast") return `${(100 * value).toFixed(1)} % contrast${one.area_mm2 ? ` over ${one.area_mm2} mm²` : ""}`;
   return value > 1 ? "not even a full one" : `${Math.max(1, Math.round(100 * value))} % of a full one`;
 }
 
