@@ -11,12 +11,14 @@ from lens.panel import Panel
 from lens.records import Finding, Kind
 
 
-def uneven_area(evidence: Evidence, place: Group, slender: bool) -> Finding:
-    """A large or long group of places, ``slender`` when it is a fine line off the grid."""
+def uneven_area(evidence: Evidence, place: Group, slender: bool) -> Finding | None:
+    """A large or long group of places, ``slender`` when it is a fine line off the grid; None where what looks dark was shot on black alone."""
     told = explain(evidence, *place.peak)
     fault = HYPOTHESES[told.hypothesis]
     seen = seen_in(evidence, told)
     lit_patterns = [p.pattern.id for p in evidence.photos if max(p.pattern.drive) > 0]
+    if not fault.lit and not lit_patterns:
+        return None
     everywhere_dark = not fault.lit and len(seen) >= 0.6 * len(lit_patterns)
     kind: Kind = "dust" if everywhere_dark and max(place.width, place.height) < 80 else "bright_zone" if fault.lit else "dark_zone"
     where = f"of {place.width}x{place.height} px, seen on {listed(seen) or 'no single pattern alone'}"

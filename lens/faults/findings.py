@@ -127,10 +127,10 @@ def _one_by_one(evidence: Evidence, groups: Sequence[Group], slender: Sequence[b
     findings: list[Finding] = []
     try:
         for number, place in enumerate(groups):
-            if place.shape == "area":
-                findings.append(uneven_area(evidence, place, slender[number]))
-            else:
+            if place.shape != "area":
                 findings.extend(peel(evidence, place, threshold))
+            elif area := uneven_area(evidence, place, slender[number]):
+                findings.append(area)
             if len(findings) >= most:
                 return [*findings, crowd(evidence.panel, groups[number + 1:])]
         return findings
