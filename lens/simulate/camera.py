@@ -57,20 +57,21 @@ def _see(light: NDArray[np.float32], camera: Camera, pose: Pose) -> NDArray[np.f
     scale = math.sqrt(abs(cv2.contourArea(np.array(pose.corners, np.float32))) / (width * height))
     sensor_blur = math.hypot(camera.blur_px, 0.29)  # the square photosite adds the sigma of a unit box
     pad = 4
-    seen = np.zeros((camera.height, camera.width, 3), np.float32)
+    rasters = []
     for channel in range(3):
         # each stripe lights a bit less than its third of the pixel: the rest is black matrix
         raster = np.zeros(((height + 2 * pad) * RASTER_Y, (width + 2 * pad) * RASTER_X), np.float32)
         inner = raster[pad * RASTER_Y:(height + pad) * RASTER_Y, pad * RASTER_X:(width + pad) * RASTER_X]
         inner[0::2, channel::RASTER_X] = 3.3 * light[..., channel]
         inner[1::2, channel::RASTER_X] = 2.7 * light[..., channel]
-        blurred = cv2.GaussianBlur(
-            raster, (0, 0), sigmaX=RASTER_X * sensor_blur / scale, sigmaY=RASTER_Y * sensor_blur / scale)
-        for start in range(0, camera.height, 500):
-            rows = slice(start, min(start + 500, camera.height))
-            x, y = _panel_coordinates(camera, to_panel, rows)
-            seen[rows, :, channel] = cv2.remap(
-                blurred, (x + 0.5 + pad) * RASTER_X - 0.5, (y + 0.5 + pad) * RASTER_Y - 0.5, cv2.INTER_LINEAR)
+        rasters.append(cv2.GaussianBlur(raster, (0, 0), sigmaX=RASTER_X * sensor_blur / scale, sigmaY=RASTER_Y * sensor_blur / scale))
+    seen = np.zeros((camera.height, camera.width, 3), np.float32)
+    for start in range(0, camera.height, 500):
+        rows = slice(start, min(start + 500, camera.height))
+        x, y = _panel_coordinates(camera, to_panel, rows)
+        x, y = (x + 0.5 + pad) * RASTER_X - 0.5, (y + 0.5 + pad) * RASTER_Y - 0.5
+        for channel, raster in enumerate(rasters):
+            seen[rows, :, channel] = cv2.remap(raster, x, y, cv2.INTER_LINEAR)
     return seen
 
 
@@ -173,14 +174,21 @@ def _develop(
         mosaic[hot_y, hot_x] = 1.0
     raw = np.clip(mosaic * 60000 + 1000, 0, 65535).astype(np.uint16)
     colour_image = cv2.demosaicing(raw, cv2.COLOR_BayerRGGB2RGB_EA)
-    linear = (colour_image.astype(np.float32) - 1000) / 60000
+    linear = colour_image.astype(np.float32)
+    linear -= 1000
+    linear /= 60000
     if camera.sharpening:
-        linear += camera.sharpening * (linear - cv2.GaussianBlur(linear, (0, 0), 1.2))
+        soft = cv2.GaussianBlur(linear, (0, 0), 1.2)
+        np.subtract(linear, soft, out=soft)
+        soft *= camera.sharpening
+        linear += soft
     np.clip(linear, 0, 1, out=linear)
     codes = np.arange(4096) / 4095
     curve = np.where(codes <= 0.0031308, 12.92 * codes, 1.055 * codes ** (1 / 2.4) - 0.055)
     curve = curve - camera.contrast * np.sin(2 * np.pi * curve) / (2 * np.pi)
-    picture = np.round(curve * 255).astype(np.uint8)[(linear * 4095 + 0.5).astype(np.uint16)]
+    linear *= 4095
+    linear += 0.5
+    picture = np.round(curve * 255).astype(np.uint8).take(linear.astype(np.uint16))
     buffer = io.BytesIO()
     exif = Image.Exif()
     exif[0x0112] = camera.orientation

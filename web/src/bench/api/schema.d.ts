@@ -2417,6 +2417,11 @@ export interface components {
              * @enum {string}
              */
             unit: "of a full fault" | "contrast";
+            /**
+             * Area Mm2
+             * @description of a spot at half its depth, which the contrast holds for
+             */
+            area_mm2?: number | null;
             /** Median */
             median: number;
             /** Worst */
