@@ -19,6 +19,7 @@ from lens.records import Finding, Kind
 LUMINANCE_SHARE = (0.2126, 0.7152, 0.0722)  # of white, sRGB primaries (IEC 61966-2-1)
 MAX_IN_GROUP, TRIES = 12, 3  # places looked at in a group, and those after which one without a fault is left
 MOST_OF_ONE = 1.25  # pixels' light; a single one cannot take more
+WIDE, MOST_OF_WIDE = 1.1, 1.1  # pixel images, and the light that one so wide cannot take (dead pixels stay under both, by simulation)
 DIM_AMPLITUDE = 0.25  # less than this share of a full fault is no stuck subpixel, however the photo sampled it
 NEIGHBOUR_SHARE = 0.6
 NEAR_RIM_PX, HALF_AMPLITUDE = 10, 0.5
@@ -183,7 +184,7 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float, alone: b
         image = dot_image(evidence, told.x, told.y, told.hypothesis)
         shape = dot_shape(image)
         height = height_above(evidence, (told.x, told.y, told.x, told.y), told.hypothesis)
-        too_much = told.amplitude > MOST_OF_ONE
+        too_much = told.amplitude > (MOST_OF_WIDE if shape.width >= WIDE else MOST_OF_ONE)
         soft = height.above or (alone and (shape.soft or told.amplitude < DIM_AMPLITUDE or too_much))
         if height.above:
             reasons.append(f"{height.words(evidence.panel)} Wipe it and shoot again.")
