@@ -132,17 +132,18 @@ def _seen_by_one(evidence: Evidence, told: Explained) -> bool:
 
 
 def _doubtful(evidence: Evidence, told: Explained) -> bool:
-    """A fault of one colour that is too weak for a stuck subpixel and that not all photos show that must; or, beside a marker or near the
-    rim, where lens and coder make colours, one that no photo of a colour shows well or that not all show that must."""
+    """A fault of one colour that not all photos show that must, where it is too weak for a stuck subpixel or no photo of a colour shows it
+    well; or, beside a marker or near the rim, where lens and coder make colours, one of which either is true."""
     if len(HYPOTHESES[told.hypothesis].channels) > 1:
         return False
-    if told.amplitude < HALF_AMPLITUDE and not told.agreed:
+    pure = np.array([min(photo.pattern.drive) == 0 for photo in evidence.photos])
+    by_colour = bool(((told.expected > MUST_SHOW_SIGMA) & pure).any())
+    if not told.agreed and (told.amplitude < HALF_AMPLITUDE or not by_colour):
         return True
     from_rim = min(told.x, told.y, evidence.panel.width - 1 - told.x, evidence.panel.height - 1 - told.y)
     if from_rim >= NEAR_RIM_PX and all(photo.view.trust[told.y, told.x] == 1 for photo in evidence.photos):
         return False
-    pure = np.array([min(photo.pattern.drive) == 0 for photo in evidence.photos])
-    return not (told.agreed and ((told.expected > MUST_SHOW_SIGMA) & pure).any())
+    return not (told.agreed and by_colour)
 
 
 def seen_in(evidence: Evidence, told: Explained) -> tuple[str, ...]:

@@ -7,8 +7,8 @@ import numpy as np
 from scipy.stats import norm
 
 from lens.faults import DETECTION_Z, FALSE_ALARMS_PER_SET, detection_threshold
-from lens.faults.dots import faint_dot
-from lens.faults.groups import group
+from lens.faults.dots import faint_dot, peel
+from lens.faults.groups import Group, group
 from lens.faults.light_model import CHANNELS, build_light_model, light_change
 from lens.faults.pixels import HYPOTHESES, SURVEYED, Evidence, explain
 from lens.faults.survey import survey
@@ -17,6 +17,7 @@ from lens.patterns import PATTERNS, Pattern, Probe, get_pattern
 from lens.photo import BLOCK_PX, PanelView, PhotoRead
 from lens.photo.registration import Registration
 from lens.photo.sampling import ProbeSeen
+from lens.records import Finding
 
 PANEL = make_panel(400, 320)
 SOLIDS = ("white", "black", "red", "green", "blue", "grey50")
@@ -143,6 +144,25 @@ class Faint(TestCase):
     def test_clean_noise_agrees_on_nothing(self) -> None:
         for seed in range(500, 510):
             self.assertEqual(survey(evidence({}, seed)).faint, ())
+
+
+class WhiteAndGreyAlone(TestCase):
+    def told(self, shares: dict[str, float]) -> list[Finding]:
+        """Dark blue seen so far by a white photo, of 12 sigma for all of it, and a grey one of 4, that has a ripple in red besides."""
+        photos = []
+        for name, peak in (("white", 14.0), ("black", 12.0), ("grey50", 22.5)):
+            with patch(f"{__name__}.PEAK_SNR", peak):
+                photo = made_photo(get_pattern(name), np.zeros((PANEL.height, PANEL.width, 3)), {})
+            photo.view.response[150, 200] = peak**2 * shares.get(name, 0.0) * (CAMERA_VIEW @ light_change(photo.pattern, (2,), False))
+            photo.view.response[150, 200, 2] += 6 * peak if name == "grey50" else 0
+            photos.append(photo)
+        told = Evidence(PANEL, photos, build_light_model(photos))
+        return peel(told, Group(200, 150, 1, 1, (200, 150), "compact"), told.threshold)
+
+    def test_a_colour_that_grey_does_not_show_is_the_coders(self) -> None:
+        self.assertEqual(self.told({"white": 0.7}), [])
+        both, = self.told({"white": 0.7, "grey50": 0.7})
+        self.assertEqual((both.kind, both.channel), ("dark_subpixel", "blue"))
 
 
 class Proven(TestCase):
