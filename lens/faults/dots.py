@@ -6,7 +6,7 @@ from collections.abc import Sequence
 import numpy as np
 from scipy.special import ndtr
 
-from lens.faults.faint import faint_threshold, is_faint
+from lens.faults.faint import all_agree, faint_threshold
 from lens.faults.groups import Group
 from lens.faults.height import UNTOLD, height_above
 from lens.faults.light_model import CHANNELS
@@ -89,7 +89,7 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
 def faint_dot(evidence: Evidence, x: int, y: int) -> list[Finding]:
     """A dark subpixel too faint for the survey, where all photos agree on it."""
     told = explain(evidence, x, y)
-    return _as_findings(evidence, told, faint_threshold(evidence)) if is_faint(told) else []
+    return _as_findings(evidence, told, faint_threshold(evidence)) if all_agree(evidence, told) else []
 
 
 def _on_glass(evidence: Evidence, several: Sequence[Fault]) -> bool:
@@ -117,6 +117,8 @@ def _each_alone(evidence: Evidence, several: Sequence[Fault], threshold: float) 
 
 def _demanded(evidence: Evidence, told: Explained, threshold: float) -> float:
     """The signal-to-noise ratio from which a fault is believed."""
+    if all_agree(evidence, told):
+        return faint_threshold(evidence)
     lit = LIT_MARGIN if HYPOTHESES[told.hypothesis].lit else 1
     return threshold * lit * (LONE_MARGIN if _seen_by_one(evidence, told) or _doubtful(evidence, told) else 1)
 

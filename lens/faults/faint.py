@@ -1,19 +1,20 @@
 """Dark subpixels that are too faint for the survey's threshold, but that several photos agree on.
 
 The survey demands more than Gaussian noise would make, as moire and the coder's blocks stand above it. Those stand in one photo, or in
-one much more than its share; a dark subpixel stands in every photo that can show it as strongly as the probes say. What agrees so
-is held against the threshold of Gaussian noise alone.
+one much more than its share; a dark subpixel stands in every photo that can show it as strongly as the probes say, but for what the
+coder blots out of a weak one. What agrees so is held against the threshold of Gaussian noise alone.
 """
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from lens.faults.pixels import HYPOTHESES, MUST_SHOW_SIGMA, Evidence, Explained, detection_threshold
+from lens.faults.pixels import HYPOTHESES, Evidence, Explained, detection_threshold
 from lens.photo import BLOCK_PX
 
 FAINT = [i for i, h in enumerate(HYPOTHESES) if len(h.channels) == 1 and not h.lit]
-AGREED_SHARE, TOTAL_SHARE = 0.5, 0.6  # of what is expected: of each photo that must show it, of all together
+SURELY_SHOWN_SIGMA = 5.0  # faint colour below this may vanish in the coder's rounding
+AGREED_SHARE, TOTAL_SHARE = 0.4, 0.6  # of what is expected: of each photo that must show it, of all together
 APART_PX, RIM_PX, ALIKE_PX = 6, 10, 2  # from what passed the survey, and from the rim, where lens and coder make colours; one fault's image
 
 
@@ -30,7 +31,7 @@ def _agreeing(evidence: Evidence, y: NDArray[np.intp], x: NDArray[np.intp]) -> N
     for k, photo in enumerate(evidence.photos):
         told = evidence.response[k][y, x] @ evidence.signature[k][FAINT].T.astype(np.float32)
         expected = evidence.blocks[k][y // BLOCK_PX, x // BLOCK_PX][:, FAINT]
-        must = expected > MUST_SHOW_SIGMA**2
+        must = expected > SURELY_SHOWN_SIGMA**2
         agreed &= ~must | (told > AGREED_SHARE * expected)
         if min(photo.pattern.drive) == 0:
             pure |= must
@@ -65,9 +66,14 @@ def faint_places(
     return tuple(kept)
 
 
-def is_faint(told: Explained) -> bool:
-    """Whether the best explanation is one dark subpixel that all photos agree on."""
-    must = told.expected > MUST_SHOW_SIGMA
+def all_agree(evidence: Evidence, told: Explained) -> bool:
+    """Whether the explanation is one dark subpixel that all photos agree on, far enough from rim and markers."""
+    if told.hypothesis not in FAINT or len(evidence.photos) < 2 or evidence.shared:
+        return False
+    from_rim = min(told.x, told.y, evidence.panel.width - 1 - told.x, evidence.panel.height - 1 - told.y)
+    must = told.expected > SURELY_SHOWN_SIGMA
+    pure = np.array([min(photo.pattern.drive) == 0 for photo in evidence.photos])
     return (
-        told.hypothesis in FAINT and bool((told.per_photo[must] > AGREED_SHARE * told.expected[must]).all())
+        from_rim >= RIM_PX and all(photo.view.trust[told.y, told.x] == 1 for photo in evidence.photos)
+        and bool((told.per_photo[must] > AGREED_SHARE * told.expected[must]).all()) and bool((must & pure).any())
         and told.peak > TOTAL_SHARE and not told.contradiction)
