@@ -24,7 +24,7 @@ BAND_LENGTH, BAND_WIDTH, BAND_FILL = 0.95, 0.35, 0.75
 MIN_BLOCKS = 6
 LEAST_SEMU, UNSCALED_MURA = 2.0, 0.03
 # What a spot needs to be told 19 times of 20: of the noise's demand (6 sigma and 1.645 more), and of the least that counts.
-SURE_NOISE, SURE_SPOT, SPOT_MM2 = 1.27, 1.1, 100.0
+SURE_NOISE, SURE_SPOT, SPOT_MM2 = 1.27, 1.2, 100.0
 FAINTEST_BLEED = 0.004
 FAINTEST_TINT = 0.004
 MAX_ZONES = 20
