@@ -6,7 +6,7 @@ from collections.abc import Sequence
 import numpy as np
 from scipy.special import ndtr
 
-from lens.faults.faint import all_agree, faint_threshold
+from lens.faults.faint import agreed_snr, faint_threshold
 from lens.faults.groups import Group
 from lens.faults.height import UNTOLD, height_above
 from lens.faults.light_model import CHANNELS
@@ -63,7 +63,8 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
         again = any((t.x, t.y, t.hypothesis) == (strongest.x, strongest.y, strongest.hypothesis) for t in taken)
         # a stuck subpixel is dark or lit as a whole; what is left of a neighbour's image is not
         beside = any(math.hypot(t.x - strongest.x, t.y - strongest.y) <= REMAINDER_REACH_PX for t in taken)
-        share = max(strongest.amplitude, strongest.peak) if strongest.agreed and not beside else strongest.amplitude
+        agreed = strongest.agreed or agreed_snr(evidence, strongest) > 0
+        share = max(strongest.amplitude, strongest.peak) if agreed and not beside else strongest.amplitude
         strongest = strongest._replace(amplitude=share)
         if strongest.snr > _demanded(evidence, strongest, threshold) and not again and not (beside and share < REMAINDER_AMPLITUDE):
             several = explain_together(evidence, strongest.x, strongest.y, LIT_MARGIN * threshold)
@@ -87,9 +88,11 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
 
 
 def faint_dot(evidence: Evidence, x: int, y: int) -> list[Finding]:
-    """A dark subpixel too faint for the survey, where all photos agree on it."""
+    """A dark subpixel too faint for the survey, where the photos agree on it."""
     told = explain(evidence, x, y)
-    return _as_findings(evidence, told, faint_threshold(evidence)) if all_agree(evidence, told) else []
+    snr = agreed_snr(evidence, told)
+    told = told._replace(snr=snr, amplitude=max(told.amplitude, told.peak))
+    return _as_findings(evidence, told, faint_threshold(evidence)) if snr else []
 
 
 def _on_glass(evidence: Evidence, several: Sequence[Fault]) -> bool:
@@ -117,7 +120,7 @@ def _each_alone(evidence: Evidence, several: Sequence[Fault], threshold: float) 
 
 def _demanded(evidence: Evidence, told: Explained, threshold: float) -> float:
     """The signal-to-noise ratio from which a fault is believed."""
-    if all_agree(evidence, told):
+    if agreed_snr(evidence, told):
         return faint_threshold(evidence)
     lit = LIT_MARGIN if HYPOTHESES[told.hypothesis].lit else 1
     return threshold * lit * (LONE_MARGIN if _seen_by_one(evidence, told) or _doubtful(evidence, told) else 1)

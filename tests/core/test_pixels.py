@@ -136,6 +136,13 @@ class Faint(TestCase):
         dot, = faint_dot(self.put(evidence({}, 8), {"white": 0.82, "blue": 0.82, "grey50": 0.82}), 200, 150)
         self.assertEqual((dot.kind, dot.channel, dot.x, dot.y), ("dark_subpixel", "blue", 200, 150))
 
+    def test_the_photo_of_its_colour_is_enough_where_white_shows_it_at_all(self) -> None:
+        for white, places in ((0.3, ((200, 150),)), (0.0, ())):
+            with patch(f"{__name__}.PEAK_SNR", 8.0):
+                told = survey(self.put(evidence({}, 8), {"white": white, "blue": 0.85}))
+            self.assertFalse(told.snr.any())
+            self.assertEqual(told.faint, places)
+
     def test_texture_of_one_photo_is_not_though_it_is_as_strong(self) -> None:
         for shares in ({"white": 1.6}, {"blue": 1.5, "grey50": 1.0}, {"white": 1.4, "blue": 0.3}):
             told = survey(self.put(evidence({}, 8), shares))
