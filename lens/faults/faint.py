@@ -17,6 +17,7 @@ FAINT = [i for i, h in enumerate(HYPOTHESES) if len(h.channels) == 1 and not h.l
 SURELY_SHOWN_SIGMA = 5.0  # faint colour below this may vanish in the coder's rounding
 AGREED_SHARE, TOTAL_SHARE = 0.4, 0.6  # of what is expected: of each photo that surely shows it, of those that are added up
 ALSO_MIXED_SIGMA = 1.0  # what white and grey together must show
+MOST_PLACES = 250  # more are no single faults
 APART_PX, RIM_PX, ALIKE_PX = 6, 10, 2  # from what passed the survey, and from the rim, where lens and coder make colours; one fault's image
 
 
@@ -66,6 +67,8 @@ def faint_places(
         place = int(x[n]), int(y[n])
         if all(max(abs(place[0] - a), abs(place[1] - b)) > ALIKE_PX for a, b in kept):
             kept.append(place)
+        if len(kept) == MOST_PLACES:
+            break
     return tuple(kept)
 
 

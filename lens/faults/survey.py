@@ -18,7 +18,7 @@ class Survey(NamedTuple):
     """``snr`` is (H, W) float32, the strongest hypothesis's response where it passes ``threshold`` and 0 elsewhere.
 
     ``proven`` and ``proven_pixels`` are (H, W) bool: where the weakest single-subpixel fault, and where a whole pixel stuck
-    dark or lit, would have been found with probability 0.95 or more. ``faint`` are places (x, y) below it that all photos agree on.
+    dark or lit, would have been found with probability 0.95 or more. ``faint`` are places (x, y) below it that the photos agree on.
     """
 
     snr: NDArray[np.float32]
