@@ -26,7 +26,7 @@ export function layersOf(result: Inspection | null, touched: boolean): [Layer, s
   return (Object.keys(TITLES) as Layer[]).filter((layer) => has[layer]).map((layer) => [layer, TITLES[layer]]);
 }
 
-const worded = (one: Smallest): string => `${markOf(one.kind).word}${one.channel ? `, ${one.channel}` : ""}${one.orientation ? `, whole ${one.orientation}` : ""}`;
+const worded = (one: Smallest): string => `${markOf(one.kind).word}${one.channel ? `, ${one.channel}` : ""}${one.orientation ? `, whole ${one.orientation}` : ""}${one.area_mm2 ? `, ${one.area_mm2} mm²` : ""}`;
 
 export function LayerDrawing({ layer, job, result, kind }: { layer: Layer; job: Job; result: Inspection; kind: number }) {
   const panel = { width: job.panel_width, height: job.panel_height };
@@ -40,7 +40,7 @@ export function LayerDrawing({ layer, job, result, kind }: { layer: Layer; job: 
 }
 
 function told(one: Smallest, value: number): string {
-  if (one.unit === "contrast") return `${(100 * value).toFixed(1)} % contrast${one.area_mm2 ? ` over ${one.area_mm2} mm²` : ""}`;
+  if (one.unit === "contrast") return `${(100 * value).toFixed(1)} % contrast`;
   return value > 1 ? "not even a full one" : `${Math.max(1, Math.round(100 * value))} % of a full one`;
 }
 
@@ -56,8 +56,8 @@ function SeenTable({ result, kind, onKind }: { result: Inspection; kind: number;
           const name = worded(one);
           return (
             <tr key={name}>
-              <td>{at < 0 ? name : <ButtonBase aria-pressed={at === kind} onClick={() => { onKind(at); }} sx={{ typography: "body2", minHeight: 28, textDecoration: at === kind ? "underline" : "none", fontWeight: at === kind ? 600 : 400 }}>{name}</ButtonBase>}</td>
-              <td>{told(one, one.median)}</td><td>{told(one, one.worst)}</td><td>{(100 * one.proven).toFixed(1)} %</td>
+              <td>{at < 0 ? name : <ButtonBase aria-pressed={at === kind} onClick={() => { onKind(at); }} sx={{ typography: "body2", minHeight: 28, textAlign: "left", textDecoration: at === kind ? "underline" : "none", fontWeight: at === kind ? 600 : 400 }}>{name}</ButtonBase>}</td>
+              <td>{told(one, one.median)}</td><td>{told(one, one.worst)}</td><Box component="td" sx={{ whiteSpace: "nowrap" }}>{(100 * one.proven).toFixed(1)} %</Box>
             </tr>
           );
         })}
