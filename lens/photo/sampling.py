@@ -109,34 +109,29 @@ def _unfade(seen: Image, sigma_px: float, back: bool = False) -> None:
 
 
 def _filtered(
-    panel: Panel, pixels: NDArray[np.uint8], registration: Registration, filter_px: float, threads: int,
+    panel: Panel, pixels: NDArray[np.uint8], registration: Registration, filter_px: float,
 ) -> tuple[list[Image], NDArray[np.bool_], NDArray[np.bool_]]:
     """Three (H, W) float32 of linear light after the matched filter; pixels inside the photo; clipped pixels."""
     map_x, map_y = registration.dense_map(panel)
     height, width = pixels.shape[:2]
-    inside, clipped = np.zeros(map_x.shape, bool), np.zeros(map_x.shape, bool)
+    inside = (map_x > 1) & (map_x < width - 2) & (map_y > 1) & (map_y < height - 2)
+    clipped = np.zeros(inside.shape, bool)
     planes = [np.zeros(inside.shape, np.float32) for _ in range(3)]
     taps = max(7, 2 * math.ceil(3 * filter_px - TAIL_PX) + 1)  # seven are twice as fast as nine
     pad = taps // 2 + 2
-
-    def sample(rows: slice) -> None:
+    for top in range(0, panel.height, BAND_PX):
+        rows = slice(top, top + BAND_PX)
         x, y = map_x[rows], map_y[rows]
-        inside[rows] = (x > 1) & (x < width - 2) & (y > 1) & (y < height - 2)
         x0, y0 = max(0, int(x.min()) - pad), max(0, int(y.min()) - pad)
         crop = pixels[y0:int(y.max()) + pad, x0:int(x.max()) + pad] if x.max() > 0 and y.max() > 0 else pixels[:0, :0]
         if min(crop.shape[:2]) < 16:
-            return
+            continue
         x, y = x - np.float32(x0), y - np.float32(y0)
         if crop.max() >= CLIPPED_CODE:
             spread = cv2.dilate(cv2.bitwise_not(cv2.inRange(crop, (0, 0, 0), (CLIPPED_CODE - 1,) * 3)), np.ones((3, 3), np.uint8))
             clipped[rows] = np.asarray(cv2.remap(spread, x, y, cv2.INTER_NEAREST), np.uint8) > 0
         linear = cv2.GaussianBlur(cv2.LUT(crop, _LIGHT_OF_CODE), (taps, taps), filter_px)
         cv2.split(cv2.remap(linear, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), [plane[rows] for plane in planes])
-
-    # several bands at a time hold no more memory than one: each is the smaller
-    band_px = BAND_PX // threads
-    with ThreadPoolExecutor(threads) as pool:
-        list(pool.map(sample, (slice(top, top + band_px) for top in range(0, panel.height, band_px))))
     return planes, inside, clipped
 
 
@@ -184,7 +179,7 @@ def view_panel(
     centre = np.array([[(width - 1) / 2, (height - 1) / 2]])
     scale = float(registration.scale_at(centre)[0])
     filter_px = math.sqrt(float(blur_px[1]) ** 2 + scale**2 / 12)
-    planes, inside, clipped = _filtered(panel, pixels, registration, filter_px, threads)
+    planes, inside, clipped = _filtered(panel, pixels, registration, filter_px)
     spread = np.stack([
         np.sqrt(filter_px**2 + blur_px**2 + (scale / 3) ** 2 / 12), np.sqrt(filter_px**2 + blur_px**2 + scale**2 / 12),
     ], axis=1) / scale
