@@ -9,8 +9,8 @@ from lens.faults.pixels import Evidence
 
 WIDTHS = (1.0, 1.1, 1.2, 1.3, 1.45, 1.6, 1.75, 2.0, 2.2, 2.5, 2.8, 3.6)
 OFFSETS_PX = np.linspace(-0.8, 0.8, 17)
-SOFT_WIDTH, OFF_GRID_PX = 1.25, 0.45  # dead pixels stay under 1.1 and 0.35, at 2 px of blur and at 1.3 px/px too
-BROAD, BROAD_OFF_GRID_PX = 1.1, 0.25
+SOFT_WIDTH, OFF_GRID_PX = 1.25, 0.45  # dead pixels stay under 1.1 and 0.35 where pixels share nothing, at 2 px of blur and at 1.3 px/px too
+BROAD, BROAD_OFF_GRID_PX = 1.2, 0.25  # shared pixels look 1.1 wide and 0.3 off at times
 REACH_PX = 6
 
 
