@@ -76,6 +76,7 @@ def main(rest: list[str]) -> int:
             django = {**env, **cluster.environment, "DJANGO_ALLOW_ASYNC_UNSAFE": "1"}
             for part in ("core", "server", "browser"):
                 if part in parts:
+                    # some browser tests measure times, which a second worker would spoil
                     workers = [] if part == "browser" else ["--parallel", "2"]
                     _run(tally, f"{part} tests", [str(PYTHON), "-m", "server.manage", "test", f"tests.{part}", "--noinput", *workers], django)
         finally:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 import numpy as np
 from scipy.special import ndtr
 
-from lens.faults.faint import agreed_snr, faint_threshold
+from lens.faults.faint import agreed_snr, faint_threshold, in_the_clear
 from lens.faults.groups import Group
 from lens.faults.height import UNTOLD, height_above
 from lens.faults.light_model import CHANNELS
@@ -22,7 +22,7 @@ MOST_OF_ONE = 1.25  # pixels' light; a single one cannot take more
 WIDE, MOST_OF_WIDE = 1.1, 1.1  # pixel images, and the light that one so wide cannot take (dead pixels stay under both, by simulation)
 DIM_AMPLITUDE = 0.25  # less than this share of a full fault is no stuck subpixel, however the photo sampled it
 NEIGHBOUR_SHARE = 0.6
-NEAR_RIM_PX, HALF_AMPLITUDE = 10, 0.5
+HALF_AMPLITUDE = 0.5
 REMAINDER_SHARE, REMAINDER_REACH_PX, TOUCHING_SHARE, REMAINDER_AMPLITUDE = 0.35, 4.5, 0.6, 0.5
 
 
@@ -145,10 +145,7 @@ def _doubtful(evidence: Evidence, told: Explained) -> bool:
     by_colour = bool(((told.expected > MUST_SHOW_SIGMA) & pure).any())
     if not told.agreed and (told.amplitude < HALF_AMPLITUDE or not by_colour):
         return True
-    from_rim = min(told.x, told.y, evidence.panel.width - 1 - told.x, evidence.panel.height - 1 - told.y)
-    if from_rim >= NEAR_RIM_PX and all(photo.view.trust[told.y, told.x] == 1 for photo in evidence.photos):
-        return False
-    return not (told.agreed and by_colour)
+    return not (in_the_clear(evidence, told.x, told.y) or (told.agreed and by_colour))
 
 
 def seen_in(evidence: Evidence, told: Explained) -> tuple[str, ...]:

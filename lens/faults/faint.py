@@ -72,11 +72,14 @@ def faint_places(
     return tuple(kept)
 
 
+def in_the_clear(evidence: Evidence, x: int, y: int) -> bool:
+    """Whether a place is far enough from the rim and from markers, beside which lens and coder make colours."""
+    from_rim = min(x, y, evidence.panel.width - 1 - x, evidence.panel.height - 1 - y)
+    return from_rim >= RIM_PX and all(photo.view.trust[y, x] == 1 for photo in evidence.photos)
+
+
 def agreed_snr(evidence: Evidence, told: Explained) -> float:
-    """SNR of an explanation by one dark subpixel that the photos agree on, far enough from rim and markers; 0 where it is none."""
-    if told.hypothesis not in FAINT or evidence.shared or told.contradiction:
-        return 0.0
-    from_rim = min(told.x, told.y, evidence.panel.width - 1 - told.x, evidence.panel.height - 1 - told.y)
-    if from_rim < RIM_PX or any(photo.view.trust[told.y, told.x] != 1 for photo in evidence.photos):
+    """SNR of an explanation by one dark subpixel that the photos agree on, in the clear; 0 where it is none."""
+    if told.hypothesis not in FAINT or evidence.shared or told.contradiction or not in_the_clear(evidence, told.x, told.y):
         return 0.0
     return float(_agreeing(evidence, np.array([told.y]), np.array([told.x]))[0, FAINT.index(told.hypothesis)])

@@ -113,8 +113,8 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
     slender = [crack is None and is_scratch(snr, place) for place in groups]
     findings = wrong + flicker + ([crack.finding] if crack else []) + told + zones
     findings += joined_pixels(solids, _one_by_one(evidence, groups, slender, result.threshold, MAX_PEELED - len(findings)))
-    if crack is None:
-        findings += _faint_dots(evidence, result.faint, told, zones)[:max(0, MAX_PEELED - len(findings))]
+    if crack is None and len(findings) < MAX_PEELED:
+        findings += _faint_dots(evidence, result.faint[:MAX_PEELED - len(findings)], told, zones)
     findings = [finding for finding in _camera_defects(evidence, without_rims(findings)) if not part_of_picture(retained, finding)]
     findings = [finding for finding in findings if finding in wrong or not beside_part(dark_part, finding)]
     return Found(
