@@ -1,6 +1,7 @@
 """Photos of a panel: decoding, linear light, markers, registration, blur, and the view in panel coordinates."""
 
 from lens.photo.bits_seen import BitSeen
+from lens.photo.blocks import BLOCK_PX, block_means
 from lens.photo.closeup import closeup
 from lens.photo.decode import MAX_BYTES, MAX_PIXELS, decode, strip_metadata
 from lens.photo.frame import decode_frame, read_frame_markers
@@ -11,7 +12,7 @@ from lens.photo.light import linear_to_srgb, drive_light, srgb_to_linear
 from lens.photo.misplaced import Misplaced
 from lens.photo.read import PhotoRead, read_photo
 from lens.photo.registration import Registration
-from lens.photo.sampling import BLOCK_PX, PanelView, block_means
+from lens.photo.sampling import PanelView
 
 __all__ = [
     "BLOCK_PX", "FLAT", "MAX_BYTES", "MAX_PIXELS", "SCALED", "BitSeen", "FlatField", "Misplaced", "PanelView", "PatchSeen", "PhotoRead",

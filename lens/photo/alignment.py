@@ -16,15 +16,15 @@ from lens.photo.registration import Registration, fit
 
 
 class _Template(NamedTuple):
-    """A marker as it should look: (N, 2) panel points around ``centre``, and what the light at them is made of, (N, 4) a gain,
-    a ground and its two slopes, (N, 6) what the marker's affine shift changes at gain 1."""
+    """A marker as it should look: (N, 2) panel points around ``centre``, and what the light at them is made of, (N, 10): a gain, a ground and
+    its two slopes, and what the marker's affine shift changes at gain 1; ``normal`` are the products of these with each other."""
 
     centre: NDArray[np.float64]
     side_px: int
     module_px: int
     points: NDArray[np.float64]
-    ground: NDArray[np.float64]
-    shift: NDArray[np.float64]
+    parts: NDArray[np.float64]
+    normal: NDArray[np.float64]
 
 
 def _template(marker_id: int, marker: Marker, scale: float, blur_px: float) -> _Template:
@@ -40,30 +40,28 @@ def _template(marker_id: int, marker: Marker, scale: float, blur_px: float) -> _
     x, y = (a.ravel() for a in np.meshgrid(axis, axis))
     u, v = x / marker.side_px, y / marker.side_px
     centre = np.array([marker.x + (marker.side_px - 1) / 2, marker.y + (marker.side_px - 1) / 2])
-    return _Template(
-        centre=centre, side_px=marker.side_px, module_px=marker.module_px, points=np.stack([x, y], axis=1) + centre,
-        ground=np.stack([inner.ravel(), np.ones_like(u), u, v], axis=1),
-        shift=-np.stack([slope_x, slope_x * u, slope_x * v, slope_y, slope_y * u, slope_y * v], axis=1))
-
-
-def _solve(basis: NDArray[np.float64], seen: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Least squares by the normal equations: the bases here are small and well conditioned, and an SVD takes 20 times as long."""
-    return np.asarray(np.linalg.lstsq(basis.T @ basis, basis.T @ seen, rcond=None)[0], float)
+    parts = np.stack(
+        [inner.ravel(), np.ones_like(u), u, v, -slope_x, -slope_x * u, -slope_x * v, -slope_y, -slope_y * u, -slope_y * v], axis=1)
+    return _Template(centre, marker.side_px, marker.module_px, np.stack([x, y], axis=1) + centre, parts, parts.T @ parts)
 
 
 _CORNERS = np.array([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]])
 
 
 def _corner_shifts(template: _Template, seen: NDArray[np.float64]) -> NDArray[np.float64] | None:
-    """(4, 2) panel px by which the marker's corners lie elsewhere, None where less than half of what is seen is explained."""
-    level = _solve(template.ground, seen)
-    if abs(level[0]) < 1e-4:
+    """(4, 2) panel px by which the marker's corners lie elsewhere, None where less than half of what is seen is explained.
+
+    Least squares by the normal equations: the parts are few and well conditioned, and an SVD takes 20 times as long.
+    """
+    told = template.parts.T @ seen
+    gain = np.linalg.lstsq(template.normal[:4, :4], told[:4], rcond=None)[0][0]
+    if abs(gain) < 1e-4:
         return None
-    basis = np.concatenate([template.ground, template.shift * level[0]], axis=1)
-    solution = _solve(basis, seen)
-    if (seen - basis @ solution).var() > 0.5 * seen.var():
+    solution = np.linalg.lstsq(template.normal, told, rcond=None)[0]
+    # the ground takes up the mean of what is left over
+    if (seen @ seen - solution @ told) / len(seen) > 0.5 * seen.var():
         return None
-    affine = solution[4:].reshape(2, 3)
+    affine = solution[4:].reshape(2, 3) / gain
     shifts = affine[:, 0] + _CORNERS @ affine[:, 1:].T
     shifts[np.abs(shifts).max(axis=1) > 1.5 * template.module_px] = 0
     return np.asarray(shifts, float)

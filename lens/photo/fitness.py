@@ -6,8 +6,7 @@ from numpy.typing import NDArray
 from lens.errors import BadInput
 from lens.panel import Panel
 from lens.patterns import Pattern
-from lens.patterns.markers import PLACES
-from lens.photo.blur import marker_edges, measure_blur
+from lens.photo.blur import Edges, measure_blur_of_each
 from lens.photo.registration import Registration
 from lens.photo.sampling import PanelView
 from lens.photo.true_size import panel_px_per_pattern_px
@@ -46,15 +45,12 @@ def refuse_scaled(
                 "100 %, or correct the panel's size in the job, and shoot again.", SCALED)
 
 
-def refuse_blurred_in_part(
-    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, channel: int, px_per_px: float,
-) -> None:
+def refuse_blurred_in_part(edges: Edges, pixels: NDArray[np.uint8], channel: int, px_per_px: float) -> None:
     """Raises BadInput where some markers are sharp and some far from it; those too blurred to be read have edges all the same. The small
     markers of a coarse photo do not tell."""
     if px_per_px < COARSE_PX_PER_PX:
         return
-    each = [measure_blur(marker_edges(panel, pattern, [place], registration), pixels, channel) for place in range(PLACES)]
-    told = sorted(blur for blur in each if blur is not None)
+    told = sorted(measure_blur_of_each(edges, pixels, channel))
     if len(told) < 2 * UNEVEN_MARKERS:
         return
     sharp, worst = told[UNEVEN_MARKERS - 1], told[-UNEVEN_MARKERS]

@@ -5,6 +5,7 @@ geometry.
 """
 
 import math
+from collections.abc import Sequence
 from functools import cache
 from typing import NamedTuple
 
@@ -15,7 +16,7 @@ from numpy.typing import NDArray
 from lens.panel import Panel
 from lens.patterns import MARKER_MODULES, Marker, Pattern, Reading, get_pattern, marker_layout, read_symbols
 from lens.patterns.markers import PLACES, RUN_BASE, detector_dictionary, marker_modules
-from lens.photo.light import FULL_SCALE, LINEAR_OF_CODE, light_at
+from lens.photo.light import FULL_SCALE, LINEAR_OF_CODE, bilinear_light
 from lens.photo.registration import Registration, fit
 
 SEARCH_LONG_SIDES_PX = (1600, 3000, 800)
@@ -25,6 +26,7 @@ TOP_PERCENTILE = 99.95  # small markers fill a five-hundredth of the photo
 DARKEST_TOP = 24.0  # code of the brightest light that is still blown up to full contrast
 LOCAL_SHARE, LEAST_SPREAD = 40, 1.5  # of the long side; in codes: less is the coder's
 GROW_MODULES, ROUGH_PX = 3.0, 2.0
+MOST_WRONG = 2  # modules of a marker's 49 that may be read wrongly
 
 
 class Sighting(NamedTuple):
@@ -143,35 +145,39 @@ def consistent(panel: Panel, sighting: Sighting) -> dict[int, NDArray[np.float64
 def read_in_place(
     panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, inverted: bool,
 ) -> list[int]:
-    """Numbers of all markers that can be read where the registration says they stand, at most two modules of 49 wrong.
+    """Numbers of all markers that can be read where the registration says they stand.
 
     This finds markers that the search missed; places that are hidden or cut off are left out.
     """
-    here = np.zeros((1, 2))
-    told = (_read_near(marker, pixels, lit_channel(pattern), registration, inverted, here) for marker in marker_layout(panel, pattern))
+    told = _read_near(marker_layout(panel, pattern), pixels, lit_channel(pattern), registration, inverted, np.zeros((1, 2)))
     return [found[0] for found in told if found is not None]
 
 
 def _read_near(
-    marker: Marker, pixels: NDArray[np.uint8], channel: int, registration: Registration, inverted: bool, shifts: NDArray[np.float64],
-) -> tuple[int, NDArray[np.float64]] | None:
-    """Number of the marker at one of (N, 2) shifts in modules from where it should stand, and that shift."""
-    axis = (np.arange(MARKER_MODULES) + 0.5) * marker.module_px - 0.5
-    offsets = np.array([-0.15, 0.15]) * marker.module_px
-    x, y = np.meshgrid(np.add.outer(axis, offsets).ravel() + marker.x, np.add.outer(axis, offsets).ravel() + marker.y)
-    points = np.stack([x.ravel(), y.ravel()], axis=1)[None] + shifts[:, None] * marker.module_px
-    light = light_at(pixels, channel, registration.to_photo(points.reshape(-1, 2)))
-    if light is None:
-        return None
-    cells = light.reshape(len(shifts), MARKER_MODULES, 2, MARKER_MODULES, 2).mean(axis=(2, 4))
-    low, high = np.percentile(cells, (10, 95), axis=(1, 2), keepdims=True)
+    markers: Sequence[Marker], pixels: NDArray[np.uint8], channel: int, registration: Registration, inverted: bool, shifts: NDArray[np.float64],
+) -> list[tuple[int, NDArray[np.float64]] | None]:
+    """Number of each marker at one of (N, 2) shifts in modules from where it should stand, and that shift."""
+    size, corner = np.array([m.module_px for m in markers], float)[:, None], np.array([(m.x, m.y) for m in markers], float)
+    steps = np.add.outer(np.arange(MARKER_MODULES) + 0.5, [-0.15, 0.15]).ravel()
+    inner = np.stack(np.meshgrid(steps, steps), axis=-1).reshape(-1, 2)
+    modules = (inner[None] + shifts[:, None]).reshape(-1, 2)
+    at = registration.to_photo((modules * size[..., None] - 0.5 + corner[:, None]).reshape(-1, 2)).reshape(len(markers), -1, 2)
+    seen = np.flatnonzero((at >= 2).all(axis=(1, 2)) & (at <= [pixels.shape[1] - 3, pixels.shape[0] - 3]).all(axis=(1, 2)))
+    told: list[tuple[int, NDArray[np.float64]] | None] = [None] * len(markers)
+    if not len(seen):
+        return told
+    light = bilinear_light(pixels, channel, at[seen, :, 0], at[seen, :, 1])
+    cells = light.reshape(len(seen), len(shifts), MARKER_MODULES, 2, MARKER_MODULES, 2).mean(axis=(3, 5))
+    low, high = np.percentile(cells, (10, 95), axis=(2, 3), keepdims=True)
     inked = (cells > (low + high) / 2) if inverted else (cells < (low + high) / 2)
-    wrong = (_drawings_of_place(marker.place)[None] != inked[:, None]).sum(axis=(2, 3))
-    at, best = np.unravel_index(int(np.argmin(wrong)), wrong.shape)
-    # at the right shift the modules are also the clearest: of equally right ones the clearest is taken
-    alike = np.flatnonzero(wrong[:, best] == wrong[at, best])
-    at = alike[int(np.argmax((high - low)[alike, 0, 0]))]
-    return (marker.place + PLACES * int(best), shifts[at]) if wrong[at, best] <= 2 else None
+    for n, own, contrast in zip(seen, inked, (high - low)[..., 0, 0], strict=True):
+        wrong = (_drawings_of_place(markers[n].place)[None] != own[:, None]).sum(axis=(2, 3))
+        first, best = np.unravel_index(int(np.argmin(wrong)), wrong.shape)
+        if wrong[first, best] <= MOST_WRONG:
+            # at the right shift the modules are also the clearest: of equally right ones the clearest is taken
+            alike = np.flatnonzero(wrong[:, best] == wrong[first, best])
+            told[n] = (markers[n].place + PLACES * int(best), shifts[alike[int(np.argmax(contrast[alike]))]])
+    return told
 
 
 def grow_markers(
@@ -200,7 +206,7 @@ def grow_markers(
         known = np.array([corners.mean(axis=0) for corners, _ in anchors.values()])
         marker = min(missing, key=lambda m: float(np.hypot(*(known - np.mean(m.corners, axis=0)).T).min()))
         missing.remove(marker)
-        found = _read_near(marker, pixels, lit_channel(pattern), registration, inverted, shifts)
+        found, = _read_near([marker], pixels, lit_channel(pattern), registration, inverted, shifts)
         if found is not None:
             corners = np.array(marker.corners)
             anchors[found[0]] = (corners, registration.to_photo(corners + found[1] * marker.module_px))

@@ -150,7 +150,7 @@ def _across(border: Points, normals: Points, size: tuple[int, int]) -> Edges:
     whole = ((at >= 1) & (at < np.array(size) - 2)).all(axis=(1, 2))
     at = at[whole][:np.count_nonzero(whole) // GROUP * GROUP]
     x, y = (at[..., n].reshape(-1, GROUP * BLUR_SAMPLES) for n in (0, 1))
-    return Edges(x, y, np.broadcast_to(-np.tile(reach, GROUP), x.shape))
+    return Edges(x, y, np.broadcast_to(-np.tile(reach, GROUP), x.shape), np.zeros(len(x), int))
 
 
 def _fit(panel: Panel, quad: Points, border: Points, counts: list[int], size: tuple[int, int]) -> Registration:

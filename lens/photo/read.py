@@ -143,7 +143,7 @@ def _aligned(
 ) -> tuple[list[int], Registration]:
     """Numbers of the markers and the registration by their edges; markers that can be read only with that join in."""
     while True:
-        rough = measure_blur(marker_edges(panel, pattern, ids, registration), pixels, lit_channel(pattern)) or ASSUMED_BLUR_PX
+        rough = measure_blur(marker_edges(panel, pattern, registration).of(ids), pixels, lit_channel(pattern)) or ASSUMED_BLUR_PX
         registration = align_markers(panel, pattern, ids, pixels, registration, rough)
         places = {i % PLACES for i in ids}
         more = [i for i in read_in_place(panel, pattern, pixels, registration, inverted) if i % PLACES not in places]
@@ -251,13 +251,13 @@ def _finish(
     middle = np.array([[(panel.width - 1) / 2, (panel.height - 1) / 2]])
     px_per_px = float(registration.scale_at(middle)[0])
     lit = [c for c in range(3) if (pattern.drive if max(pattern.drive) else pattern.ink)[2 - c]]
-    edges = border or marker_edges(panel, pattern, marker_ids, registration)
-    measured = {c: measure_blur(edges, pixels, c) for c in lit}
+    edges = marker_edges(panel, pattern, registration)
+    measured = {c: measure_blur(border or edges.of(marker_ids), pixels, c) for c in lit}
     main = measured.get(1) or next((b for b in measured.values() if b), None) or ASSUMED_BLUR_PX
     if marker_ids and border is None:
         refuse_copy(panel, registration, main)
         refuse_scaled(panel, pattern, pixels, registration, px_per_px, main)
-        refuse_blurred_in_part(panel, pattern, pixels, registration, lit_channel(pattern), px_per_px)
+        refuse_blurred_in_part(edges, pixels, lit_channel(pattern), px_per_px)
     blur = np.array([measured.get(c) or main for c in range(3)])
     view = view_panel(panel, pattern, pixels, registration, blur, threads)
     refuse_clipped(view)

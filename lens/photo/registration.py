@@ -45,16 +45,40 @@ class Registration(NamedTuple):
         dy = self.to_photo(p + [0, step]) - self.to_photo(p - [0, step])
         return np.sqrt(np.abs(dx[:, 0] * dy[:, 1] - dx[:, 1] * dy[:, 0]))
 
-    def dense_map(self, panel: Panel) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-        """Photo x and y of every panel pixel, (H, W) float32: exact on a 16 px lattice, bilinear between."""
+    def nodes(self, panel: Panel) -> "Nodes":
+        """The photo's coordinates on a lattice over the panel, from which those of every pixel are told."""
         columns, rows = math.ceil(panel.width / NODE_PX) + 2, math.ceil(panel.height / NODE_PX) + 2
         xs = (np.arange(columns) - 0.5) * NODE_PX - 0.5
         ys = (np.arange(rows) - 0.5) * NODE_PX - 0.5
         grid = np.stack(np.meshgrid(xs, ys), axis=-1).reshape(-1, 2)
-        at = self.to_photo(grid).reshape(rows, columns, 2).astype(np.float32)
-        dense = cv2.resize(at, (columns * NODE_PX, rows * NODE_PX), interpolation=cv2.INTER_LINEAR)
-        inner = dense[NODE_PX:NODE_PX + panel.height, NODE_PX:NODE_PX + panel.width]
-        return np.ascontiguousarray(inner[..., 0]), np.ascontiguousarray(inner[..., 1])
+        return Nodes(self.to_photo(grid).reshape(rows, columns, 2), panel.width, panel.height)
+
+
+class Nodes(NamedTuple):
+    """Where every panel pixel is in the photo: exact on a lattice of NODE_PX, bilinear between. ``at`` is (rows, columns, 2); the first
+    row and column lie half a cell outside."""
+
+    at: Points
+    width: int
+    height: int
+
+    def part(self, rows: slice, columns: slice) -> "Nodes":
+        """The nodes of some rows and columns of the panel, of which the first are a cell's first."""
+        down, across = (slice(some.start // NODE_PX, math.ceil(some.stop / NODE_PX) + 2) for some in (rows, columns))
+        return Nodes(self.at[down, across], columns.stop - columns.start, rows.stop - rows.start)
+
+    @property
+    def bounds(self) -> tuple[Points, Points]:
+        """The least and the greatest x and y."""
+        flat = self.at.reshape(-1, 2)
+        return flat.min(axis=0), flat.max(axis=0)
+
+    def dense(self, left: float = 0.0, top: float = 0.0) -> NDArray[np.float32]:
+        """(height, width, 2) photo coordinates of every pixel, from a point of the photo on."""
+        nodes = (self.at - [left, top]).astype(np.float32)
+        size = (self.at.shape[1] * NODE_PX, self.at.shape[0] * NODE_PX)
+        full = cv2.resize(nodes, size, interpolation=cv2.INTER_LINEAR)
+        return np.asarray(full[NODE_PX:NODE_PX + self.height, NODE_PX:NODE_PX + self.width], np.float32)
 
 
 def _project(h: Points, k1: float, k2: float, width: int, height: int, points: Points) -> Points:

@@ -6,9 +6,10 @@ in units of its local standard deviation, so that one threshold serves the whole
 """
 
 import math
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from queue import SimpleQueue
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar
 
 import cv2
 import numpy as np
@@ -17,18 +18,17 @@ from scipy.special import ndtr
 
 from lens.panel import Panel
 from lens.patterns import Pattern, Probe, marker_mask, probe_layout
-from lens.photo.light import FULL_SCALE, LINEAR_OF_CODE
+from lens.photo.blocks import BLOCK_PX, block_means, smooth_known, unblocked
+from lens.photo.filtered import filtered
+from lens.photo.light import FULL_SCALE
 from lens.photo.registration import Registration
 from lens.photo.trust import BORDER_PX, distrust_border, distrust_ripples
 
-BLOCK_PX = 8
-CLIPPED_CODE = 254
 CLOSEUP_OUTSIDE = 0.1
-TAIL_PX = 0.35  # of the filter's reach of three sigma that is cut off: under a hundredth of its weight
 HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
 Image = NDArray[np.float32]
-BAND_PX = 256  # rows of the panel that are sampled at a time: a whole photo in floats would take hundreds of megabytes
-_LIGHT_OF_CODE = (LINEAR_OF_CODE / FULL_SCALE).astype(np.float32).reshape(256, 1)
+T = TypeVar("T")
+BAND_PX = 136  # rows of the panel that are worked on at a time, so that what they take stays in the processor's own memory
 
 
 class ProbeSeen(NamedTuple):
@@ -45,7 +45,7 @@ class PanelView(NamedTuple):
     For one panel pixel whose light changes by the vector ``a`` (camera channels, in units of ``level``'s photo at its
     median), the log-likelihood ratio against no fault is a . response - a . information a / 2.
 
-    response : (H, W, 3) float32, 0 where nothing is seen
+    response : (H, W, 3) float32, 0 where nothing is seen; each channel lies in one piece in the memory
     energy : (H, W) float32, twice the log-likelihood ratio of the best fitting change at each pixel
     information : (h, w, 3, 3) float32 on BLOCK_PX blocks
     trust : (H, W) float32, factor 0..1 on the information: 0 under markers, outside the photo and where it is clipped
@@ -70,34 +70,6 @@ class PanelView(NamedTuple):
         return self.outside_fraction < CLOSEUP_OUTSIDE
 
 
-def block_means(image: NDArray[np.float32]) -> Image:
-    """Means over BLOCK_PX squares; the last ones are filled up by repeating the rim."""
-    height, width = image.shape[:2]
-    padded: NDArray[np.generic] = image
-    if height % BLOCK_PX or width % BLOCK_PX:
-        padded = cv2.copyMakeBorder(image, 0, -height % BLOCK_PX, 0, -width % BLOCK_PX, cv2.BORDER_REFLECT)
-    size = (padded.shape[1] // BLOCK_PX, padded.shape[0] // BLOCK_PX)
-    return np.asarray(cv2.resize(padded, size, interpolation=cv2.INTER_AREA), np.float32)
-
-
-def _unblock(blocks: Image, height: int, width: int, room: Image | None = None) -> Image:
-    """Blocks spread over the pixels again, bilinear; ``room`` is memory to do it in, of whole blocks."""
-    size = (blocks.shape[1] * BLOCK_PX, blocks.shape[0] * BLOCK_PX)
-    full = cv2.resize(blocks, size, dst=room, interpolation=cv2.INTER_LINEAR)
-    return np.asarray(full[:height, :width], np.float32)
-
-
-def _smooth_known(total: Image, weight: Image, size: int) -> Image:
-    """Mean of known blocks around each block; where none is known near, of ever wider surroundings."""
-    sums, weights = cv2.boxFilter(total, -1, (size, size)), cv2.boxFilter(weight, -1, (size, size))
-    out = np.where(weights > 0.02, sums / np.maximum(weights, 1e-6), np.nan)
-    while np.isnan(out).any() and size < 4 * max(total.shape):
-        size = 2 * size + 1
-        sums, weights = cv2.boxFilter(total, -1, (size, size)), cv2.boxFilter(weight, -1, (size, size))
-        out = np.where(np.isnan(out) & (weights > 1e-4), sums / np.maximum(weights, 1e-6), out)
-    return np.nan_to_num(out).astype(np.float32)
-
-
 def _unfade(seen: Image, sigma_px: float, back: bool = False) -> None:
     """Give the outermost rows and columns the light that the filter let out into the dark around the panel, or take it ``back``."""
     reach = math.ceil(4 * sigma_px)
@@ -106,33 +78,6 @@ def _unfade(seen: Image, sigma_px: float, back: bool = False) -> None:
     for lines in (seen, seen.T):
         lines[:reach] *= share[:len(lines), None]
         lines[-reach:] *= share[:len(lines)][::-1, None]
-
-
-def _filtered(
-    panel: Panel, pixels: NDArray[np.uint8], registration: Registration, filter_px: float,
-) -> tuple[list[Image], NDArray[np.bool_], NDArray[np.bool_]]:
-    """Three (H, W) float32 of linear light after the matched filter; pixels inside the photo; clipped pixels."""
-    map_x, map_y = registration.dense_map(panel)
-    height, width = pixels.shape[:2]
-    inside = (map_x > 1) & (map_x < width - 2) & (map_y > 1) & (map_y < height - 2)
-    clipped = np.zeros(inside.shape, bool)
-    planes = [np.zeros(inside.shape, np.float32) for _ in range(3)]
-    taps = max(7, 2 * math.ceil(3 * filter_px - TAIL_PX) + 1)  # seven are twice as fast as nine
-    pad = taps // 2 + 2
-    for top in range(0, panel.height, BAND_PX):
-        rows = slice(top, top + BAND_PX)
-        x, y = map_x[rows], map_y[rows]
-        x0, y0 = max(0, int(x.min()) - pad), max(0, int(y.min()) - pad)
-        crop = pixels[y0:int(y.max()) + pad, x0:int(x.max()) + pad] if x.max() > 0 and y.max() > 0 else pixels[:0, :0]
-        if min(crop.shape[:2]) < 16:
-            continue
-        x, y = x - np.float32(x0), y - np.float32(y0)
-        if crop.max() >= CLIPPED_CODE:
-            spread = cv2.dilate(cv2.bitwise_not(cv2.inRange(crop, (0, 0, 0), (CLIPPED_CODE - 1,) * 3)), np.ones((3, 3), np.uint8))
-            clipped[rows] = np.asarray(cv2.remap(spread, x, y, cv2.INTER_NEAREST), np.uint8) > 0
-        linear = cv2.GaussianBlur(cv2.LUT(crop, _LIGHT_OF_CODE), (taps, taps), filter_px)
-        cv2.split(cv2.remap(linear, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), [plane[rows] for plane in planes])
-    return planes, inside, clipped
 
 
 def _take_off_border(difference: Image, limit: float) -> None:
@@ -152,7 +97,7 @@ PROBE_REACH_PX, LIVE_SHARE, LIVE_PART = 2, 0.3, 0.9
 
 
 def _see_probes(
-    panel: Panel, pattern: Pattern, planes: list[Image], usable: NDArray[np.bool_], share: NDArray[np.float32], live: NDArray[np.bool_],
+    panel: Panel, pattern: Pattern, planes: Image, usable: NDArray[np.bool_], share: NDArray[np.float32], live: NDArray[np.bool_],
 ) -> tuple[ProbeSeen, ...]:
     seen, r = [], PROBE_REACH_PX
     for probe in probe_layout(panel, pattern):
@@ -173,92 +118,147 @@ def view_panel(
 
     pixels : (h, w, 3) uint8, B, G, R
     blur_px : (3,) sigma of each channel, photo px
-    threads : that work on its channels; each takes the memory of two more
+    threads : that share the work
     """
     height, width = panel.height, panel.width
     centre = np.array([[(width - 1) / 2, (height - 1) / 2]])
     scale = float(registration.scale_at(centre)[0])
     filter_px = math.sqrt(float(blur_px[1]) ** 2 + scale**2 / 12)
-    planes, inside, clipped = _filtered(panel, pixels, registration, filter_px)
+    planes, inside, clipped = filtered(panel, pixels, registration, filter_px, threads)
     spread = np.stack([
         np.sqrt(filter_px**2 + blur_px**2 + (scale / 3) ** 2 / 12), np.sqrt(filter_px**2 + blur_px**2 + scale**2 / 12),
     ], axis=1) / scale
     reach = math.ceil(HIDDEN_SIGMAS * float(spread.max()))
-    valid = inside & ~clipped & ~marker_mask(panel, pattern, reach)
-    hidden = np.flatnonzero(~valid.ravel())
+    usable = inside & ~clipped
+    valid = usable & ~marker_mask(panel, pattern, reach)
     weight = valid.astype(np.float32)
-    weight_blocks = block_means(weight)
-    level = np.empty((*weight_blocks.shape, 3), np.float32)
     lit = max(pattern.drive) > 0
-    live = _live(planes) if lit else np.ones(weight_blocks.shape, bool)
-    fade_px = math.hypot(filter_px, float(blur_px[1])) / scale
-    # two scratch images a thread serve all steps: fresh memory costs more than the arithmetic done in it
-    whole = (weight_blocks.shape[0] * BLOCK_PX, weight_blocks.shape[1] * BLOCK_PX)
-    rooms = SimpleQueue[tuple[Image, Image]]()
-    for _ in range(threads):
-        rooms.put((np.empty((height, width), np.float32), np.empty(whole, np.float32)))
+    with ThreadPoolExecutor(threads) as pool:
+        bands = _Bands(valid, weight, threads, pool)
+        live = _live(planes) if lit else np.ones(bands.weight_blocks.shape, bool)
+        fade_px = math.hypot(filter_px, float(blur_px[1])) / scale if lit else 0.0
+        level, limits = _flatten(planes, lambda plane: _robust_sigma(plane, valid, live), fade_px, bands)
+        unit = _pixel_share(registration, scale, spread, live.shape)
+        if lit:
+            main = int(np.argmax(np.median(level, axis=(0, 1))))
+            unit *= level[..., main, None] / max(float(np.median(level[..., main])), 1e-6)
+        probes = _see_probes(panel, pattern, planes, usable, unit, live)
+        unit /= _in_noise(planes, limits, bands)
+        trust = weight
+        distrust_ripples(panel, pattern, planes, trust, reach)
+        for plane in planes:
+            distrust_border(plane, trust)
+        inverse = np.linalg.inv(_correlation(planes, trust, valid, live)).astype(np.float32)
+        energy = np.empty((height, width), np.float32)
 
-    def flatten(channel: int) -> float:
-        """Take the slowly varying light of the pattern off one channel; the limit above which the rest counts as an outlier."""
-        seen, (scratch, room) = planes[channel], rooms.get()
-        if lit:
-            _unfade(seen, fade_px)
-        np.copyto(scratch, seen)
-        scratch.ravel()[hidden] = 0
-        base = _smooth_known(block_means(scratch), weight_blocks, 3)
-        np.subtract(seen, _unblock(base, height, width, room), out=scratch)
-        limit = 3.0 * _robust_sigma(scratch, valid, live)
-        np.clip(scratch, -limit, limit, out=scratch)
-        scratch.ravel()[hidden] = 0
-        base += _smooth_known(block_means(scratch), weight_blocks, 3)
-        level[..., channel] = base
-        seen -= _unblock(base, height, width, room)
-        if lit:
-            _unfade(seen, fade_px, back=True)
-        limit = 4 * _robust_sigma(seen, valid, live)
-        _take_off_border(seen, limit)
-        rooms.put((scratch, room))
+        def respond(rows: slice, room: Image) -> None:
+            scores = (planes[:, rows] * trust[rows]).reshape(3, -1)
+            told = np.einsum("ij,jk->ik", inverse, scores)
+            # where the photo is trusted in part only, this is too low by the trust; such pixels are looked at in any case
+            np.einsum("ij,ij->j", scores, told, out=energy[rows].reshape(-1))
+            for c, own in enumerate(told):
+                np.multiply(own.reshape(-1, width), unblocked(unit[..., c], rows, width, room), out=planes[c, rows])
+
+        bands.each(respond)
+    return PanelView(
+        response=np.moveaxis(planes, 0, -1), energy=energy, information=unit[..., :, None] * unit[..., None, :] * inverse, trust=trust,
+        probes=probes, level=level, spread_px=spread, clipped_fraction=float(clipped.mean()), outside_fraction=float(1 - inside.mean()))
+
+
+class _Bands:
+    """Work done band by band on the panel's rows, shared among threads. Each thread has an image to work in: fresh memory costs more than the
+    arithmetic done in it."""
+
+    def __init__(self, valid: NDArray[np.bool_], weight: Image, threads: int, pool: ThreadPoolExecutor) -> None:
+        height, self.width = valid.shape
+        self._pool, self.weight_blocks = pool, block_means(weight)
+        self._rows = [slice(top, min(top + BAND_PX, height)) for top in range(0, height, BAND_PX)]
+        self._hidden = [np.flatnonzero(~valid[rows]) for rows in self._rows]
+        self._rooms = SimpleQueue[Image]()
+        for _ in range(threads):
+            # of whole blocks, and of one more above and below
+            self._rooms.put(np.empty((BAND_PX + 2 * BLOCK_PX) * (self.width + BLOCK_PX), np.float32))
+
+    def each(self, work: Callable[[slice, Image], None]) -> None:
+        """Do the work on all rows; it is given memory for an image of theirs."""
+        def done(rows: slice) -> None:
+            room = self._rooms.get()
+            work(rows, room)
+            self._rooms.put(room)
+
+        for _ in self._pool.map(done, self._rows):
+            pass
+
+    def each_plane(self, work: Callable[[Image], T], planes: Image) -> list[T]:
+        """What the work makes of each plane."""
+        return list(self._pool.map(work, planes))
+
+    def means(self, planes: Image, values: Callable[[Image, float, Image], object], limits: list[float]) -> Image:
+        """(h, w, planes) block means of what ``values`` makes of each plane and its limit in the room that it is given; hidden places are 0."""
+        out = np.empty((*self.weight_blocks.shape, len(planes)), np.float32)
+
+        def work(rows: slice, room: Image) -> None:
+            own = room[:(rows.stop - rows.start) * self.width]
+            hidden = self._hidden[rows.start // BAND_PX]
+            for c, (plane, limit) in enumerate(zip(planes, limits, strict=True)):
+                values(plane[rows].reshape(-1), limit, own)
+                own[hidden] = 0
+                out[rows.start // BLOCK_PX:-(-rows.stop // BLOCK_PX), :, c] = block_means(own.reshape(-1, self.width))
+
+        self.each(work)
+        return out
+
+    def smooth_means(self, planes: Image, values: Callable[[Image, float, Image], object], limits: list[float], size: int) -> Image:
+        """The same, smoothed over so many blocks each way."""
+        means = self.means(planes, values, limits)
+        return np.stack([smooth_known(np.ascontiguousarray(means[..., c]), self.weight_blocks, size) for c in range(len(planes))], axis=-1)
+
+
+def _flatten(planes: Image, robust_sigma: Callable[[Image], float], fade_px: float, bands: _Bands) -> tuple[Image, list[float]]:
+    """Take the slowly varying light of the pattern off each plane: (h, w, 3) that light, and each plane's limit above which the rest counts
+    as an outlier. ``fade_px`` is how wide the rim's light fades into the dark around it, 0 where there is none."""
+    def take_off(base: Image) -> None:
+        each = [np.ascontiguousarray(base[..., c]) for c in range(len(planes))]
+
+        def work(rows: slice, room: Image) -> None:
+            for plane, own in zip(planes, each, strict=True):
+                plane[rows] -= unblocked(own, rows, bands.width, room)
+
+        bands.each(work)
+
+    if fade_px:
+        bands.each_plane(lambda plane: _unfade(plane, fade_px), planes)
+    level = bands.smooth_means(planes, lambda seen, _, room: np.copyto(room, seen), [0.0] * len(planes), 3)
+    take_off(level)
+    limits = [3.0 * sigma for sigma in bands.each_plane(robust_sigma, planes)]
+    more = bands.smooth_means(planes, lambda rest, limit, room: np.clip(rest, -limit, limit, out=room), limits, 3)
+    take_off(more)
+
+    def finish(plane: Image) -> float:
+        if fade_px:
+            _unfade(plane, fade_px, back=True)
+        limit = 4 * robust_sigma(plane)
+        _take_off_border(plane, limit)
         return limit
 
-    with ThreadPoolExecutor(threads) as pool:
-        limits = list(pool.map(flatten, range(len(planes))))
-    unit = _pixel_share(registration, scale, spread, weight_blocks.shape)
-    if lit:
-        main = int(np.argmax(np.median(level, axis=(0, 1))))
-        unit *= level[..., main, None] / max(float(np.median(level[..., main])), 1e-6)
-    probes = _see_probes(panel, pattern, planes, inside & ~clipped, unit, live)
+    return level + more, bands.each_plane(finish, planes)
 
-    def in_noise(channel: int) -> None:
-        """From here on the light of a channel is told in units of its local noise."""
-        plane, limit, (scratch, room) = planes[channel], limits[channel], rooms.get()
-        np.multiply(plane, plane, out=scratch)
-        np.minimum(scratch, limit * limit, out=scratch)
-        scratch.ravel()[hidden] = 0
-        sigma = np.sqrt(_smooth_known(block_means(scratch), weight_blocks, 5))
-        sigma = np.maximum(sigma, max(0.5 * float(np.median(sigma)), 0.2 / FULL_SCALE)).astype(np.float32)
-        unit[..., channel] /= sigma
-        plane *= _unblock(1 / sigma, height, width, room)
-        rooms.put((scratch, room))
 
-    with ThreadPoolExecutor(threads) as pool:
-        list(pool.map(in_noise, range(len(planes))))
-    trust = distrust_ripples(panel, pattern, planes, weight, reach)
-    for plane in planes:
-        distrust_border(plane, trust)
-    for plane in planes:
-        plane *= trust
-    scores = cv2.merge(planes)
-    planes.clear()
-    inverse = np.linalg.inv(_correlation(scores, valid, live))
-    response = cv2.transform(scores, inverse.astype(np.float32))
-    # where the photo is trusted in part only, this is too low by the trust; such pixels are looked at in any case
-    energy = cv2.transform(cv2.multiply(scores, response, dst=scores), np.ones((1, 3), np.float32))
-    response *= _unblock(unit, height, width)
-    information = unit[..., :, None] * unit[..., None, :] * inverse.astype(np.float32)
-    return PanelView(
-        response=np.asarray(response, np.float32), energy=np.asarray(energy, np.float32), information=information,
-        trust=trust, probes=probes, level=level, spread_px=spread,
-        clipped_fraction=float(clipped.mean()), outside_fraction=float(1 - inside.mean()))
+def _in_noise(planes: Image, limits: list[float], bands: _Bands) -> Image:
+    """Tell the light of each plane in units of its local noise: (h, w, 3) that noise."""
+    def squares(plane: Image, limit: float, room: Image) -> None:
+        np.minimum(np.square(plane, out=room), limit * limit, out=room)
+
+    sigma = np.sqrt(bands.smooth_means(planes, squares, limits, 5))
+    sigma = np.maximum(sigma, np.maximum(0.5 * np.median(sigma, axis=(0, 1)), 0.2 / FULL_SCALE)).astype(np.float32)
+    each = [np.ascontiguousarray(1 / sigma[..., c]) for c in range(len(planes))]
+
+    def work(rows: slice, room: Image) -> None:
+        for plane, own in zip(planes, each, strict=True):
+            plane[rows] *= unblocked(own, rows, bands.width, room)
+
+    bands.each(work)
+    return sigma
 
 
 def _pixel_share(
@@ -274,10 +274,11 @@ def _pixel_share(
     return np.asarray(share, np.float32)
 
 
-def _correlation(scores: Image, valid: NDArray[np.bool_], live: NDArray[np.bool_]) -> NDArray[np.float64]:
+def _correlation(planes: Image, trust: Image, valid: NDArray[np.bool_], live: NDArray[np.bool_]) -> NDArray[np.float64]:
     """(3, 3) correlation of the channels' noise, from a thinned, clipped sample of what is lit as it should; kept off singularity."""
     rows, columns = slice(1, None, 9), slice(1, None, 5)
-    some = np.clip(scores[rows, columns][_thinned(valid, live, rows, columns)], -4, 4).astype(float)
+    known = _thinned(valid, live, rows, columns)
+    some = np.stack([np.clip((plane[rows, columns] * trust[rows, columns])[known], -4, 4) for plane in planes], axis=-1).astype(float)
     if len(some) < 1000:
         return np.eye(3)
     matrix = np.corrcoef(some, rowvar=False)
@@ -285,7 +286,7 @@ def _correlation(scores: Image, valid: NDArray[np.bool_], live: NDArray[np.bool_
     return 0.9 * matrix + 0.1 * np.eye(3)
 
 
-def _live(planes: list[Image]) -> NDArray[np.bool_]:
+def _live(planes: Image) -> NDArray[np.bool_]:
     """(h, w) on blocks: what is lit as it should be, and not under ink or in a dead part, where there is less noise too."""
     brightest = max((block_means(plane) for plane in planes), key=lambda blocks: float(np.quantile(blocks, LIVE_PART)))
     return np.asarray(brightest > LIVE_SHARE * np.quantile(brightest, LIVE_PART), bool)

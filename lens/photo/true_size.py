@@ -68,19 +68,20 @@ def _tiles(panel: Panel, pixels: NDArray[np.uint8], registration: Registration, 
     """Squares all over the panel, as many across and down as ``grid`` says."""
     height, width = pixels.shape[:2]
     window = np.outer(np.hanning(TILE_PX), np.hanning(TILE_PX)).astype(np.float32)
+    across, down = (np.linspace(0.1, 0.9, count) * size for count, size in zip(grid, (panel.width, panel.height), strict=True))
+    middles = np.stack(np.meshgrid(across, down), axis=-1).reshape(-1, 2)
+    corners = (registration.to_photo(middles) - TILE_PX / 2).astype(int)
+    whole = (corners >= 0).all(axis=1) & (corners + TILE_PX <= [width, height]).all(axis=1)
+    if not whole.any():
+        return []
+    middles, corners = middles[whole], corners[whole]
     tiles = []
-    for down in np.linspace(0.1, 0.9, grid[1]):
-        for across in np.linspace(0.1, 0.9, grid[0]):
-            middle = np.array([[across * panel.width, down * panel.height]])
-            x, y = (registration.to_photo(middle)[0] - TILE_PX / 2).astype(int)
-            if min(x, y) < 0 or x + TILE_PX > width or y + TILE_PX > height:
-                continue
-            light = pixels[y:y + TILE_PX, x:x + TILE_PX, 1].astype(np.float32)
-            light -= cv2.GaussianBlur(light, (0, 0), 3)
-            limit = 4 * float(np.median(np.abs(light))) + 1
-            across_px, down_px = _places(registration, middle, x, y)
-            turns = _turns(across_px, float(np.ptp(across_px[TILE_PX // 2]))), _turns(down_px, float(np.ptp(down_px[:, TILE_PX // 2])))
-            tiles.append(_Tile(np.clip(light, -limit, limit) * window, (across_px, down_px), turns))
+    for (x, y), (across_px, down_px) in zip(corners, _places(registration, middles, corners), strict=True):
+        light = pixels[y:y + TILE_PX, x:x + TILE_PX, 1].astype(np.float32)
+        light -= cv2.GaussianBlur(light, (0, 0), 3)
+        limit = 4 * float(np.median(np.abs(light[::2, ::2]))) + 1
+        turns = _turns(across_px, float(np.ptp(across_px[TILE_PX // 2]))), _turns(down_px, float(np.ptp(down_px[:, TILE_PX // 2])))
+        tiles.append(_Tile(np.clip(light, -limit, limit) * window, (across_px, down_px), turns))
     return tiles
 
 
@@ -89,17 +90,21 @@ def _turns(place: NDArray[np.float32], side_px: float) -> NDArray[np.complex64]:
     return np.asarray(np.exp(-2j * np.pi / side_px * np.concatenate([[0.0], ASIDE])[:, None] * middle), np.complex64)
 
 
-def _places(registration: Registration, middle: NDArray[np.float64], x: int, y: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """Panel coordinates of a tile's pixels: exact on nine by nine nodes, a quadratic through them."""
+def _places(
+    registration: Registration, middles: NDArray[np.float64], corners: NDArray[np.intp],
+) -> list[tuple[NDArray[np.float32], NDArray[np.float32]]]:
+    """Panel coordinates of the pixels of tiles with these middles (panel px) and corners (photo px), (N, 2): exact on nine by nine nodes, a
+    quadratic through them."""
     nodes = np.stack(np.meshgrid(np.linspace(0, TILE_PX - 1, 9), np.linspace(0, TILE_PX - 1, 9)), axis=-1).reshape(-1, 2)
-    at = np.repeat(middle, len(nodes), axis=0)
+    wanted = (corners[:, None] + nodes).reshape(-1, 2)
+    at = np.repeat(middles, len(nodes), axis=0)
     for _ in range(5):  # Newton's, on the forward map
         here = registration.to_photo(at)
         slopes = np.stack([registration.to_photo(at + [1, 0]) - here, registration.to_photo(at + [0, 1]) - here], axis=-1)
-        at = at + np.linalg.solve(slopes, (nodes + [x, y] - here)[..., None])[..., 0]
-    solved = np.linalg.lstsq(_quadratic(nodes / TILE_PX - 0.5), at, rcond=None)[0]
-    across, down = (_every_pixel() @ solved).T.astype(np.float32).reshape(2, TILE_PX, TILE_PX)
-    return across, down
+        at = at + np.linalg.solve(slopes, (wanted - here)[..., None])[..., 0]
+    each = np.linalg.lstsq(_quadratic(nodes / TILE_PX - 0.5), np.concatenate(np.split(at, len(middles)), axis=1), rcond=None)[0]
+    pixels = (_every_pixel() @ each).T.astype(np.float32).reshape(len(middles), 2, TILE_PX, TILE_PX)
+    return [(across, down) for across, down in pixels]
 
 
 @cache

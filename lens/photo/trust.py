@@ -37,16 +37,16 @@ def _rings(panel: Panel, pattern: Pattern, reach: int) -> tuple[NDArray[np.intp]
 
 
 def distrust_ripples(
-    panel: Panel, pattern: Pattern, scores: list[NDArray[np.float32]], weight: NDArray[np.float32], reach: int,
-) -> NDArray[np.float32]:
-    """The weight, lowered beside markers by how much more the scores there scatter than elsewhere; never more trust nearer to one.
+    panel: Panel, pattern: Pattern, scores: NDArray[np.float32], trust: NDArray[np.float32], reach: int,
+) -> None:
+    """Lower the trust beside markers by how much more the scores there scatter than elsewhere; never more trust nearer to one.
 
     What is told among ripples so counts less, and less is proven there.
     """
-    trust, (places, own, elsewhere) = weight.copy(), _rings(panel, pattern, reach)
-    seen = weight.ravel()[places] > 0
+    places, own, elsewhere = _rings(panel, pattern, reach)
+    seen = trust.ravel()[places] > 0
     places, own = places[seen], own[seen]
-    far = np.max([np.abs(plane[SOME]) for plane in scores], axis=0)[elsewhere & (weight[SOME] > 0)]
+    far = np.max([np.abs(plane[SOME]) for plane in scores], axis=0)[elsewhere & (trust[SOME] > 0)]
     if len(places) and far.size:
         strongest = np.max([np.abs(plane.ravel()[places]) for plane in scores], axis=0)
         scatter = np.zeros((2, MAX_RIPPLE_PX))
@@ -56,4 +56,3 @@ def distrust_ripples(
         usual = np.minimum(np.quantile(far, RIPPLE_QUANTILES), MOST_USUAL)[:, None]  # a cracked panel scatters everywhere
         share = np.minimum(1, (usual / np.maximum(np.maximum.accumulate(scatter, axis=1), 1e-6)) ** 2)
         trust.ravel()[places] *= share.ravel()[own - 1].astype(np.float32)
-    return trust
