@@ -54,7 +54,7 @@ def faint_places(
     partly : (H, W) what some photo does not trust in full
     snr : (H, W) what passed the survey
     """
-    if evidence.shared:
+    if evidence.shared or all(min(photo.pattern.drive) > 0 for photo in evidence.photos):
         return ()
     near = cv2.dilate((snr > 0).view(np.uint8), np.ones((2 * APART_PX + 1,) * 2, np.uint8)).view(bool)
     asked = (energy > faint_threshold(evidence) ** 2) & ~partly & ~near

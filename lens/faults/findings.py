@@ -1,6 +1,7 @@
 """From the survey of a set to findings in words: pixel and subpixel faults, clusters, lines, and what is not of the panel."""
 
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
 import numpy as np
@@ -87,8 +88,10 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
         solids = [without_bars(photo, own) for photo, own in zip(solids, bars, strict=True)]
         field = measure_light_field(panel, solids, model, tone, flat)
     evidence = Evidence(panel, solids, model)
-    result = survey(evidence)
-    lines = find_lines(evidence)
+    with ThreadPoolExecutor(1) as beside:
+        surveyed = beside.submit(survey, evidence)
+        lines = find_lines(evidence)
+        result = surveyed.result()
     told = scratches(evidence, [as_finding(evidence, line, period_of(lines, line.orientation)) for line in lines])
     zones = find_zones(panel, solids, model, field, [f for f in told if f.kind == "line"])
     if flicker:

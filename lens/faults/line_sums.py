@@ -29,8 +29,9 @@ class Direction:
         told = np.zeros((len(shown), stretches, self.count), np.float32)
         self.known = np.zeros_like(told)
         for k, photo in enumerate(evidence.photos):
-            sums, trusted = (_along(image, turn) for image in (evidence.response[k], photo.view.trust))
-            told += (evidence.signature[k][shown].astype(np.float32) @ sums.reshape(-1, 3).T).reshape(told.shape)
+            sums = np.stack([_along(plane, turn) for plane in np.moveaxis(evidence.response[k], -1, 0)])
+            trusted = _along(photo.view.trust, turn)
+            told += (evidence.signature[k][shown].astype(np.float32) @ sums.reshape(3, -1)).reshape(told.shape)
             info = np.ascontiguousarray(evidence.blocks[k][..., shown].transpose((2, 1, 0) if turn else (2, 0, 1))[:, ::2])
             self.known += np.repeat(info, BLOCK_PX, axis=2)[..., :self.count] * trusted
         # what is hidden under a marker knows nothing
@@ -48,12 +49,13 @@ class Direction:
         # how much wider than unit noise the sums spread: neighbours after the filter share theirs, and moire adds its own
         some = self._cumulated(slice(0, self.count, 5))
         self.scales = [max(1.0, 1.4826 * float(np.median(np.abs(_sums(*some, n)[:, ::max(1, n // 2)])))) for n in self.windows]
-        told[faint] = 0
+        np.multiply(told, ~faint, out=told)
 
     def _cumulated(self, columns: slice) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
         def summed(image: NDArray[np.float32]) -> NDArray[np.float32]:
             out = np.zeros((image.shape[0], image.shape[1] + 1, len(range(*columns.indices(self.count)))), np.float32)
-            np.cumsum(image[..., columns], axis=1, out=out[:, 1:])
+            for n in range(image.shape[1]):  # along this axis several times faster than a running sum of numpy's
+                np.add(out[:, n], image[:, n, columns], out=out[:, n + 1])
             return out
         return summed(self.told), summed(self.known)
 
@@ -97,14 +99,16 @@ def _sums(added: NDArray[np.float32], power: NDArray[np.float32], stretches: int
     return np.divide(told, known, out=told)
 
 
-def _along(image: NDArray[np.float32], turn: bool) -> NDArray[np.float32]:
-    """Sums over stretches along the lines: (stretches, across, ...)."""
-    height, width = image.shape[:2]
-    down, right = (0, -width % STRETCH_PX) if turn else (-height % STRETCH_PX, 0)
-    padded: NDArray[np.generic] = cv2.copyMakeBorder(image, 0, down, 0, right, cv2.BORDER_CONSTANT, value=0) if down or right else image
-    size = ((width + right) // STRETCH_PX, height) if turn else (width, (height + down) // STRETCH_PX)
-    sums = cv2.resize(padded, size, interpolation=cv2.INTER_AREA) * np.float32(STRETCH_PX)
-    return np.asarray(np.swapaxes(sums, 0, 1) if turn else sums, np.float32)
+def _along(plane: NDArray[np.float32], turn: bool) -> NDArray[np.float32]:
+    """Sums over stretches along the lines: (stretches, across)."""
+    height, width = plane.shape
+    if turn:
+        missing = -width % STRETCH_PX
+        padded: NDArray[np.generic] = cv2.copyMakeBorder(plane, 0, 0, 0, missing, cv2.BORDER_CONSTANT, value=0) if missing else plane
+        return np.asarray((padded.reshape(-1, STRETCH_PX) @ np.ones(STRETCH_PX, np.float32)).reshape(height, -1).T, np.float32)
+    whole = height // STRETCH_PX * STRETCH_PX
+    sums = plane[:whole].reshape(-1, STRETCH_PX, width).sum(axis=1)
+    return sums if whole == height else np.concatenate([sums, plane[whole:].sum(axis=0, keepdims=True)])
 
 
 def shown_kinds(evidence: Evidence) -> list[int]:

@@ -121,6 +121,10 @@ class Search:
 
     def fitted(self, faults: tuple[int, ...]) -> tuple[NDArray[np.float64], float]:
         """Amplitudes, and the gain."""
+        if len(faults) == 1:
+            fit, power = float(self.fits[faults[0]]), float(self.at.power[faults[0]])
+            amplitude = min(max(fit / power, LEAST_SHARE), MOST_SHARE)
+            return np.array([amplitude]), 2 * amplitude * fit - amplitude**2 * power
         gram = np.array([self._common(n)[list(faults)] for n in faults], float)
         fits = self.fits[list(faults)].astype(float)
         amplitudes = np.clip(np.linalg.lstsq(gram, fits, rcond=None)[0], LEAST_SHARE, MOST_SHARE)
@@ -131,6 +135,10 @@ class Search:
         against = self.fits.astype(float)
         for n, amplitude in zip(faults, self.fitted(faults)[0] if faults else (), strict=True):
             against -= amplitude * self._common(n)
+        return self._gain(against, faults)
+
+    def _gain(self, against: NDArray[np.floating], faults: tuple[int, ...]) -> NDArray[np.float64]:
+        """The same of what is left ``against`` the shapes."""
         amplitudes = np.clip(against / self.at.power, LEAST_SHARE, MOST_SHARE)
         gain = np.where(self.at.usable, 2 * amplitudes * against - amplitudes**2 * self.at.power, -np.inf)
         kinds = len(HYPOTHESES)
@@ -138,7 +146,7 @@ class Search:
             gain[n // kinds * kinds:(n // kinds + 1) * kinds] = -np.inf
             if self.at.coarse_colour:
                 gain[self._blurred_by(n)] = -np.inf
-        return gain
+        return np.asarray(gain, float)
 
     def _blurred_by(self, fault: int) -> NDArray[np.bool_]:
         """Faults of a red or blue subpixel close to one of that colour: where pixels share them, or few photo pixels show each, their images
@@ -155,6 +163,24 @@ class Search:
         best = int(np.argmax(gains))
         more = (*faults, best) if np.isfinite(gains[best]) else faults
         return more, self.fitted(more)[1] if more else 0.0
+
+    def best_pair(self, firsts: list[int]) -> tuple[tuple[int, ...], float]:
+        """The best of what ``with_one_more`` makes of each of the faults alone, all at once."""
+        common = self.at.shapes[firsts] @ self.at.shapes.T
+        self._rows.update(zip(firsts, common, strict=True))
+        amplitudes = np.clip(self.fits[firsts].astype(float) / self.at.power[firsts], LEAST_SHARE, MOST_SHARE)
+        gain = np.stack([self._gain(self.fits - amplitude * row, (n,)) for n, amplitude, row in zip(firsts, amplitudes, common, strict=True)])
+        seconds, firsts_at = gain.argmax(axis=1), np.arange(len(firsts))
+        own, other, both = (v.astype(float) for v in (self.at.power[firsts], self.at.power[seconds], common[firsts_at, seconds]))
+        fit, fit_other = self.fits[firsts].astype(float), self.fits[seconds].astype(float)
+        apart = np.maximum(own * other - both**2, 1e-9 * own * other)
+        a, b = (np.clip(v / apart, LEAST_SHARE, MOST_SHARE) for v in (other * fit - both * fit_other, own * fit_other - both * fit))
+        told = 2 * (a * fit + b * fit_other) - a * a * own - b * b * other - 2 * a * b * both
+        told[~np.isfinite(gain[firsts_at, seconds])] = -np.inf
+        best = int(np.argmax(told))
+        if not np.isfinite(told[best]):
+            return (firsts[0],), self.fitted((firsts[0],))[1]
+        return (firsts[best], int(seconds[best])), float(told[best])
 
     def moved(self, faults: tuple[int, ...], gain: float) -> tuple[tuple[int, ...], float]:
         """Each fault taken out and put where it explains most, until none moves."""
@@ -178,7 +204,7 @@ class Search:
                 break
             if len(faults) == 1:
                 # two close together look most like one between them
-                more, after = max((self.with_one_more((first,)) for first in firsts), key=lambda one: one[1])
+                more, after = self.best_pair(firsts)
             more, after = self.moved(more, after)
             if (after - gain) * self.at.single[more[-1]] < LEAST_GAIN:
                 break

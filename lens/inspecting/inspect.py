@@ -103,7 +103,8 @@ def inspect_reads(
     # a copy of the signal shows every pixel of it
     nothing = ~nothing if frames else nothing
     proven_map, pixels_map = (found.proven, found.proven_pixels) if found else (nothing, nothing)
-    proven = Proven(pixels=float(pixels_map.mean()), subpixels=float(proven_map.mean()))
+    pixels, subpixels = (np.count_nonzero(seen) / seen.size for seen in (pixels_map, proven_map))
+    proven = Proven(pixels=pixels, subpixels=subpixels)
     shots = next_shots(panel, found.evidence, proven.subpixels, findings, field is not None) if found and found.evidence else ()
     uniformity, colour = measure_uniformity(panel, field)
     shown = [read.pattern.id for read in used] + [frame.pattern for frame in frames]

@@ -23,7 +23,7 @@ def cell_rows(height: int, width: int, columns: int = CELL_COLUMNS) -> int:
 def _cells(panel: Panel, field: NDArray[np.floating], columns: int, digits: int) -> PanelMap:
     rows = cell_rows(panel.height, panel.width, columns)
     values = cv2.resize(field.astype(np.float32), (columns, rows), interpolation=cv2.INTER_AREA)
-    return PanelMap(columns=columns, rows=rows, values=tuple(round(float(v), digits) for v in values.ravel()))
+    return PanelMap(columns=columns, rows=rows, values=tuple(np.round(values.ravel().astype(float), digits).tolist()))
 
 
 def light_map(panel: Panel, field: LightField | None) -> LightMap | None:
@@ -68,7 +68,8 @@ def smallest_faults(panel: Panel, evidence: Evidence | None, field: LightField |
 
 
 def _spread(share: NDArray[np.floating]) -> dict[str, float]:
-    return {"median": round(float(np.median(share)), 2), "worst": round(float(np.quantile(share, 0.95)), 2)}
+    median, worst = np.quantile(share, (0.5, 0.95))
+    return {"median": round(float(median), 2), "worst": round(float(worst), 2)}
 
 
 def _contrast(kind: str, contrast: float, orientation: str | None) -> SmallestFault:
@@ -81,5 +82,6 @@ def unproven_cells(proven: NDArray[np.bool_]) -> tuple[tuple[int, int, float], .
     """Cells of the pane's grid that are not fully proven, with their proven share."""
     rows = cell_rows(*proven.shape)
     share = cv2.resize(proven.astype(np.float32), (CELL_COLUMNS, rows), interpolation=cv2.INTER_AREA)
-    return tuple((int(c), int(r), round(float(share[r, c]), 2)) for r, c in np.argwhere(share < 0.995))
+    low, across = np.nonzero(share < 0.995)
+    return tuple(zip(across.tolist(), low.tolist(), np.round(share[low, across].astype(float), 2).tolist(), strict=True))
 

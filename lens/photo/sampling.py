@@ -162,7 +162,8 @@ def view_panel(
         bands.each(respond)
     return PanelView(
         response=np.moveaxis(planes, 0, -1), energy=energy, information=unit[..., :, None] * unit[..., None, :] * inverse, trust=trust,
-        probes=probes, level=level, spread_px=spread, clipped_fraction=float(clipped.mean()), outside_fraction=float(1 - inside.mean()))
+        probes=probes, level=level, spread_px=spread, clipped_fraction=np.count_nonzero(clipped) / clipped.size,
+        outside_fraction=1 - np.count_nonzero(inside) / inside.size)
 
 
 class _Bands:
