@@ -81,17 +81,16 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
         nothing = np.zeros((panel.height, panel.width), bool)
         return Found(tuple(wrong), nothing, nothing, None, None, greys, data_bits)
     model = build_light_model(solids)
-    field = measure_light_field(panel, solids, model, tone, flat)
-    bars = find_bars(panel, solids, field)
-    flicker = [as_flicker(panel, [own for own in bars if own], row_time_us)] if any(bars) else []
-    if flicker:
-        solids = [without_bars(photo, own) for photo, own in zip(solids, bars, strict=True)]
-        field = measure_light_field(panel, solids, model, tone, flat)
     evidence = Evidence(panel, solids, model)
     with ThreadPoolExecutor(1) as beside:
-        surveyed = beside.submit(survey, evidence)
-        lines = find_lines(evidence)
-        result = surveyed.result()
+        of_pixels = beside.submit(lambda: (survey(evidence), find_lines(evidence)))
+        field = measure_light_field(panel, solids, model, tone, flat)
+        bars = find_bars(panel, solids, field)
+        flicker = [as_flicker(panel, [own for own in bars if own], row_time_us)] if any(bars) else []
+        if flicker:
+            solids = [without_bars(photo, own) for photo, own in zip(solids, bars, strict=True)]
+            field = measure_light_field(panel, solids, model, tone, flat)
+        result, lines = of_pixels.result()
     told = scratches(evidence, [as_finding(evidence, line, period_of(lines, line.orientation)) for line in lines])
     zones = find_zones(panel, solids, model, field, [f for f in told if f.kind == "line"])
     if flicker:
@@ -105,7 +104,7 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
         n for n, line in enumerate(lines)
         if not edge_of(zones, line) and not part_of_picture(retained, told[n]) and not echo_of_marker(panel, solids, told[n])]
     lines, told = [lines[n] for n in kept], [told[n] for n in kept]
-    snr = result.snr.copy()
+    snr = result.snr
     crack = find_crack(evidence, field, snr)
     if crack:
         lines, told, zones = beside_crack(crack, lines, told, zones)

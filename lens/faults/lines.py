@@ -16,6 +16,7 @@ from scipy.special import ndtri
 from lens.faults.line_sums import STRETCH_PX, Direction, Orientation, shown_kinds
 from lens.faults.pixels import DETECTION_Z, HYPOTHESES, SURVEYED, Evidence
 
+ORIENTATIONS: tuple[Orientation, ...] = ("column", "row")
 MIN_LENGTH_PX = 20
 MAX_WIDTH_PX = 8
 LINE_MAX_WIDTH_PX = 3
@@ -81,36 +82,36 @@ def smallest_line(evidence: Evidence) -> list[tuple[Orientation, float]]:
 
 
 def find_lines(evidence: Evidence) -> list[Line]:
-    """All lines of up to eight pixels' width, strongest first."""
+    """All lines of up to eight pixels' width, strongest first, MAX_LINES of them at most."""
+    if not shown_kinds(evidence):
+        return []
+    with ThreadPoolExecutor(2) as pool:
+        found = [line for lines in pool.map(lambda orientation: _lines_along(evidence, orientation), ORIENTATIONS) for line in lines]
+    return sorted(found, key=lambda line: -line.snr)[:MAX_LINES]
+
+
+def _lines_along(evidence: Evidence, orientation: Orientation) -> list[Line]:
     threshold = line_threshold(evidence)
     found: list[Line] = []
-    if not shown_kinds(evidence):
-        return found
-
-    def search(orientation: Orientation) -> tuple[Direction, NDArray[np.float32], NDArray[np.int32]]:
-        direction = Direction(evidence, orientation)
-        return direction, *direction.best(slice(0, direction.count))
-
-    with ThreadPoolExecutor(2) as pool:
-        searched = list(pool.map(search, ("column", "row")))
-    for direction, score, where in searched:
-        for _ in range(2 * MAX_LINES):
-            across = int(np.argmax(score))
-            if score[across] < threshold or len(found) >= MAX_LINES:
-                break
-            first, stretches = (int(v) for v in where[across])
-            line = _follow(direction, across, where[across], float(score[across]))
-            seen = slice(across, across + 1)
-            direction.forget(seen, slice(first, first + stretches))
-            if line is not None and (line.snr >= FAINT_MARGIN * threshold or not line.faint):
-                if not any(_beside(line, other) for other in found):
-                    found.append(line)
-                reach = math.ceil(line.width_px / 2) + 4
-                near = slice(max(0, round(line.across) - reach), min(direction.count, round(line.across) + reach + 1))
-                direction.forget(near, slice(max(0, line.start // STRETCH_PX - 1), line.stop // STRETCH_PX + 2))
-                seen = slice(min(near.start, across), max(near.stop, across + 1))
-            score[seen], where[seen] = direction.best(seen)
-    return sorted(found, key=lambda line: -line.snr)
+    direction = Direction(evidence, orientation)
+    score, where = direction.best(slice(0, direction.count))
+    for _ in range(2 * MAX_LINES):
+        across = int(np.argmax(score))
+        if score[across] < threshold or len(found) >= MAX_LINES:
+            break
+        first, stretches = (int(v) for v in where[across])
+        line = _follow(direction, across, where[across], float(score[across]))
+        seen = slice(across, across + 1)
+        direction.forget(seen, slice(first, first + stretches))
+        if line is not None and (line.snr >= FAINT_MARGIN * threshold or not line.faint):
+            if not any(_beside(line, other) for other in found):
+                found.append(line)
+            reach = math.ceil(line.width_px / 2) + 4
+            near = slice(max(0, round(line.across) - reach), min(direction.count, round(line.across) + reach + 1))
+            direction.forget(near, slice(max(0, line.start // STRETCH_PX - 1), line.stop // STRETCH_PX + 2))
+            seen = slice(min(near.start, across), max(near.stop, across + 1))
+        score[seen], where[seen] = direction.best(seen)
+    return found
 
 
 def _believable(line: Line, count: int) -> bool:
@@ -139,9 +140,9 @@ def _only_tinted(evidence: Evidence, line: Line) -> bool:
 
 
 def _beside(line: Line, strong: Line) -> bool:
-    """The same line once more, or a fainter one close beside a strong one: what the filter, the lens and the coder make of its edges."""
+    """The same line once more, or a fainter one close beside a strong one of its direction, which filter, lens and coder make of its edges."""
     apart, overlap = abs(line.across - strong.across), min(line.stop, strong.stop) - max(line.start, strong.start)
-    if line.orientation != strong.orientation or overlap < 0.5 * (line.stop - line.start):
+    if overlap < 0.5 * (line.stop - line.start):
         return False
     share = line.amplitude * line.width_px / (strong.amplitude * strong.width_px)
     return apart <= SAME_LINE_PX or (apart <= NEAR_PX and share < NEAR_SHARE) or (apart <= FAR_PX and share < FAR_SHARE)
@@ -158,12 +159,15 @@ def _follow(direction: Direction, across: int, window: NDArray[np.int32], score:
     start, stop = rows.start, min(rows.stop, direction.length) - 1
     hypothesis = 0
     for _ in range(3):
+        before = hypothesis, start, stop
         part_told, part_known = told[..., start:stop + 1].sum(axis=(0, 2)), known[..., start:stop + 1].sum(axis=(0, 2))
         hypothesis = int(np.argmax(np.where(part_told > 0, part_told**2 / np.maximum(part_known, 1e-6), 0)))
         if part_known[hypothesis] < 1e-3 or part_told[hypothesis] <= 0:
             return None
         amplitude = float(part_told[hypothesis] / part_known[hypothesis])
         start, stop = _segment(amplitude * told[:, hypothesis].sum(axis=0) - amplitude**2 / 2 * known[:, hypothesis].sum(axis=0))
+        if (hypothesis, start, stop) == before:
+            break
     if stop - start + 1 < MIN_LENGTH_PX:
         return None
     told, known = told[:, hypothesis, start:stop + 1], known[:, hypothesis, start:stop + 1]

@@ -61,8 +61,8 @@ def dot_shape(image: DotImage) -> DotShape:
     """Least-squares width and place of a dot (Gaussian image of one pixel, from the probes)."""
     tall, wide = _profiles(image.y, image.sigma_y), _profiles(image.x, image.sigma_x)
     # every width with every offset down (a) and across (b), as products of the two profiles
-    along = np.einsum("wap,pq,wbq->wab", tall, image.seen, wide)
-    power = np.einsum("wap,pq,wbq->wab", tall**2, image.trusted.astype(float), wide**2)
+    across = wide.transpose(0, 2, 1)
+    along, power = tall @ image.seen @ across, tall**2 @ image.trusted.astype(float) @ across**2
     explained = np.where(power > 1e-9, along**2 / np.maximum(power, 1e-9), 0)
     w, a, b = np.unravel_index(int(np.argmax(explained)), explained.shape)
     return DotShape(WIDTHS[int(w)], float(np.hypot(OFFSETS_PX[a], OFFSETS_PX[b])))

@@ -11,13 +11,13 @@ from numpy.typing import NDArray
 
 from lens.panel import Panel
 from lens.photo.light import FULL_SCALE, LINEAR_OF_CODE
-from lens.photo.registration import Registration
+from lens.photo.registration import NODE_PX, Registration
 
 CLIPPED_CODE = 254
 TAIL_PX = 0.35  # of the filter's reach of three sigma that is cut off: under a hundredth of its weight
 LEAST_TAPS = 7  # they are twice as fast as nine
 LEAST_SIDE_PX = 16
-TILE_PX = (256, 480)  # rows and columns sampled at a time: a whole photo in floats would take hundreds of megabytes, and wide ones lie aslant
+TILE_PX = (288, 480)  # rows and columns sampled at a time: a whole photo in floats would take hundreds of megabytes, and wide ones lie aslant
 _LIGHT_OF_CODE = (LINEAR_OF_CODE / FULL_SCALE).astype(np.float32).reshape(256, 1)
 Image = NDArray[np.float32]
 
@@ -35,7 +35,9 @@ class _Rooms:
         return self._rooms[name][:size].reshape(shape)
 
 
-def _parts(size: int, step: int) -> list[slice]:
+def _parts(size: int, most: int) -> list[slice]:
+    """Parts of about one size, of at most so many pixels, that begin with a cell of the lattice of nodes."""
+    step = math.ceil(size / math.ceil(size / most) / NODE_PX) * NODE_PX
     return [slice(start, min(start + step, size)) for start in range(0, size, step)]
 
 

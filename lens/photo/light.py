@@ -27,7 +27,10 @@ def bilinear_light(pixels: NDArray[np.uint8], channel: int, x: NDArray[np.float6
     """Linear light 0..1 of one channel at photo coordinates, bilinear in linear light; all must lie inside the photo."""
     x0, y0 = np.floor(x).astype(int), np.floor(y).astype(int)
     fx, fy = x - x0, y - y0
-    near, far = (LINEAR_OF_CODE[pixels[y0 + dy, x0, channel]] * (1 - fx) + LINEAR_OF_CODE[pixels[y0 + dy, x0 + 1, channel]] * fx for dy in (0, 1))
+    width, channels = pixels.shape[1:]
+    flat, at = pixels.reshape(-1), (y0 * width + x0) * channels + channel
+    near, far = (
+        LINEAR_OF_CODE[flat[at + down]] * (1 - fx) + LINEAR_OF_CODE[flat[at + down + channels]] * fx for down in (0, width * channels))
     return np.asarray((near * (1 - fy) + far * fy) / FULL_SCALE, float)
 
 

@@ -17,7 +17,7 @@ from lens.panel import Panel
 from lens.patterns import MARKER_MODULES, Marker, Pattern, Reading, get_pattern, marker_layout, read_symbols
 from lens.patterns.markers import PLACES, RUN_BASE, detector_dictionary, marker_modules
 from lens.photo.light import FULL_SCALE, LINEAR_OF_CODE, bilinear_light
-from lens.photo.registration import Registration, fit
+from lens.photo.registration import ROUGHLY_SETTLED, Registration, fit
 
 SEARCH_LONG_SIDES_PX = (1600, 3000, 800)
 ENOUGH_MARKERS = 8
@@ -245,7 +245,7 @@ def first_fit(
         jump = np.abs(moved - some).max(axis=(1, 2)) > window
         moved[jump] = some[jump]
         refined[chosen] = moved
-    return fit(source, refined.reshape(-1, 2).astype(float), (light.shape[1], light.shape[0]))
+    return fit(source, refined.reshape(-1, 2).astype(float), (light.shape[1], light.shape[0]), settled=ROUGHLY_SETTLED)
 
 
 def lit_channel(pattern: Pattern) -> int:

@@ -1,5 +1,6 @@
 """One photo file from bytes to a view of the panel, or to the reason why it cannot be used."""
 
+from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple, NoReturn
 
 import cv2
@@ -254,12 +255,18 @@ def _finish(
     edges = marker_edges(panel, pattern, registration)
     measured = {c: measure_blur(border or edges.of(marker_ids), pixels, c) for c in lit}
     main = measured.get(1) or next((b for b in measured.values() if b), None) or ASSUMED_BLUR_PX
-    if marker_ids and border is None:
+    blur = np.array([measured.get(c) or main for c in range(3)])
+
+    def refuse_unfit() -> None:
         refuse_copy(panel, registration, main)
         refuse_scaled(panel, pattern, pixels, registration, px_per_px, main)
         refuse_blurred_in_part(edges, pixels, lit_channel(pattern), px_per_px)
-    blur = np.array([measured.get(c) or main for c in range(3)])
-    view = view_panel(panel, pattern, pixels, registration, blur, threads)
+
+    with ThreadPoolExecutor(1) as beside:
+        unfit = beside.submit(refuse_unfit) if marker_ids and border is None else None
+        view = view_panel(panel, pattern, pixels, registration, blur, threads)
+        if unfit:
+            unfit.result()
     refuse_clipped(view)
     outline = registration.to_photo(np.array(panel.corners, float))
     problems = [*decoded.problems, *problems_of(px_per_px, main, view)]

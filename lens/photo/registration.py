@@ -16,7 +16,7 @@ from lens.panel import Panel
 
 Points = NDArray[np.float64]
 NODE_PX = 16
-MOST_STEPS, SETTLED = 50, 1e-9  # of a fit: when it is at its least cost
+MOST_STEPS, SETTLED, ROUGHLY_SETTLED = 50, 1e-9, 1e-4  # of a fit: the share of its cost by which a step must still lower it
 LEAST_DAMPING, LARGEST_DAMPING = 1e-10, 1e8  # the least still tells apart what points that lie together do not
 
 
@@ -109,7 +109,7 @@ def _slopes(h: Points, k1: float, k2: float, width: int, height: int, points: Po
 
 
 def _robust_least_squares(
-    residual: Callable[[Points], Points], slopes: Callable[[Points], Points], begin: Points, scale: float,
+    residual: Callable[[Points], Points], slopes: Callable[[Points], Points], begin: Points, scale: float, settled: float,
 ) -> Points:
     """The parameters of least cost, the sum of 2 (sqrt(1 + (r / scale)^2) - 1), by Levenberg and Marquardt's steps with weights that
     follow the residuals (Huber 1981); a fit takes half the time that it takes with a general solver."""
@@ -131,13 +131,13 @@ def _robust_least_squares(
                 at, left, least, damping = tried, over, cost(over), max(damping / 10, LEAST_DAMPING)
                 break
             damping *= 10
-        if before - least <= SETTLED * before:
+        if before - least <= settled * before:
             break
     return at
 
 
 def fit(
-    panel_points: Points, photo_points: Points, size: tuple[int, int], robust_px: float = 0.5, most_radial: int = 2,
+    panel_points: Points, photo_points: Points, size: tuple[int, int], robust_px: float = 0.5, most_radial: int = 2, settled: float = SETTLED,
 ) -> Registration:
     """Fit the map to (N, 2) correspondences; ``size`` is the photo's (width, height).
 
@@ -168,7 +168,7 @@ def fit(
 
     begin = np.concatenate([start.ravel()[:8], np.zeros(radial)])
     if 2 * count > len(begin):
-        solved = _robust_least_squares(residual, slopes, begin, robust_px)
+        solved = _robust_least_squares(residual, slopes, begin, robust_px, settled)
     else:
         solved = begin
     h, k1, k2 = unpack(solved)

@@ -28,7 +28,7 @@ CLOSEUP_OUTSIDE = 0.1
 HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
 Image = NDArray[np.float32]
 T = TypeVar("T")
-BAND_PX = 136  # rows of the panel that are worked on at a time, so that what they take stays in the processor's own memory
+BAND_PX, IMAGES = 136, 7  # rows of the panel that are worked on at a time, and images of so many that the work takes
 
 
 class ProbeSeen(NamedTuple):
@@ -93,7 +93,7 @@ def _take_off_border(difference: Image, limit: float) -> None:
             lines[row] = line
 
 
-PROBE_REACH_PX, LIVE_SHARE, LIVE_PART = 2, 0.3, 0.9
+PROBE_REACH_PX, LIVE_SHARE, LIVE_PART, LEAST_SEEN = 2, 0.3, 0.9, 0.02
 
 
 def _see_probes(
@@ -135,9 +135,7 @@ def view_panel(
     lit = max(pattern.drive) > 0
     with ThreadPoolExecutor(threads) as pool:
         bands = _Bands(valid, weight, threads, pool)
-        live = _live(planes) if lit else np.ones(bands.weight_blocks.shape, bool)
-        fade_px = math.hypot(filter_px, float(blur_px[1])) / scale if lit else 0.0
-        level, limits = _flatten(planes, lambda plane: _robust_sigma(plane, valid, live), fade_px, bands)
+        level, limits, live = _flatten(planes, valid, math.hypot(filter_px, float(blur_px[1])) / scale if lit else 0.0, bands)
         unit = _pixel_share(registration, scale, spread, live.shape)
         if lit:
             main = int(np.argmax(np.median(level, axis=(0, 1))))
@@ -152,12 +150,14 @@ def view_panel(
         energy = np.empty((height, width), np.float32)
 
         def respond(rows: slice, room: Image) -> None:
-            scores = (planes[:, rows] * trust[rows]).reshape(3, -1)
-            told = np.einsum("ij,jk->ik", inverse, scores)
+            size = (rows.stop - rows.start) * width
+            scores, told = room[:3, :size], room[3:6, :size]
+            np.multiply(planes[:, rows], trust[rows], out=scores.reshape(3, -1, width))
+            np.einsum("ij,jk->ik", inverse, scores, out=told)
             # where the photo is trusted in part only, this is too low by the trust; such pixels are looked at in any case
             np.einsum("ij,ij->j", scores, told, out=energy[rows].reshape(-1))
             for c, own in enumerate(told):
-                np.multiply(own.reshape(-1, width), unblocked(unit[..., c], rows, width, room), out=planes[c, rows])
+                np.multiply(own.reshape(-1, width), unblocked(unit[..., c], rows, width, room[6]), out=planes[c, rows])
 
         bands.each(respond)
     return PanelView(
@@ -167,8 +167,8 @@ def view_panel(
 
 
 class _Bands:
-    """Work done band by band on the panel's rows, shared among threads. Each thread has an image to work in: fresh memory costs more than the
-    arithmetic done in it."""
+    """Work done band by band on the panel's rows, shared among threads. Each thread has IMAGES of a band to work in: fresh memory costs more
+    than the arithmetic done in it."""
 
     def __init__(self, valid: NDArray[np.bool_], weight: Image, threads: int, pool: ThreadPoolExecutor) -> None:
         height, self.width = valid.shape
@@ -178,10 +178,10 @@ class _Bands:
         self._rooms = SimpleQueue[Image]()
         for _ in range(threads):
             # of whole blocks, and of one more above and below
-            self._rooms.put(np.empty((BAND_PX + 2 * BLOCK_PX) * (self.width + BLOCK_PX), np.float32))
+            self._rooms.put(np.empty((IMAGES, (BAND_PX + 2 * BLOCK_PX) * (self.width + BLOCK_PX)), np.float32))
 
     def each(self, work: Callable[[slice, Image], None]) -> None:
-        """Do the work on all rows; it is given memory for an image of theirs."""
+        """Do the work on all rows; it is given memory for IMAGES of theirs."""
         def done(rows: slice) -> None:
             room = self._rooms.get()
             work(rows, room)
@@ -199,7 +199,7 @@ class _Bands:
         out = np.empty((*self.weight_blocks.shape, len(planes)), np.float32)
 
         def work(rows: slice, room: Image) -> None:
-            own = room[:(rows.stop - rows.start) * self.width]
+            own = room[0, :(rows.stop - rows.start) * self.width]
             hidden = self._hidden[rows.start // BAND_PX]
             for c, (plane, limit) in enumerate(zip(planes, limits, strict=True)):
                 values(plane[rows].reshape(-1), limit, own)
@@ -209,40 +209,44 @@ class _Bands:
         self.each(work)
         return out
 
-    def smooth_means(self, planes: Image, values: Callable[[Image, float, Image], object], limits: list[float], size: int) -> Image:
-        """The same, smoothed over so many blocks each way."""
-        means = self.means(planes, values, limits)
-        return np.stack([smooth_known(np.ascontiguousarray(means[..., c]), self.weight_blocks, size) for c in range(len(planes))], axis=-1)
+    def smoothed(self, means: Image, size: int) -> Image:
+        """Such means over so many blocks each way, of what is not hidden."""
+        return np.stack([smooth_known(np.ascontiguousarray(own), self.weight_blocks, size) for own in np.moveaxis(means, -1, 0)], axis=-1)
 
 
-def _flatten(planes: Image, robust_sigma: Callable[[Image], float], fade_px: float, bands: _Bands) -> tuple[Image, list[float]]:
-    """Take the slowly varying light of the pattern off each plane: (h, w, 3) that light, and each plane's limit above which the rest counts
-    as an outlier. ``fade_px`` is how wide the rim's light fades into the dark around it, 0 where there is none."""
+def _flatten(
+    planes: Image, valid: NDArray[np.bool_], fade_px: float, bands: _Bands,
+) -> tuple[Image, list[float], NDArray[np.bool_]]:
+    """Take the slowly varying light of the pattern off each plane: (h, w, 3) that light, each plane's limit above which the rest counts
+    as an outlier, and (h, w) what is lit as it should be, and not under ink or in a dead part, where there is less noise too. ``fade_px`` is
+    how wide the rim's light fades into the dark around it, 0 where the pattern is dark and there is none."""
     def take_off(base: Image) -> None:
         each = [np.ascontiguousarray(base[..., c]) for c in range(len(planes))]
 
         def work(rows: slice, room: Image) -> None:
             for plane, own in zip(planes, each, strict=True):
-                plane[rows] -= unblocked(own, rows, bands.width, room)
+                plane[rows] -= unblocked(own, rows, bands.width, room[0])
 
         bands.each(work)
 
     if fade_px:
         bands.each_plane(lambda plane: _unfade(plane, fade_px), planes)
-    level = bands.smooth_means(planes, lambda seen, _, room: np.copyto(room, seen), [0.0] * len(planes), 3)
+    means = bands.means(planes, lambda seen, _, room: np.copyto(room, seen), [0.0] * len(planes))
+    live = _live(means / np.maximum(bands.weight_blocks, LEAST_SEEN)[..., None]) if fade_px else np.ones(means.shape[:2], bool)
+    level = bands.smoothed(means, 3)
     take_off(level)
-    limits = [3.0 * sigma for sigma in bands.each_plane(robust_sigma, planes)]
-    more = bands.smooth_means(planes, lambda rest, limit, room: np.clip(rest, -limit, limit, out=room), limits, 3)
+    limits = [3.0 * sigma for sigma in bands.each_plane(lambda plane: _robust_sigma(plane, valid, live), planes)]
+    more = bands.smoothed(bands.means(planes, lambda rest, limit, room: np.clip(rest, -limit, limit, out=room), limits), 3)
     take_off(more)
 
     def finish(plane: Image) -> float:
         if fade_px:
             _unfade(plane, fade_px, back=True)
-        limit = 4 * robust_sigma(plane)
+        limit = 4 * _robust_sigma(plane, valid, live)
         _take_off_border(plane, limit)
         return limit
 
-    return level + more, bands.each_plane(finish, planes)
+    return level + more, bands.each_plane(finish, planes), live
 
 
 def _in_noise(planes: Image, limits: list[float], bands: _Bands) -> Image:
@@ -250,13 +254,13 @@ def _in_noise(planes: Image, limits: list[float], bands: _Bands) -> Image:
     def squares(plane: Image, limit: float, room: Image) -> None:
         np.minimum(np.square(plane, out=room), limit * limit, out=room)
 
-    sigma = np.sqrt(bands.smooth_means(planes, squares, limits, 5))
+    sigma = np.sqrt(bands.smoothed(bands.means(planes, squares, limits), 5))
     sigma = np.maximum(sigma, np.maximum(0.5 * np.median(sigma, axis=(0, 1)), 0.2 / FULL_SCALE)).astype(np.float32)
     each = [np.ascontiguousarray(1 / sigma[..., c]) for c in range(len(planes))]
 
     def work(rows: slice, room: Image) -> None:
         for plane, own in zip(planes, each, strict=True):
-            plane[rows] *= unblocked(own, rows, bands.width, room)
+            plane[rows] *= unblocked(own, rows, bands.width, room[0])
 
     bands.each(work)
     return sigma
@@ -277,7 +281,7 @@ def _pixel_share(
 
 def _correlation(planes: Image, trust: Image, valid: NDArray[np.bool_], live: NDArray[np.bool_]) -> NDArray[np.float64]:
     """(3, 3) correlation of the channels' noise, from a thinned, clipped sample of what is lit as it should; kept off singularity."""
-    rows, columns = slice(1, None, 9), slice(1, None, 5)
+    rows, columns = slice(1, None, 9), slice(1, None, 7)
     known = _thinned(valid, live, rows, columns)
     some = np.stack([np.clip((plane[rows, columns] * trust[rows, columns])[known], -4, 4) for plane in planes], axis=-1).astype(float)
     if len(some) < 1000:
@@ -287,10 +291,10 @@ def _correlation(planes: Image, trust: Image, valid: NDArray[np.bool_], live: ND
     return 0.9 * matrix + 0.1 * np.eye(3)
 
 
-def _live(planes: Image) -> NDArray[np.bool_]:
-    """(h, w) on blocks: what is lit as it should be, and not under ink or in a dead part, where there is less noise too."""
-    brightest = max((block_means(plane) for plane in planes), key=lambda blocks: float(np.quantile(blocks, LIVE_PART)))
-    return np.asarray(brightest > LIVE_SHARE * np.quantile(brightest, LIVE_PART), bool)
+def _live(light: Image) -> NDArray[np.bool_]:
+    usual = np.quantile(light, LIVE_PART, axis=(0, 1))
+    brightest = int(np.argmax(usual))
+    return np.asarray(light[..., brightest] > LIVE_SHARE * usual[brightest], bool)
 
 
 def _thinned(valid: NDArray[np.bool_], live: NDArray[np.bool_], rows: slice, columns: slice) -> NDArray[np.bool_]:
@@ -301,7 +305,7 @@ def _thinned(valid: NDArray[np.bool_], live: NDArray[np.bool_], rows: slice, col
 
 def _robust_sigma(values: Image, valid: NDArray[np.bool_], live: NDArray[np.bool_]) -> float:
     """Standard deviation from the median absolute deviation of a thinned sample (1.4826 MAD)."""
-    rows, columns = slice(1, None, 7), slice(2, None, 9)
+    rows, columns = slice(1, None, 9), slice(2, None, 11)
     some = values[rows, columns][_thinned(valid, live, rows, columns)]
     if some.size == 0:
         return 1.0
