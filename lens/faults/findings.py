@@ -83,14 +83,15 @@ def find_faults(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | 
     model = build_light_model(solids)
     evidence = Evidence(panel, solids, model)
     with ThreadPoolExecutor(1) as beside:
-        of_pixels = beside.submit(lambda: (survey(evidence), find_lines(evidence)))
+        lined = beside.submit(find_lines, evidence)
         field = measure_light_field(panel, solids, model, tone, flat)
         bars = find_bars(panel, solids, field)
         flicker = [as_flicker(panel, [own for own in bars if own], row_time_us)] if any(bars) else []
         if flicker:
             solids = [without_bars(photo, own) for photo, own in zip(solids, bars, strict=True)]
             field = measure_light_field(panel, solids, model, tone, flat)
-        result, lines = of_pixels.result()
+        result = survey(evidence)
+        lines = lined.result()
     told = scratches(evidence, [as_finding(evidence, line, period_of(lines, line.orientation)) for line in lines])
     zones = find_zones(panel, solids, model, field, [f for f in told if f.kind == "line"])
     if flicker:

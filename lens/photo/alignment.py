@@ -28,7 +28,7 @@ class _Template(NamedTuple):
 
 
 def _template(marker_id: int, marker: Marker, scale: float, blur_px: float) -> _Template:
-    sub = int(np.clip(round(marker.module_px * scale / 1.5), 3, 5))
+    sub = int(np.clip(round(marker.module_px * scale / 1.5), 3, 4))
     plan = np.ones((MARKER_MODULES + 4, MARKER_MODULES + 4), np.float32)
     plan[2:-2, 2:-2] = ~marker_modules(marker_id)
     # one module of ground is kept around the marker, one more feeds the blur

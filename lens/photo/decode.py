@@ -124,6 +124,18 @@ def decode(data: bytes) -> Decoded:
         composed=any(problem.code == "composed" for problem in processed))
 
 
+def early_luma(data: bytes) -> NDArray[np.uint8] | None:
+    """(h, w) uint8 luma of a JPEG that ``decode`` reads in full, in less than half the time, upright; None of anything else."""
+    try:
+        image = _open(data)
+    except BadInput:
+        return None
+    if image.format not in ("JPEG", "MPO") or image.mode != "RGB" or image.width * image.height > SAMPLE_DOWN_ABOVE_PX:
+        return None
+    light = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_GRAYSCALE)
+    return None if light is None else np.asarray(light, np.uint8)
+
+
 def _jpeg(data: bytes, image: Image.Image) -> NDArray[np.uint8]:
     # OpenCV decodes a cut JPEG to a half grey picture without a word. Every whole file ends with EOI (FF D9); phones may
     # append data of their own behind it, so the last 64 kB without one are taken as a sign and Pillow has the last word.

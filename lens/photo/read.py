@@ -14,13 +14,14 @@ from lens.patterns.markers import PLACES
 from lens.photo.alignment import align_markers
 from lens.photo.bits_seen import BitSeen, see_bits
 from lens.photo.blur import Edges, marker_edges, measure_blur
-from lens.photo.decode import Decoded, decode
+from lens.photo.decode import Decoded, decode, early_luma
 from lens.photo.fitness import problems_of, refuse_blurred_in_part, refuse_clipped, refuse_copy, refuse_scaled
 from lens.photo.ink import dark_share, ink_level
 from lens.photo.ladder_seen import PatchSeen, see_ladder
 from lens.photo.markers_seen import (
     ENOUGH_MARKERS,
     MIN_MARKERS,
+    Sighting,
     brightest_channel,
     consistent,
     find_markers,
@@ -94,10 +95,8 @@ def read_photo(
         with the reason and what to shoot instead.
     """
     expected = get_pattern(pattern_id) if pattern_id else None
-    decoded = decode(data)
+    decoded, light, sighting = _sighted(data, threads)
     pixels = decoded.pixels
-    light = luma(pixels)
-    sighting = find_markers(light)
     kept = consistent(panel, sighting)
     if len(kept) < MIN_MARKERS:
         light = brightest_channel(pixels)
@@ -137,6 +136,22 @@ def read_photo(
     read = _finish(decoded, panel, pattern, run, registration, ids, threads)
     misplaced = find_misplaced(panel, pattern, registration, sighting, kept, light)
     return read._replace(inverted=sighting.inverted == (max(pattern.drive) > 0), misplaced=misplaced)
+
+
+def _sighted(data: bytes, threads: int) -> tuple[Decoded, NDArray[np.uint8], Sighting]:
+    """The photo, its luma and the markers found in that; these are sought while the colours are still being decoded where threads allow."""
+    def early() -> tuple[NDArray[np.uint8], Sighting] | None:
+        light = early_luma(data)
+        return None if light is None else (light, find_markers(light))
+
+    with ThreadPoolExecutor(1) as beside:
+        sought = beside.submit(early) if threads > 1 else None
+        decoded = decode(data)
+        told = sought.result() if sought else None
+    if told is None:
+        light = luma(decoded.pixels)
+        told = light, find_markers(light)
+    return decoded, *told
 
 
 def _aligned(

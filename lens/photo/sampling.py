@@ -84,13 +84,11 @@ def _take_off_border(difference: Image, limit: float) -> None:
     """Remove, along each of the outermost rows and columns, what varies slowly: a registration error of a tenth of a
     pixel looks like a light or dark rim there."""
     for lines in (difference, difference.T):
-        reach = min(129, lines.shape[1] | 1)
-        for row in (*range(BORDER_PX), *range(-BORDER_PX, 0)):
-            line = np.ascontiguousarray(lines[row])
-            for _ in range(2):
-                rest = np.clip(line, -limit, limit)
-                line = line - cv2.blur(rest[None], (reach, 1), borderType=cv2.BORDER_REFLECT).ravel()
-            lines[row] = line
+        reach, rim = min(129, lines.shape[1] | 1), np.r_[:BORDER_PX, -BORDER_PX:0]
+        own = lines[rim]
+        for _ in range(2):
+            own -= cv2.blur(np.clip(own, -limit, limit), (reach, 1), borderType=cv2.BORDER_REFLECT)
+        lines[rim] = own
 
 
 PROBE_REACH_PX, LIVE_SHARE, LIVE_PART, LEAST_SEEN = 2, 0.3, 0.9, 0.02
@@ -144,8 +142,7 @@ def view_panel(
         unit /= _in_noise(planes, limits, bands)
         trust = weight
         distrust_ripples(panel, pattern, planes, trust, reach)
-        for plane in planes:
-            distrust_border(plane, trust)
+        distrust_border(planes, trust)
         inverse = np.linalg.inv(_correlation(planes, trust, valid, live)).astype(np.float32)
         energy = np.empty((height, width), np.float32)
 

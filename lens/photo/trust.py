@@ -17,15 +17,14 @@ SOME = (slice(3, None, 17), slice(5, None, 13))  # a thin sample of the panel
 
 
 def distrust_border(scores: NDArray[np.float32], trust: NDArray[np.float32]) -> None:
-    """Lower the trust of outermost rows and columns by how much their noise exceeds 1."""
-    for lines, shares in ((scores, trust), (scores.T, trust.T)):
-        reach = min(129, lines.shape[1] | 1)
-        for row in (*range(BORDER_PX), *range(-BORDER_PX, 0)):
-            square = np.minimum(np.ascontiguousarray(lines[row]) ** 2, 100.0)[None]
-            wide, near = (cv2.blur(square, (size, 1), borderType=cv2.BORDER_REFLECT).ravel() for size in (reach, OWN_PX))
-            # one fault is no noise: a pixel's own surroundings do not speak against it
-            variance = (wide * reach - near * OWN_PX) / (reach - OWN_PX)
-            shares[row] = np.minimum(shares[row], 1 / np.maximum(variance, 1.0))
+    """Lower the trust of outermost rows and columns by how much the noise of (n, H, W) scores exceeds 1 there."""
+    for lines, shares in ((scores, trust), (scores.transpose(0, 2, 1), trust.T)):
+        reach, rim = min(129, lines.shape[2] | 1), np.r_[:BORDER_PX, -BORDER_PX:0]
+        square = np.minimum(lines[:, rim] ** 2, 100.0).reshape(-1, lines.shape[2])
+        wide, near = (cv2.blur(square, (size, 1), borderType=cv2.BORDER_REFLECT) for size in (reach, OWN_PX))
+        # one fault is no noise: a pixel's own surroundings do not speak against it
+        variance = (wide * reach - near * OWN_PX) / (reach - OWN_PX)
+        shares[rim] = np.minimum(shares[rim], 1 / np.maximum(variance.reshape(len(lines), len(rim), -1).max(axis=0), 1.0))
 
 
 @lru_cache(maxsize=4)
