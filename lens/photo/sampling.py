@@ -91,7 +91,7 @@ def _take_off_border(difference: Image, limit: float) -> None:
         lines[rim] = own
 
 
-PROBE_REACH_PX, LIVE_SHARE, LIVE_PART, LEAST_SEEN = 2, 0.3, 0.9, 0.02
+PROBE_REACH_PX, LIVE_SHARE, LIVE_PART, LEAST_SEEN = 2, 0.3, 0.9, 0.5
 
 
 def _see_probes(
@@ -229,8 +229,9 @@ def _flatten(
     if fade_px:
         bands.each_plane(lambda plane: _unfade(plane, fade_px), planes)
     means = bands.means(planes, lambda seen, _, room: np.copyto(room, seen), [0.0] * len(planes))
-    live = _live(means / np.maximum(bands.weight_blocks, LEAST_SEEN)[..., None]) if fade_px else np.ones(means.shape[:2], bool)
     level = bands.smoothed(means, 3)
+    seen = bands.weight_blocks[..., None]
+    live = _live(np.where(seen > LEAST_SEEN, means / np.maximum(seen, LEAST_SEEN), level)) if fade_px else np.ones(means.shape[:2], bool)
     take_off(level)
     limits = [3.0 * sigma for sigma in bands.each_plane(lambda plane: _robust_sigma(plane, valid, live), planes)]
     more = bands.smoothed(bands.means(planes, lambda rest, limit, room: np.clip(rest, -limit, limit, out=room), limits), 3)
