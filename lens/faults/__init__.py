@@ -2,11 +2,12 @@
 
 from lens.faults.brightness import measure_brightness
 from lens.faults.clusters import PIXEL_KINDS, clusters
-from lens.faults.findings import Found, find_faults
+from lens.faults.findings import find_faults
 from lens.faults.lamp import white_light
 from lens.faults.light_field import LightField
 from lens.faults.light_model import CHANNELS
 from lens.faults.lines import smallest_line
+from lens.faults.look import CloseLook, look_at
 from lens.faults.pixels import DETECTION_Z, FALSE_ALARMS_PER_SET, Evidence, Seen, detection_threshold
 from lens.faults.reference import compare_panels, is_reference_pattern
 from lens.faults.row_time import learn_row_time
@@ -15,7 +16,7 @@ from lens.faults.words import listed
 from lens.faults.zones import smallest_spot, tint, unevenness
 
 __all__ = [
-    "CHANNELS", "DETECTION_Z", "Evidence", "FALSE_ALARMS_PER_SET", "Found", "LightField", "PIXEL_KINDS", "Seen", "clusters", "compare_panels",
-    "delta_e00", "detection_threshold", "find_faults", "is_reference_pattern", "learn_row_time", "listed", "measure_brightness",
-    "measure_uniformity", "smallest_line", "smallest_spot", "tint", "unevenness", "white_light",
+    "CHANNELS", "CloseLook", "DETECTION_Z", "Evidence", "FALSE_ALARMS_PER_SET", "LightField", "PIXEL_KINDS", "Seen", "clusters",
+    "compare_panels", "delta_e00", "detection_threshold", "find_faults", "is_reference_pattern", "learn_row_time", "listed", "look_at",
+    "measure_brightness", "measure_uniformity", "smallest_line", "smallest_spot", "tint", "unevenness", "white_light",
 ]

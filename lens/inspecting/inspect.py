@@ -5,17 +5,30 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lens import CORE_VERSION
 from lens.acceptance import DEFAULT_PROFILE, Measured, Profile, Ruling, decided, get_profile, judge
 from lens.errors import BadInput
-from lens.faults import compare_panels, find_faults, is_reference_pattern, measure_brightness, measure_uniformity, white_light
+from lens.faults import CloseLook, compare_panels, find_faults, is_reference_pattern, look_at, measure_brightness, measure_uniformity, white_light
 from lens.inspecting.frames import FRAME, FrameRead, read_frame
 from lens.inspecting.maps import light_map, mura_map, smallest_faults, tint_map, unproven_cells
 from lens.inspecting.next_shots import next_shots
 from lens.panel import Panel
 from lens.photo import FLAT, SCALED, FlatField, PhotoRead, read_flat, read_photo
-from lens.records import Finding, Inspection, MarkerResidual, PanelSize, PhotoMap, PhotoReport, Problem, Proven
+from lens.records import (
+    Finding,
+    Inspection,
+    LightMap,
+    MarkerResidual,
+    PanelMap,
+    PanelSize,
+    PhotoMap,
+    PhotoReport,
+    Problem,
+    Proven,
+    SmallestFault,
+)
 from lens.records.inspection import Point
 
 READERS = 2
@@ -95,30 +108,47 @@ def inspect_reads(
     used = [photo for photo in shot if photo.pattern.brightness is None]
     flat = next((read for _, read in reads if isinstance(read, FlatField)), None)
     reference = next((read.photo for _, read in reads if isinstance(read, ReferencePanel)), None)
-    found = find_faults(panel, used, row_time_us, flat) if used else None
-    nothing = np.zeros((panel.height, panel.width), bool)
-    findings, field = (found.findings, found.field) if found else ((), None)
+    look = look_at(panel, used, row_time_us, flat)
+    close = look.close
     frames = [read for _, read in reads if isinstance(read, FrameRead)]
-    findings = (*findings, *_of_frames(frames))
     # a copy of the signal shows every pixel of it
-    nothing = ~nothing if frames else nothing
-    proven_map, pixels_map = (found.proven, found.proven_pixels) if found else (nothing, nothing)
-    pixels, subpixels = (np.count_nonzero(seen) / seen.size for seen in (pixels_map, proven_map))
-    proven = Proven(pixels=pixels, subpixels=subpixels)
-    shots = next_shots(panel, found.evidence, proven.subpixels, findings, field is not None) if found and found.evidence else ()
+    unseen = np.full((panel.height, panel.width), bool(frames))
+    proven_map, pixels_map = (close.survey.proven, close.survey.proven_pixels) if close else (unseen, unseen)
+    with ThreadPoolExecutor(1) as beside:
+        mapped = beside.submit(_maps, panel, close, proven_map)
+        findings = (*find_faults(panel, look), *_of_frames(frames))
+        maps = mapped.result()
+    proven = Proven(pixels=_share(pixels_map), subpixels=_share(proven_map))
+    field = close.field if close else None
+    shots = next_shots(panel, close.evidence, proven.subpixels, findings, field is not None) if close else ()
     uniformity, colour = measure_uniformity(panel, field)
     shown = [read.pattern.id for read in used] + [frame.pattern for frame in frames]
-    greys = found.greys if found else None
-    measured = Measured(findings, proven, uniformity, colour, frozenset(shown), greys)
+    measured = Measured(findings, proven, uniformity, colour, frozenset(shown), look.greys)
     return Inspection(
-        panel=PanelSize(width=panel.width, height=panel.height),
-        photos=tuple(_report(name, read) for name, read in reads), findings=findings, uniformity=uniformity, colour=colour,
-        greys=greys, white_light=white_light(used), brightness=measure_brightness(panel, shot, row_time_us),
-        data_bits=found.data_bits if found else None, reference=compare_panels(used, reference),
-        verdict=judge(panel, measured, profile or get_profile(DEFAULT_PROFILE)), proven=proven, light_map=light_map(panel, field),
-        tint_map=tint_map(panel, field), mura_map=mura_map(panel, field), smallest=smallest_faults(panel, found.evidence if found else None, field),
-        smallest_proven=_smallest(proven, shown, len(shot) > len(used)), unproven_cells=unproven_cells(proven_map), next_shots=shots,
-        core_version=CORE_VERSION)
+        panel=PanelSize(width=panel.width, height=panel.height), photos=tuple(_report(name, read) for name, read in reads), findings=findings,
+        uniformity=uniformity, colour=colour, greys=look.greys, white_light=white_light(used),
+        brightness=measure_brightness(panel, shot, row_time_us), data_bits=look.data_bits, reference=compare_panels(used, reference),
+        verdict=judge(panel, measured, profile or get_profile(DEFAULT_PROFILE)), proven=proven, light_map=maps.light, tint_map=maps.tint,
+        mura_map=maps.mura, smallest=maps.smallest, smallest_proven=_smallest(proven, shown, len(shot) > len(used)),
+        unproven_cells=maps.unproven_cells, next_shots=shots, core_version=CORE_VERSION)
+
+
+class _Maps(NamedTuple):
+    light: LightMap | None
+    tint: PanelMap | None
+    mura: PanelMap | None
+    smallest: tuple[SmallestFault, ...]
+    unproven_cells: tuple[tuple[int, int, float], ...]
+
+
+def _maps(panel: Panel, close: CloseLook | None, proven: NDArray[np.bool_]) -> _Maps:
+    evidence, field = (close.evidence, close.field) if close else (None, None)
+    return _Maps(
+        light_map(panel, field), tint_map(panel, field), mura_map(panel, field), smallest_faults(panel, evidence, field), unproven_cells(proven))
+
+
+def _share(proven: NDArray[np.bool_]) -> float:
+    return np.count_nonzero(proven) / proven.size
 
 
 def _of_true_size(reads: Sequence[tuple[str, Read]]) -> Sequence[tuple[str, Read]]:
