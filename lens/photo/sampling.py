@@ -28,7 +28,7 @@ CLOSEUP_OUTSIDE = 0.1
 HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
 Image = NDArray[np.float32]
 T = TypeVar("T")
-BAND_PX, IMAGES = 136, 7  # rows of the panel that are worked on at a time, and images of so many that the work takes
+BAND_PX = 136  # rows of the panel that are worked on at a time
 
 
 class ProbeSeen(NamedTuple):
@@ -148,15 +148,15 @@ def view_panel(
 
         def respond(rows: slice, room: Image) -> None:
             size = (rows.stop - rows.start) * width
-            scores, told = room[:3, :size], room[3:6, :size]
+            scores, told = room[:6 * size].reshape(2, 3, size)
             np.multiply(planes[:, rows], trust[rows], out=scores.reshape(3, -1, width))
             np.einsum("ij,jk->ik", inverse, scores, out=told)
             # where the photo is trusted in part only, this is too low by the trust; such pixels are looked at in any case
             np.einsum("ij,ij->j", scores, told, out=energy[rows].reshape(-1))
             for c, own in enumerate(told):
-                np.multiply(own.reshape(-1, width), unblocked(unit[..., c], rows, width, room[6]), out=planes[c, rows])
+                np.multiply(own.reshape(-1, width), unblocked(unit[..., c], rows, width, room[6 * size:]), out=planes[c, rows])
 
-        bands.each(respond)
+        bands.each(respond, 8)
     return PanelView(
         response=np.moveaxis(planes, 0, -1), energy=energy, information=unit[..., :, None] * unit[..., None, :] * inverse, trust=trust,
         probes=probes, level=level, spread_px=spread, clipped_fraction=np.count_nonzero(clipped) / clipped.size,
@@ -164,7 +164,7 @@ def view_panel(
 
 
 class _Bands:
-    """Work done band by band on the panel's rows, shared among threads. Each thread has IMAGES of a band to work in: fresh memory costs more
+    """Work done band by band on the panel's rows, shared among threads. Each thread has one image of a band to work in: fresh memory costs more
     than the arithmetic done in it."""
 
     def __init__(self, valid: NDArray[np.bool_], weight: Image, threads: int, pool: ThreadPoolExecutor) -> None:
@@ -175,13 +175,16 @@ class _Bands:
         self._rooms = SimpleQueue[Image]()
         for _ in range(threads):
             # of whole blocks, and of one more above and below
-            self._rooms.put(np.empty((IMAGES, (BAND_PX + 2 * BLOCK_PX) * (self.width + BLOCK_PX)), np.float32))
+            self._rooms.put(np.empty((BAND_PX + 2 * BLOCK_PX) * (self.width + BLOCK_PX), np.float32))
 
-    def each(self, work: Callable[[slice, Image], None]) -> None:
-        """Do the work on all rows; it is given memory for IMAGES of theirs."""
+    def each(self, work: Callable[[slice, Image], None], images: int = 1) -> None:
+        """Do the work on all rows; it is given memory for so many images of those that it does at a time."""
+        step = BAND_PX // images // BLOCK_PX * BLOCK_PX
+
         def done(rows: slice) -> None:
             room = self._rooms.get()
-            work(rows, room)
+            for top in range(rows.start, rows.stop, step):
+                work(slice(top, min(top + step, rows.stop)), room)
             self._rooms.put(room)
 
         for _ in self._pool.map(done, self._rows):
@@ -196,7 +199,7 @@ class _Bands:
         out = np.empty((*self.weight_blocks.shape, len(planes)), np.float32)
 
         def work(rows: slice, room: Image) -> None:
-            own = room[0, :(rows.stop - rows.start) * self.width]
+            own = room[:(rows.stop - rows.start) * self.width]
             hidden = self._hidden[rows.start // BAND_PX]
             for c, (plane, limit) in enumerate(zip(planes, limits, strict=True)):
                 values(plane[rows].reshape(-1), limit, own)
@@ -222,7 +225,7 @@ def _flatten(
 
         def work(rows: slice, room: Image) -> None:
             for plane, own in zip(planes, each, strict=True):
-                plane[rows] -= unblocked(own, rows, bands.width, room[0])
+                plane[rows] -= unblocked(own, rows, bands.width, room)
 
         bands.each(work)
 
@@ -258,7 +261,7 @@ def _in_noise(planes: Image, limits: list[float], bands: _Bands) -> Image:
 
     def work(rows: slice, room: Image) -> None:
         for plane, own in zip(planes, each, strict=True):
-            plane[rows] *= unblocked(own, rows, bands.width, room[0])
+            plane[rows] *= unblocked(own, rows, bands.width, room)
 
     bands.each(work)
     return sigma
