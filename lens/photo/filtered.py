@@ -74,11 +74,13 @@ def filtered(
             spread = cv2.dilate(cv2.bitwise_not(cv2.inRange(crop, (0, 0, 0), (CLIPPED_CODE - 1,) * 3)), np.ones((3, 3), np.uint8))
             clipped[tile] = np.asarray(cv2.remap(spread, at, None, cv2.INTER_NEAREST), np.uint8) > 0
         rooms = idle.get()
-        light = cv2.LUT(crop, _LIGHT_OF_CODE, dst=rooms.of("light", crop.shape))
-        light = cv2.GaussianBlur(light, (taps, taps), filter_px, dst=rooms.of("smooth", crop.shape))
-        seen = cv2.remap(light, at, None, cv2.INTER_LINEAR, dst=rooms.of("seen", (*at.shape[:2], 3)), borderMode=cv2.BORDER_REPLICATE)
-        cv2.split(seen, [plane[tile] for plane in planes])
-        idle.put(rooms)
+        try:
+            light = cv2.LUT(crop, _LIGHT_OF_CODE, dst=rooms.of("light", crop.shape))
+            light = cv2.GaussianBlur(light, (taps, taps), filter_px, dst=rooms.of("smooth", crop.shape))
+            seen = cv2.remap(light, at, None, cv2.INTER_LINEAR, dst=rooms.of("seen", (*at.shape[:2], 3)), borderMode=cv2.BORDER_REPLICATE)
+            cv2.split(seen, [plane[tile] for plane in planes])
+        finally:
+            idle.put(rooms)
 
     with ThreadPoolExecutor(threads) as pool:
         for _ in pool.map(look_up, product(_parts(panel.height, TILE_PX[0]), _parts(panel.width, TILE_PX[1]))):

@@ -183,9 +183,11 @@ class _Bands:
 
         def done(rows: slice) -> None:
             room = self._rooms.get()
-            for top in range(rows.start, rows.stop, step):
-                work(slice(top, min(top + step, rows.stop)), room)
-            self._rooms.put(room)
+            try:
+                for top in range(rows.start, rows.stop, step):
+                    work(slice(top, min(top + step, rows.stop)), room)
+            finally:
+                self._rooms.put(room)
 
         for _ in self._pool.map(done, self._rows):
             pass
