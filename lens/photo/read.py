@@ -14,23 +14,17 @@ from lens.patterns.markers import PLACES
 from lens.photo.alignment import align_markers
 from lens.photo.bits_seen import BitSeen, see_bits
 from lens.photo.blur import Edges, marker_edges, measure_blur
-from lens.photo.decode import Decoded, decode, early_luma
+from lens.photo.decode import Decoded
 from lens.photo.fitness import problems_of, refuse_blurred_in_part, refuse_clipped, refuse_copy, refuse_scaled
 from lens.photo.ink import dark_share, ink_level
 from lens.photo.ladder_seen import PatchSeen, see_ladder
 from lens.photo.markers_seen import (
     ENOUGH_MARKERS,
     MIN_MARKERS,
-    Sighting,
-    brightest_channel,
-    consistent,
-    find_markers,
     first_fit,
     grow_markers,
     lit_channel,
-    local_contrast,
     looks_mirrored,
-    luma,
     read_in_place,
     read_markers,
 )
@@ -38,6 +32,7 @@ from lens.photo.misplaced import Misplaced, find_misplaced
 from lens.photo.outline import Outlined, find_outline
 from lens.photo.registration import Registration, fit
 from lens.photo.sampling import PanelView, view_panel
+from lens.photo.sighted import sight
 from lens.photo.standpoint import standpoint
 from lens.records import Problem
 from lens.records.inspection import Point
@@ -95,16 +90,8 @@ def read_photo(
         with the reason and what to shoot instead.
     """
     expected = get_pattern(pattern_id) if pattern_id else None
-    decoded, light, sighting = _sighted(data, threads)
+    decoded, light, sighting, kept = sight(panel, data, threads)
     pixels = decoded.pixels
-    kept = consistent(panel, sighting)
-    if len(kept) < MIN_MARKERS:
-        light = brightest_channel(pixels)
-        sighting = find_markers(light)
-        kept = consistent(panel, sighting)
-    if len(kept) < MIN_MARKERS:
-        sighting = find_markers(local_contrast(light))
-        kept = consistent(panel, sighting)
     if len(kept) < MIN_MARKERS:
         if corners is None:
             _refuse_mirrored(light)
@@ -136,22 +123,6 @@ def read_photo(
     read = _finish(decoded, panel, pattern, run, registration, ids, threads)
     misplaced = find_misplaced(panel, pattern, registration, sighting, kept, light)
     return read._replace(inverted=sighting.inverted == (max(pattern.drive) > 0), misplaced=misplaced)
-
-
-def _sighted(data: bytes, threads: int) -> tuple[Decoded, NDArray[np.uint8], Sighting]:
-    """The photo, its luma and the markers found in that; these are sought while the colours are still being decoded where threads allow."""
-    def early() -> tuple[NDArray[np.uint8], Sighting] | None:
-        light = early_luma(data)
-        return None if light is None else (light, find_markers(light))
-
-    with ThreadPoolExecutor(1) as beside:
-        sought = beside.submit(early) if threads > 1 else None
-        decoded = decode(data)
-        told = sought.result() if sought else None
-    if told is None:
-        light = luma(decoded.pixels)
-        told = light, find_markers(light)
-    return decoded, *told
 
 
 def _aligned(

@@ -6,10 +6,8 @@ in units of its local standard deviation, so that one threshold serves the whole
 """
 
 import math
-from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from queue import SimpleQueue
-from typing import NamedTuple, TypeVar
+from typing import NamedTuple
 
 import cv2
 import numpy as np
@@ -18,7 +16,8 @@ from scipy.special import ndtr
 
 from lens.panel import Panel
 from lens.patterns import Pattern, Probe, marker_mask, probe_layout
-from lens.photo.blocks import BLOCK_PX, block_means, smooth_known, unblocked
+from lens.photo.bands import Bands
+from lens.photo.blocks import BLOCK_PX, unblocked
 from lens.photo.filtered import filtered
 from lens.photo.light import FULL_SCALE
 from lens.photo.registration import Registration
@@ -27,8 +26,6 @@ from lens.photo.trust import BORDER_PX, distrust_border, distrust_ripples
 CLOSEUP_OUTSIDE = 0.1
 HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
 Image = NDArray[np.float32]
-T = TypeVar("T")
-BAND_PX = 136  # rows of the panel that are worked on at a time
 
 
 class ProbeSeen(NamedTuple):
@@ -132,7 +129,7 @@ def view_panel(
     weight = valid.astype(np.float32)
     lit = max(pattern.drive) > 0
     with ThreadPoolExecutor(threads) as pool:
-        bands = _Bands(valid, weight, threads, pool)
+        bands = Bands(valid, weight, threads, pool)
         level, limits, live = _flatten(planes, valid, math.hypot(filter_px, float(blur_px[1])) / scale if lit else 0.0, bands)
         unit = _pixel_share(registration, scale, spread, live.shape)
         if lit:
@@ -163,61 +160,8 @@ def view_panel(
         outside_fraction=1 - np.count_nonzero(inside) / inside.size)
 
 
-class _Bands:
-    """Work done band by band on the panel's rows, shared among threads. Each thread has one image of a band to work in: fresh memory costs more
-    than the arithmetic done in it."""
-
-    def __init__(self, valid: NDArray[np.bool_], weight: Image, threads: int, pool: ThreadPoolExecutor) -> None:
-        height, self.width = valid.shape
-        self._pool, self.weight_blocks = pool, block_means(weight)
-        self._rows = [slice(top, min(top + BAND_PX, height)) for top in range(0, height, BAND_PX)]
-        self._hidden = [np.flatnonzero(~valid[rows]) for rows in self._rows]
-        self._rooms = SimpleQueue[Image]()
-        for _ in range(threads):
-            # of whole blocks, and of one more above and below
-            self._rooms.put(np.empty((BAND_PX + 2 * BLOCK_PX) * (self.width + BLOCK_PX), np.float32))
-
-    def each(self, work: Callable[[slice, Image], None], images: int = 1) -> None:
-        """Do the work on all rows; it is given memory for so many images of those that it does at a time."""
-        step = BAND_PX // images // BLOCK_PX * BLOCK_PX
-
-        def done(rows: slice) -> None:
-            room = self._rooms.get()
-            try:
-                for top in range(rows.start, rows.stop, step):
-                    work(slice(top, min(top + step, rows.stop)), room)
-            finally:
-                self._rooms.put(room)
-
-        for _ in self._pool.map(done, self._rows):
-            pass
-
-    def each_plane(self, work: Callable[[Image], T], planes: Image) -> list[T]:
-        """What the work makes of each plane."""
-        return list(self._pool.map(work, planes))
-
-    def means(self, planes: Image, values: Callable[[Image, float, Image], object], limits: list[float]) -> Image:
-        """(h, w, planes) block means of what ``values`` makes of each plane and its limit in the room that it is given; hidden places are 0."""
-        out = np.empty((*self.weight_blocks.shape, len(planes)), np.float32)
-
-        def work(rows: slice, room: Image) -> None:
-            own = room[:(rows.stop - rows.start) * self.width]
-            hidden = self._hidden[rows.start // BAND_PX]
-            for c, (plane, limit) in enumerate(zip(planes, limits, strict=True)):
-                values(plane[rows].reshape(-1), limit, own)
-                own[hidden] = 0
-                out[rows.start // BLOCK_PX:-(-rows.stop // BLOCK_PX), :, c] = block_means(own.reshape(-1, self.width))
-
-        self.each(work)
-        return out
-
-    def smoothed(self, means: Image, size: int) -> Image:
-        """Such means over so many blocks each way, of what is not hidden."""
-        return np.stack([smooth_known(np.ascontiguousarray(own), self.weight_blocks, size) for own in np.moveaxis(means, -1, 0)], axis=-1)
-
-
 def _flatten(
-    planes: Image, valid: NDArray[np.bool_], fade_px: float, bands: _Bands,
+    planes: Image, valid: NDArray[np.bool_], fade_px: float, bands: Bands,
 ) -> tuple[Image, list[float], NDArray[np.bool_]]:
     """Take the slowly varying light of the pattern off each plane: (h, w, 3) that light, each plane's limit above which the rest counts
     as an outlier, and (h, w) what is lit as it should be, and not under ink or in a dead part, where there is less noise too. ``fade_px`` is
@@ -252,7 +196,7 @@ def _flatten(
     return level + more, bands.each_plane(finish, planes), live
 
 
-def _in_noise(planes: Image, limits: list[float], bands: _Bands) -> Image:
+def _in_noise(planes: Image, limits: list[float], bands: Bands) -> Image:
     """Tell the light of each plane in units of its local noise: (h, w, 3) that noise."""
     def squares(plane: Image, limit: float, room: Image) -> None:
         np.minimum(np.square(plane, out=room), limit * limit, out=room)
