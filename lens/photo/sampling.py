@@ -201,7 +201,8 @@ def _in_noise(planes: Image, limits: list[float], bands: Bands) -> Image:
     def squares(plane: Image, limit: float, room: Image) -> None:
         np.minimum(np.square(plane, out=room), limit * limit, out=room)
 
-    sigma = np.sqrt(bands.smoothed(bands.means(planes, squares, limits), 5))
+    # running sums leave rounding below zero where a picture has no noise at all
+    sigma = np.sqrt(np.maximum(bands.smoothed(bands.means(planes, squares, limits), 5), 0))
     sigma = np.maximum(sigma, np.maximum(0.5 * np.median(sigma, axis=(0, 1)), 0.2 / FULL_SCALE)).astype(np.float32)
     each = [np.ascontiguousarray(1 / sigma[..., c]) for c in range(len(planes))]
 
