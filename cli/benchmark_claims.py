@@ -1,22 +1,28 @@
-"""Rows that hold what is stated to what is true: the smallest fault that would have been seen, lines of one colour and their repeat
-distance, tint in u'v', and whether what stayed fades."""
+"""Rows that hold what is stated to what is true: the smallest fault that would have been seen, what counts as proven, lines of one colour and
+their repeat distance, tint in u'v', and whether what stayed fades."""
 
 import math
 import statistics
 from collections.abc import Iterator
+from typing import Literal
 
 import numpy as np
 
+from cli.benchmark_pixels import shoot_solids
 from cli.benchmark_tones import XYZ_OF_RGB, uv_of_xyz
 from cli.benchmark_zones import PANEL, SAME_PLACE, SOLIDS, camera_for, inspected, overlap, soft_box
 from lens.inspecting import PhotoFile, inspect_files
+from lens.inspecting.maps import CELL_COLUMNS, cell_rows
+from lens.panel import make_panel
 from lens.records import Finding, SmallestFault
-from lens.simulate import CHANNELS, DeviceFault, FaultyPanel, shoot
+from lens.simulate import CHANNELS, DeviceFault, FaultyPanel, random_camera, shoot
 
 STATED = 0.95  # probability at which a smallest fault is stated
 PIXELS_A_SET, LINES_A_SET = 24, 6
 FADING_DEPTH, FADED = 0.05, (0.0, 0.6)
 NINE = (0.1, 0.5, 0.9)
+FULL_HD, COARSE_A_SET, COARSE_BLUR_PX, COARSE_PX_PER_PX = make_panel(1920, 1080), 200, (0.7, 1.05), (1.15, 1.35)
+MOSTLY_BLUE: tuple[Literal["red", "green", "blue"], ...] = ("blue", "blue", "red", "blue", "green")
 
 
 def _weak_pixels(smallest: tuple[SmallestFault, ...], rng: np.random.Generator) -> Iterator[DeviceFault]:
@@ -76,6 +82,34 @@ def _smallest_row(sets: int, seed: int) -> None:
         print(
             f"{'smallest ' + kind:16s} {sets:5d} {put:6d} {found:6d} {put - found:7d}   as faint as is stated to be seen with probability {STATED}: "
             f"{found / max(put, 1):.2f} found", flush=True)
+
+
+def _proven_row(sets: int, seed: int) -> None:
+    """Dark subpixels of coarse photos, most of them blue, counted where the panel is told to be proven."""
+    put, found = dict.fromkeys(CHANNELS, 0), dict.fromkeys(CHANNELS, 0)
+    for number in range(sets):
+        rng = np.random.default_rng(seed + number)
+        places = rng.permutation([(x, y) for x in range(120, FULL_HD.width - 60, 75) for y in range(110, FULL_HD.height - 60, 75)])
+        faults = tuple(
+            DeviceFault(kind="dark_subpixel", x=float(x + rng.integers(20)), y=float(y + rng.integers(20)), channel=MOSTLY_BLUE[n % len(MOSTLY_BLUE)])
+            for n, (x, y) in enumerate(places[:COARSE_A_SET]))
+        camera = random_camera(rng).model_copy(update={"blur_px": float(rng.uniform(*COARSE_BLUR_PX))})
+        files, _ = shoot_solids(FaultyPanel(panel=FULL_HD, faults=faults), camera, float(rng.uniform(*COARSE_PX_PER_PX)), rng)
+        told = inspect_files(FULL_HD, files)
+        unproven = {(column, row) for column, row, _ in told.unproven_cells}
+        rows = cell_rows(FULL_HD.height, FULL_HD.width)
+        for fault in faults:
+            assert fault.channel is not None
+            if (int(fault.x * CELL_COLUMNS / FULL_HD.width), int(fault.y * rows / FULL_HD.height)) not in unproven:
+                put[fault.channel] += 1
+                found[fault.channel] += any(
+                    (f.kind, f.channel) == (fault.kind, fault.channel) and abs(f.x - fault.x) <= 1 and abs(f.y - fault.y) <= 1
+                    for f in told.findings)
+    total, right = sum(put.values()), sum(found.values())
+    each = ", ".join(f"{channel} {found[channel] / max(put[channel], 1):.3f} of {put[channel]}" for channel in CHANNELS)
+    print(
+        f"{'proven subpixels':16s} {sets:5d} {total:6d} {right:6d} {total - right:7d}   dark ones at 1.15 to 1.35 px/px, where proven: {each}",
+        flush=True)
 
 
 def _coloured_row(sets: int, seed: int) -> None:
@@ -155,5 +189,6 @@ def print_claims(sets: int, first_seed: int) -> None:
     """The rows; ``sets`` each."""
     _coloured_row(sets, first_seed)
     _smallest_row(max(1, sets // 2), first_seed)
+    _proven_row(max(1, sets // 4), first_seed)
     _tint_row(sets, first_seed)
     _fading_row(sets, first_seed)
