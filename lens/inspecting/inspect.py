@@ -114,14 +114,13 @@ def inspect_reads(
     # a copy of the signal shows every pixel of it
     unseen = np.full((panel.height, panel.width), bool(frames))
     proven_map, pixels_map = (close.survey.proven, close.survey.proven_pixels) if close else (unseen, unseen)
-    with ThreadPoolExecutor(1) as beside:
-        mapped = beside.submit(_maps, panel, close, proven_map)
-        findings = (*find_faults(panel, look), *_of_frames(frames))
-        maps = mapped.result()
-    proven = Proven(pixels=_share(pixels_map), subpixels=_share(proven_map))
     field = close.field if close else None
+    with ThreadPoolExecutor(1) as beside:
+        mapped = beside.submit(lambda: (_maps(panel, close, proven_map), *measure_uniformity(panel, field)))
+        findings = (*find_faults(panel, look), *_of_frames(frames))
+        maps, uniformity, colour = mapped.result()
+    proven = Proven(pixels=_share(pixels_map), subpixels=_share(proven_map))
     shots = next_shots(panel, close.evidence, proven.subpixels, findings, field is not None) if close else ()
-    uniformity, colour = measure_uniformity(panel, field)
     shown = [read.pattern.id for read in used] + [frame.pattern for frame in frames]
     measured = Measured(findings, proven, uniformity, colour, frozenset(shown), look.greys)
     return Inspection(

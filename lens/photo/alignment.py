@@ -10,93 +10,95 @@ from numpy.typing import NDArray
 from lens.panel import Panel
 from lens.patterns import MARKER_MODULES, Marker, Pattern, marker_layout
 from lens.patterns.markers import PLACES, marker_modules
-from lens.photo.light import light_at
+from lens.photo.light import bilinear_light, inside
 from lens.photo.markers_seen import MIN_MARKERS, lit_channel
 from lens.photo.registration import Registration, fit
 
+LEAST_GAIN = 1e-4  # of a marker's light against its ground
 
-class _Template(NamedTuple):
-    """A marker as it should look: (N, 2) panel points around ``centre``, and what the light at them is made of, (N, 10): a gain, a ground and
-    its two slopes, and what the marker's affine shift changes at gain 1; ``normal`` are the products of these with each other."""
 
-    centre: NDArray[np.float64]
+class _Templates(NamedTuple):
+    """Markers as they should look: (M, N, 2) panel points around their (M, 2) centres, and what the light at them is made of, (M, N, 10): a
+    gain, a ground and its two slopes, and what the marker's affine shift changes at gain 1; (M, 10, 10) ``inverse`` solves for these by the
+    normal equations, as they are few and well conditioned, and ``ground`` (M, 4, 4) for the first four alone. All are of one size."""
+
+    centres: NDArray[np.float64]
     side_px: int
     module_px: int
     points: NDArray[np.float64]
     parts: NDArray[np.float64]
-    normal: NDArray[np.float64]
+    inverse: NDArray[np.float64]
+    ground: NDArray[np.float64]
 
 
-def _template(marker_id: int, marker: Marker, scale: float, blur_px: float) -> _Template:
-    sub = int(np.clip(round(marker.module_px * scale / 1.5), 3, 4))
-    plan = np.ones((MARKER_MODULES + 4, MARKER_MODULES + 4), np.float32)
-    plan[2:-2, 2:-2] = ~marker_modules(marker_id)
+def _templates(marker_ids: list[int], markers: list[Marker], scales: NDArray[np.float64], blur_px: float) -> _Templates:
+    side, module = markers[0].side_px, markers[0].module_px
+    sub = int(np.clip(round(module * float(np.median(scales)) / 1.5), 3, 4))
+    plans = np.ones((len(markers), MARKER_MODULES + 4, MARKER_MODULES + 4), np.float32)
+    plans[:, 2:-2, 2:-2] = [~marker_modules(marker_id) for marker_id in marker_ids]
     # one module of ground is kept around the marker, one more feeds the blur
-    drawing = cv2.GaussianBlur(np.kron(plan, np.ones((sub, sub), np.float32)), (0, 0), max(blur_px / scale * sub / marker.module_px, 0.3))
-    inner = drawing[sub:-sub, sub:-sub]
-    step = marker.module_px / sub
-    slope_y, slope_x = (np.asarray(g, float)[sub:-sub, sub:-sub].ravel() / step for g in np.gradient(drawing))
-    axis = (np.arange(inner.shape[0]) - (inner.shape[0] - 1) / 2) * step
+    drawings = np.stack([
+        cv2.GaussianBlur(plan, (0, 0), max(blur_px / scale * sub / module, 0.3))
+        for plan, scale in zip(plans.repeat(sub, axis=1).repeat(sub, axis=2), scales, strict=True)]).astype(float)
+    step = module / sub
+    inner, slope_y, slope_x = (
+        image[:, sub:-sub, sub:-sub].reshape(len(markers), -1) for image in (drawings, *np.gradient(drawings, step, axis=(1, 2))))
+    axis = (np.arange(drawings.shape[1] - 2 * sub) - (drawings.shape[1] - 2 * sub - 1) / 2) * step
     x, y = (a.ravel() for a in np.meshgrid(axis, axis))
-    u, v = x / marker.side_px, y / marker.side_px
-    centre = np.array([marker.x + (marker.side_px - 1) / 2, marker.y + (marker.side_px - 1) / 2])
+    u, v = (np.broadcast_to(values / side, inner.shape) for values in (x, y))
+    centres = np.array([(m.x, m.y) for m in markers]) + (side - 1) / 2
     parts = np.stack(
-        [inner.ravel(), np.ones_like(u), u, v, -slope_x, -slope_x * u, -slope_x * v, -slope_y, -slope_y * u, -slope_y * v], axis=1)
-    return _Template(centre, marker.side_px, marker.module_px, np.stack([x, y], axis=1) + centre, parts, parts.T @ parts)
+        [inner, np.ones_like(u), u, v, -slope_x, -slope_x * u, -slope_x * v, -slope_y, -slope_y * u, -slope_y * v], axis=-1)
+    normal = parts.transpose(0, 2, 1) @ parts
+    inverse, ground = (np.linalg.pinv(some, hermitian=True) for some in (normal, normal[:, :4, :4]))
+    return _Templates(centres, side, module, np.stack([x, y], axis=1) + centres[:, None], parts, inverse, ground)
 
 
 _CORNERS = np.array([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]])
 
 
-def _corner_shifts(template: _Template, seen: NDArray[np.float64]) -> NDArray[np.float64] | None:
-    """(4, 2) panel px by which the marker's corners lie elsewhere, None where less than half of what is seen is explained.
-
-    Least squares by the normal equations: the parts are few and well conditioned, and an SVD takes 20 times as long.
-    """
-    told = template.parts.T @ seen
-    gain = np.linalg.lstsq(template.normal[:4, :4], told[:4], rcond=None)[0][0]
-    if abs(gain) < 1e-4:
-        return None
-    solution = np.linalg.lstsq(template.normal, told, rcond=None)[0]
+def _corner_shifts(
+    templates: _Templates, pixels: NDArray[np.uint8], channel: int, registration: Registration,
+) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
+    """(M, 4, 2) panel px by which the corners of markers lie elsewhere, and which markers these are: those whole in the photo of which half
+    of what is seen or more is explained."""
+    at = registration.to_photo(templates.points.reshape(-1, 2)).reshape(templates.points.shape)
+    own = inside(pixels, at)
+    seen = bilinear_light(pixels, channel, at[own, :, 0], at[own, :, 1])
+    told = (seen[:, None] @ templates.parts[own])[:, 0]
+    gain = (templates.ground[own, 0] * told[:, :4]).sum(axis=1)
+    solution = (templates.inverse[own] @ told[..., None])[..., 0]
     # the ground takes up the mean of what is left over
-    if (seen @ seen - solution @ told) / len(seen) > 0.5 * seen.var():
-        return None
-    affine = solution[4:].reshape(2, 3) / gain
-    shifts = affine[:, 0] + _CORNERS @ affine[:, 1:].T
-    shifts[np.abs(shifts).max(axis=1) > 1.5 * template.module_px] = 0
-    return np.asarray(shifts, float)
+    left = ((seen**2).sum(axis=1) - (solution * told).sum(axis=1)) / seen.shape[1]
+    good = (np.abs(gain) >= LEAST_GAIN) & (left <= 0.5 * seen.var(axis=1))
+    affine = solution[good, 4:].reshape(-1, 2, 3) / gain[good, None, None]
+    shifts = affine[:, None, :, 0] + _CORNERS @ affine[..., 1:].transpose(0, 2, 1)
+    shifts[np.abs(shifts).max(axis=2) > 1.5 * templates.module_px] = 0
+    return shifts, own[good]
 
 
 def align_markers(
     panel: Panel, pattern: Pattern, marker_ids: list[int], pixels: NDArray[np.uint8], registration: Registration,
     blur_px: float,
 ) -> Registration:
-    """Fit again to every marker's own best affine position, two rounds.
+    """Fit again to every marker's own best affine position (Lucas and Kanade 1981), two rounds.
 
     A marker that explains less than half of what is seen at its place (hidden, clipped, misread) is left out.
     """
     if len(marker_ids) < MIN_MARKERS:
         return registration
     layout = {m.place: m for m in marker_layout(panel, pattern)}
-    channel = lit_channel(pattern)
     markers = [layout[i % PLACES] for i in marker_ids]
     scales = registration.scale_at(np.array([(m.x + m.side_px / 2, m.y + m.side_px / 2) for m in markers]))
-    templates = [_template(i, m, float(s), blur_px) for i, m, s in zip(marker_ids, markers, scales, strict=True)]
-    ends = np.cumsum([len(t.points) for t in templates])
+    templates = _templates(marker_ids, markers, scales, blur_px)
     for _ in range(2):
-        source, target = [], []
-        photo_points = np.split(registration.to_photo(np.concatenate([t.points for t in templates])), ends[:-1])
-        for template, at in zip(templates, photo_points, strict=True):
-            seen = light_at(pixels, channel, at)
-            shifts = None if seen is None else _corner_shifts(template, seen)
-            if shifts is not None:
-                source.append(template.centre + _CORNERS * template.side_px)
-                target.append(source[-1] + shifts)
-        if len(source) < MIN_MARKERS:
+        shifts, own = _corner_shifts(templates, pixels, lit_channel(pattern), registration)
+        if len(own) < MIN_MARKERS:
             return registration
-        photo_corners = registration.to_photo(np.concatenate(target))
-        registration = fit(np.concatenate(source), photo_corners, (registration.width, registration.height), 0.2)
-    return registration._replace(residuals=_left_over(registration, np.array(source), photo_corners.reshape(-1, 4, 2)))
+        source = templates.centres[own, None] + _CORNERS * templates.side_px
+        photo_corners = registration.to_photo((source + shifts).reshape(-1, 2))
+        registration = fit(source.reshape(-1, 2), photo_corners, (registration.width, registration.height), 0.2)
+    return registration._replace(residuals=_left_over(registration, source, photo_corners.reshape(-1, 4, 2)))
 
 
 def _left_over(

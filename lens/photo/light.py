@@ -34,12 +34,9 @@ def bilinear_light(pixels: NDArray[np.uint8], channel: int, x: NDArray[np.float6
     return np.asarray((near * (1 - fy) + far * fy) / FULL_SCALE, float)
 
 
-def light_at(pixels: NDArray[np.uint8], channel: int, points: NDArray[np.float64]) -> NDArray[np.float64] | None:
-    """Linear light 0..1 of one channel at (N, 2) photo points, None when any lies outside the photo."""
-    x, y = points[:, 0], points[:, 1]
-    if x.min() < 2 or y.min() < 2 or x.max() > pixels.shape[1] - 3 or y.max() > pixels.shape[0] - 3:
-        return None
-    return bilinear_light(pixels, channel, x, y)
+def inside(pixels: NDArray[np.uint8], at: NDArray[np.float64]) -> NDArray[np.intp]:
+    """Which of M groups of photo points, (M, N, 2), lie in the photo whole, with room to look up between pixels."""
+    return np.flatnonzero((at >= 2).all(axis=(1, 2)) & (at <= [pixels.shape[1] - 3, pixels.shape[0] - 3]).all(axis=(1, 2)))
 
 
 def drive_light(drive: tuple[int, int, int]) -> tuple[float, float, float]:

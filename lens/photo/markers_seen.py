@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from lens.panel import Panel
 from lens.patterns import MARKER_MODULES, Marker, Pattern, Reading, get_pattern, marker_layout, read_symbols
 from lens.patterns.markers import PLACES, RUN_BASE, detector_dictionary, marker_modules
-from lens.photo.light import FULL_SCALE, LINEAR_OF_CODE, bilinear_light
+from lens.photo.light import FULL_SCALE, LINEAR_OF_CODE, bilinear_light, inside
 from lens.photo.registration import ROUGHLY_SETTLED, Registration, fit
 
 SEARCH_LONG_SIDES_PX = (1600, 3000, 800)
@@ -162,7 +162,7 @@ def _read_near(
     inner = np.stack(np.meshgrid(steps, steps), axis=-1).reshape(-1, 2)
     modules = (inner[None] + shifts[:, None]).reshape(-1, 2)
     at = registration.to_photo((modules * size[..., None] - 0.5 + corner[:, None]).reshape(-1, 2)).reshape(len(markers), -1, 2)
-    seen = np.flatnonzero((at >= 2).all(axis=(1, 2)) & (at <= [pixels.shape[1] - 3, pixels.shape[0] - 3]).all(axis=(1, 2)))
+    seen = inside(pixels, at)
     told: list[tuple[int, NDArray[np.float64]] | None] = [None] * len(markers)
     if not len(seen):
         return told

@@ -7,7 +7,7 @@ from scipy import ndimage
 
 from lens.faults.zones import covers, regions
 from lens.photo.blur import _left_over
-from lens.photo.light import LINEAR_OF_CODE, bilinear_light, light_at
+from lens.photo.light import LINEAR_OF_CODE, bilinear_light, inside
 from lens.records import Finding
 
 
@@ -23,12 +23,11 @@ class Lookup(TestCase):
             wanted = ndimage.map_coordinates(linear, [y, x], order=1)
             np.testing.assert_allclose(bilinear_light(self.pixels, channel, x, y), wanted, atol=1e-9)
 
-    def test_points_outside_the_photo_have_no_light(self) -> None:
-        self.assertIsNone(light_at(self.pixels, 1, np.array([[5.0, 5.0], [58.5, 5.0]])))
-        self.assertIsNone(light_at(self.pixels, 1, np.array([[5.0, -1.0]])))
-        inside = light_at(self.pixels, 1, np.array([[5.0, 7.0]]))
-        assert inside is not None
-        self.assertAlmostEqual(float(inside[0]), float(LINEAR_OF_CODE[self.pixels[7, 5, 1]]) / 65535)
+    def test_groups_that_reach_out_of_the_photo_are_told(self) -> None:
+        groups = np.array([[[5.0, 5.0], [58.5, 5.0]], [[5.0, 7.0], [57.0, 37.0]], [[5.0, -1.0], [5.0, 5.0]], [[2.0, 2.0], [9.0, 37.5]]])
+        self.assertEqual(inside(self.pixels, groups).tolist(), [1])
+        light = bilinear_light(self.pixels, 1, np.array([5.0]), np.array([7.0]))
+        self.assertAlmostEqual(float(light[0]), float(LINEAR_OF_CODE[self.pixels[7, 5, 1]]) / 65535)
 
 
 class LeftOver(TestCase):
