@@ -44,7 +44,7 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
         n for n, line in enumerate(lines)
         if not edge_of(zones, line) and not part_of_picture(retained, told[n]) and not echo_of_marker(panel, solids, told[n])]
     lines, told = [lines[n] for n in kept], [told[n] for n in kept]
-    snr = survey.snr
+    snr = survey.snr.copy()
     crack = find_crack(evidence, field, snr)
     if crack:
         lines, told, zones = beside_crack(crack, lines, told, zones)

@@ -8,10 +8,9 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from lens.photo.blocks import BLOCK_PX, block_means, smooth_known
+from lens.photo.blocks import BLOCK_PX, Image, block_means, smooth_known
 
 BAND_PX = 136  # rows of the panel that are worked on at a time
-Image = NDArray[np.float32]
 T = TypeVar("T")
 
 

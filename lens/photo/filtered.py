@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lens.panel import Panel
+from lens.photo.blocks import Image
 from lens.photo.light import FULL_SCALE, LINEAR_OF_CODE
 from lens.photo.registration import NODE_PX, Registration
 
@@ -19,7 +20,6 @@ LEAST_TAPS = 7  # they are twice as fast as nine
 LEAST_SIDE_PX = 16
 TILE_PX = (288, 480)  # rows and columns sampled at a time: a whole photo in floats would take hundreds of megabytes, and wide ones lie aslant
 _LIGHT_OF_CODE = (LINEAR_OF_CODE / FULL_SCALE).astype(np.float32).reshape(256, 1)
-Image = NDArray[np.float32]
 
 
 class _Rooms:
@@ -48,6 +48,7 @@ def filtered(
 
     pixels : (h, w, 3) uint8
     filter_px : sigma of the filter, photo px
+    threads : that share the work
     """
     height, width = pixels.shape[:2]
     nodes = registration.nodes(panel)

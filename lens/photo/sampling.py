@@ -17,7 +17,7 @@ from scipy.special import ndtr
 from lens.panel import Panel
 from lens.patterns import Pattern, Probe, marker_mask, probe_layout
 from lens.photo.bands import Bands
-from lens.photo.blocks import BLOCK_PX, unblocked
+from lens.photo.blocks import BLOCK_PX, Image, unblocked
 from lens.photo.filtered import filtered
 from lens.photo.light import FULL_SCALE
 from lens.photo.registration import Registration
@@ -25,7 +25,6 @@ from lens.photo.trust import BORDER_PX, distrust_border, distrust_ripples
 
 CLOSEUP_OUTSIDE = 0.1
 HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
-Image = NDArray[np.float32]
 
 
 class ProbeSeen(NamedTuple):
