@@ -8,12 +8,14 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
+from scipy.fft import next_fast_len
 
-from lens.faults.light_field import Field, LightField, block_centres, detrended
+from lens.faults.light_field import Field, LightField, detrended
 from lens.faults.light_model import background, main_channel
 from lens.faults.words import listed
+from lens.medians import median
 from lens.panel import Panel
-from lens.photo import PhotoRead
+from lens.photo import BLOCK_PX, PhotoRead
 from lens.records import Finding
 
 BIN_PX = 4  # photo rows that are looked at together
@@ -111,15 +113,16 @@ def as_flicker(panel: Panel, bars: Sequence[Bars], row_time_us: float | None) ->
 def _bars(panel: Panel, photo: PhotoRead, light: Field | None) -> Bars | None:
     channel = main_channel(background(photo))
     level = np.log(np.maximum(photo.view.level[..., channel].astype(float), 1e-6))
-    centres = block_centres(panel, level.shape).reshape(-1, 2)
-    at = photo.registration.to_photo(centres)
+    at = photo.registration.nodes(panel).of_blocks(BLOCK_PX).reshape(2, -1)
+    # places along and across the panel, as far apart as in the photo
+    own = photo.px_per_px * BLOCK_PX * np.indices(level.shape)[::-1].reshape(2, -1)
     # strong bars spoil the common field, faint ones are seen only without the panel's own unevenness
     for shape in (None, light):
         rest = detrended(level if shape is None else level - shape)
-        found = [told for axis in (1, 0) if (told := periodic(rest, at[:, axis], at[:, 1 - axis])) is not None]
+        found = [told for axis in (1, 0) if (told := periodic(rest, at[axis], at[1 - axis])) is not None]
         if found:
             period, depth, fitted = max(found, key=lambda told: told[1])
-            by_sensor, by_panel = (min(_left_along(rest, places[:, axis]) for axis in (0, 1)) for places in (at, centres * photo.px_per_px))
+            by_sensor, by_panel = (min(_left_along(rest, along) for along in places) for places in (at, own))
             return Bars(photo.pattern.id, period, depth, fitted, by_panel / by_sensor)
         if light is None:
             break
@@ -158,11 +161,12 @@ def periodic(rest: Field, place: Field, other: Field) -> tuple[float, float, Fie
         return None
     spread = np.zeros(len(count))
     spread[kept] = signal
-    rates = np.fft.rfftfreq(OVERSAMPLED * len(count), BIN_PX)
+    size = next_fast_len(OVERSAMPLED * len(count), real=True)
+    rates = np.fft.rfftfreq(size, BIN_PX)
     tried = (rates >= FEWEST_PERIODS / span) & (rates <= 1 / MIN_PERIOD_PX)
-    rates, power = rates[tried], np.abs(np.fft.rfft(spread, OVERSAMPLED * len(count))[tried]) ** 2
+    rates, power = rates[tried], np.abs(np.fft.rfft(spread, size)[tried]) ** 2
     first = int(np.argmax(power))
-    if power[first] < NOISE_RATIO * float(np.median(power)):
+    if power[first] < NOISE_RATIO * median(power):
         return None
     rate = _refined(rates, power, first)
     basis = _waves(rate, y)
@@ -172,7 +176,7 @@ def periodic(rest: Field, place: Field, other: Field) -> tuple[float, float, Fie
     if depth < FAINTEST_BARS or float(fitted @ fitted) < EXPLAINED_SHARE * float(signal @ signal):
         return None
     # a dark zone stands at one side, bars run through
-    half = other > np.median(other)
+    half = other > median(other)
     if min(float(fitted @ (one - one.mean())) for one in (profile(half), profile(~half))) < 0.5 * float(fitted @ fitted):
         return None
     return 1 / rate, depth, (_waves(rate, place - start) @ weights).reshape(rest.shape)

@@ -4,7 +4,9 @@ A fall-off moves with the camera, an uneven panel does not. Photos from differen
 not, the ordinary fall-off of lenses stands in, and its spread goes into the stated uncertainty.
 """
 
+import math
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import NamedTuple
 
 import cv2
@@ -13,6 +15,7 @@ from numpy.typing import NDArray
 
 from lens.faults.light_model import LightModel, background, main_channel
 from lens.faults.tone import Tone
+from lens.medians import median, medians
 from lens.panel import Panel
 from lens.photo import BLOCK_PX, FlatField, PhotoRead
 
@@ -63,10 +66,9 @@ def block_centres(panel: Panel, shape: tuple[int, ...]) -> Field:
 
 def frame_radius2(panel: Panel, photo: PhotoRead) -> Field:
     """(h, w) squared distance of each block from the photo's centre, 1 in the corner of the frame."""
-    centres = block_centres(panel, photo.view.level.shape)
     r = photo.registration
-    at = r.to_photo(centres.reshape(-1, 2)) - np.array([(r.width - 1) / 2, (r.height - 1) / 2])
-    return np.asarray(((at**2).sum(axis=1) / ((r.width**2 + r.height**2) / 4)).reshape(centres.shape[:2]), float)
+    x, y = r.nodes(panel).of_blocks(BLOCK_PX)
+    return np.asarray(((x - (r.width - 1) / 2) ** 2 + (y - (r.height - 1) / 2) ** 2) / ((r.width**2 + r.height**2) / 4), float)
 
 
 def measure_light_field(
@@ -84,19 +86,19 @@ def measure_light_field(
     for photo, _ in lit:
         channel = main_channel(background(photo))
         level = np.log(_true(tone, np.maximum(photo.view.level[..., channel].astype(float), 1e-6)))
-        logs.append(level - np.median(level))
+        logs.append(level - median(level))
         radii.append(frame_radius2(panel, photo))
     log, radius2 = np.array(logs), np.array(radii)
     fall_off, sd = _fall_off(log[:, ::THIN, ::THIN], radius2[:, ::THIN, ::THIN], flat)
     own = _without(log, radius2, fall_off, flat)
     # moire stands in one photo or two, the panel's light in all: so the median
     middle = np.median(own, axis=0)
-    noise = LONE_NOISE if len(lit) == 1 else float(1.4826 * np.median(np.abs(own - middle)) / np.sqrt(len(lit) - 1))
+    noise = LONE_NOISE if len(lit) == 1 else 1.4826 * median(np.abs(own - middle)) / math.sqrt(len(lit) - 1)
     full = [(photo, seen) for photo, seen in lit if min(photo.pattern.drive) > 0]
     rgb = np.array([_rgb(photo, seen, tone) for photo, seen in full]) if full else None
     slope_sd = UNKNOWN_SLOPE_SD if tone is None else max(LEAST_SLOPE_SD, tone.misfit)
     return LightField(
-        np.exp(middle - np.median(middle)), detrended(middle), rgb, fall_off, sd, radius2.mean(axis=0), max(noise, LEAST_NOISE), slope_sd,
+        np.exp(middle - median(middle)), detrended(middle), rgb, fall_off, sd, radius2.mean(axis=0), max(noise, LEAST_NOISE), slope_sd,
         tuple(photo.pattern.id for photo, _ in lit), own - middle)
 
 
@@ -111,7 +113,7 @@ def _without(log: Field, radius2: Field, fall_off: float, flat: FlatField | None
         own = log - np.log(np.maximum(1 - fall_off * radius2, 0.1))
     else:
         own = log - flat.log_share(radius2) * (np.log1p(-fall_off) / np.log1p(-flat.fall_off))
-    return np.asarray(own - np.median(own, axis=(1, 2), keepdims=True), float)
+    return np.asarray(own - np.array([median(one) for one in own])[:, None, None], float)
 
 
 def _fall_off(log: Field, radius2: Field, flat: FlatField | None) -> tuple[float, float]:
@@ -123,7 +125,7 @@ def _fall_off(log: Field, radius2: Field, flat: FlatField | None) -> tuple[float
         for n, share in enumerate(FALL_OFFS):
             own = _without(log, radius2, float(share), flat)
             left[n] = np.abs(own - own.mean(axis=0)).ravel()
-        spread = 1.4826 * float(np.median(left[int(np.argmin(np.median(left, axis=1)))])) + 1e-5
+        spread = 1.4826 * min(median(one) for one in left) + 1e-5
         squares = np.minimum(left / spread, TUKEY) ** 2
         believed = believed - squares.sum(axis=1) / 2 * INDEPENDENT_SHARE
     chance = np.exp(believed - believed.max())
@@ -135,25 +137,28 @@ def _fall_off(log: Field, radius2: Field, flat: FlatField | None) -> tuple[float
 def _rgb(photo: PhotoRead, seen: Field, tone: Tone | None) -> Field:
     """(h, w, 3) light of the panel's own colours: the camera's view of them, measured on the colour solids, undone."""
     colours = _true(tone, photo.view.level.astype(float)) @ np.linalg.pinv(_true(tone, seen)).T
-    return np.asarray(colours / np.maximum(np.median(colours, axis=(0, 1)), 1e-9), float)
+    return np.asarray(colours / np.maximum(medians(colours), 1e-9), float)
+
+
+@lru_cache(maxsize=4)
+def _quadratic(shape: tuple[int, int]) -> Field:
+    """(6, h, w) the six terms of a quadratic surface."""
+    y, x = np.meshgrid(*(np.linspace(-1, 1, count) for count in shape), indexing="ij")
+    return np.stack([np.ones_like(x), x, y, x * x, x * y, y * y])
 
 
 def detrended(field: Field) -> Field:
     """What differs from a quadratic surface (robust fit with Tukey's weights: Huber, Ronchetti, Robust Statistics, 2nd ed., 7.8)."""
-    height, width = field.shape
-    y, x = np.meshgrid(np.linspace(-1, 1, height), np.linspace(-1, 1, width), indexing="ij")
-    basis = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1).reshape(-1, 6)
-    some = np.zeros(field.shape, bool)
-    some[::THIN, ::THIN] = True
-    part, seen = basis[some.ravel()], field[some]
+    basis = _quadratic(field.shape)
+    part, seen = basis[:, ::THIN, ::THIN].reshape(len(basis), -1), field[::THIN, ::THIN].ravel()
     weight: Field = np.ones(len(seen))
     solution: Field = np.zeros(6)
     for _ in range(FITS):
-        solution = np.asarray(np.linalg.lstsq(part.T @ (part * weight[:, None]), part.T @ (seen * weight), rcond=None)[0], float)
-        rest = seen - part @ solution
-        spread = max(1.4826 * float(np.median(np.abs(rest))), 1e-4)
+        solution = np.asarray(np.linalg.lstsq((part * weight) @ part.T, part @ (seen * weight), rcond=None)[0], float)
+        rest = seen - solution @ part
+        spread = max(1.4826 * median(np.abs(rest)), 1e-4)
         weight = np.asarray(np.maximum(1 - (rest / (TUKEY * 1.5 * spread)) ** 2, 0) ** 2, float)
-    return np.asarray(field - (basis @ solution).reshape(field.shape), float)
+    return np.asarray(field - np.tensordot(solution, basis, 1), float)
 
 
 def smoothed(field: Field, sigma_blocks: float) -> Field:

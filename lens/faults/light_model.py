@@ -13,6 +13,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from lens.medians import medians
 from lens.patterns import Pattern
 from lens.photo import PhotoRead, drive_light
 
@@ -37,7 +38,7 @@ class LightModel(NamedTuple):
 
 def background(photo: PhotoRead) -> NDArray[np.float64]:
     """(3,) median light of the pattern, B, G, R."""
-    return np.maximum(np.median(photo.view.level.reshape(-1, 3), axis=0).astype(float), 1e-5)
+    return np.maximum(medians(photo.view.level), 1e-5)
 
 
 def main_channel(light: NDArray[np.float64]) -> int:

@@ -6,16 +6,26 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from lens.faults.pixels import SURVEYED, Evidence
+from lens.faults.pixels import HYPOTHESES, SURVEYED, Evidence
+from lens.medians import median
 from lens.photo import BLOCK_PX
 
 Orientation = Literal["row", "column"]
 LEAST_POWER = 1e-6
-FEW_COLUMNS = 50
+FEW_COLUMNS, THIN = 50, 5
 STRETCH_PX = 16  # along a line, evidence is summed over stretches of two blocks
 WINDOW_STRETCHES = (2, 6, 24)
 BLOCK_CLIP = 6.0  # what one block of a line may say at most: a single faulty pixel is no line
-LEAST_RAW_AMPLITUDE, LEAST_KNOWN = 0.02, 0.002  # of a line, the light of neighbours included; share of what a usual place tells
+LEAST_KNOWN = 0.002  # share of what a usual place tells
+MIN_AMPLITUDE = 0.02  # what is fainter is unevenness, not a line
+RIM_PX, MIN_RIM_AMPLITUDE, NEAR_RIM_PX, MIN_NEAR_RIM_AMPLITUDE = 8, 0.3, 16, 0.04
+
+
+def least_amplitude(from_rim_px: NDArray[np.float64], colours: int) -> NDArray[np.float64]:
+    """The faintest that a line of so many colours is believed to be at distances from the rim: along it a registration error of a tenth of a
+    pixel looks like a faint line, and the lens's colour fringes make coloured ones a little further in."""
+    rim_px = NEAR_RIM_PX if colours == 1 else RIM_PX
+    return np.where(from_rim_px < rim_px, MIN_RIM_AMPLITUDE, np.where(from_rim_px < NEAR_RIM_PX, MIN_NEAR_RIM_AMPLITUDE, MIN_AMPLITUDE))
 
 
 class Direction:
@@ -36,42 +46,48 @@ class Direction:
             info = np.ascontiguousarray(evidence.blocks[k][..., shown].transpose((2, 1, 0) if turn else (2, 0, 1))[:, ::2])
             self.known += np.repeat(info, BLOCK_PX, axis=2)[..., :self.count] * trusted
         # what is hidden under a marker knows nothing
-        least_known = np.maximum(LEAST_KNOWN * np.median(self.known[:, ::3, ::5], axis=(1, 2)), LEAST_POWER)[:, None, None].astype(np.float32)
+        least_known = np.array([max(LEAST_KNOWN * median(known[::3, ::5]), LEAST_POWER) for known in self.known], np.float32)[:, None, None]
         np.maximum(self.known, least_known, out=self.known)
         root = np.sqrt(self.known)
         # a stretch counts when it is dark or lit enough for a line, however little of that the clipped score shows
-        faint = (told > 0) & (told < LEAST_RAW_AMPLITUDE * self.known)
+        from_rim = np.minimum(np.arange(self.count), np.arange(self.count)[::-1])
+        least = np.stack([least_amplitude(from_rim, len(HYPOTHESES[i].channels)) for i in shown])[:, None].astype(np.float32)
+        faint = (told > 0) & (told < least * self.known)
         told /= root
-        self.sigma = max(1.0, 1.4826 * float(np.median(np.abs(told[:, ::3, ::5]))))
+        self.sigma = max(1.0, 1.4826 * median(np.abs(told[:, ::3, ::5])))
         np.clip(told, -BLOCK_CLIP * self.sigma, BLOCK_CLIP * self.sigma, out=told)
         told *= root
         self.told = told
         self.windows = tuple(n for n in WINDOW_STRETCHES if n < stretches) + (stretches,)
+        self._power = self._added_up(self.known, slice(None))
         # how much wider than unit noise the sums spread: neighbours after the filter share theirs, and moire adds its own
-        some = self._cumulated(slice(0, self.count, 5))
-        self.scales = [max(1.0, 1.4826 * float(np.median(np.abs(_sums(*some, n)[:, ::max(1, n // 2)])))) for n in self.windows]
+        thin = slice(None, None, THIN)
+        some, power = self._added_up(told, thin), np.ascontiguousarray(self._power[..., thin])
+        self.scales = [max(1.0, 1.4826 * median(np.abs(_sums(some, power, n, max(1, n // 2))))) for n in self.windows]
         np.multiply(told, ~faint, out=told)
 
-    def _cumulated(self, columns: slice) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-        def summed(image: NDArray[np.float32]) -> NDArray[np.float32]:
-            out = np.zeros((image.shape[0], image.shape[1] + 1, len(range(*columns.indices(self.count)))), np.float32)
-            if out.shape[2] < FEW_COLUMNS:
-                np.cumsum(image[..., columns], axis=1, out=out[:, 1:])
-                return out
-            for n in range(image.shape[1]):  # of many columns several times faster
-                np.add(out[:, n], image[:, n, columns], out=out[:, n + 1])
+    def _added_up(self, image: NDArray[np.float32], columns: slice) -> NDArray[np.float32]:
+        """Running sums down some columns, from 0 on."""
+        out = np.zeros((image.shape[0], image.shape[1] + 1, len(range(*columns.indices(self.count)))), np.float32)
+        if out.shape[2] < FEW_COLUMNS:
+            np.cumsum(image[..., columns], axis=1, out=out[:, 1:])
             return out
-        return summed(self.told), summed(self.known)
+        for n in range(image.shape[1]):  # of many columns several times faster
+            np.add(out[:, n], image[:, n, columns], out=out[:, n + 1])
+        return out
 
     def best(self, columns: slice) -> tuple[NDArray[np.float32], NDArray[np.int32]]:
         """(columns,) strongest score of each column and (columns, 2) the first stretch and the stretches of its window."""
         score = np.zeros(columns.stop - columns.start, np.float32)
         where = np.zeros((len(score), 2), np.int32)
-        added, power = self._cumulated(columns)
+        added, power = self._added_up(self.told, columns), self._power[..., columns]
         for stretches, scale in zip(self.windows, self.scales, strict=True):
-            sums = _sums(added, power, stretches).max(axis=0) / np.float32(scale)
+            # kind by kind, as what fits into the processor's memory is done several times faster
+            sums = _sums(added[:1], power[:1], stretches)[0]
+            for kind in range(1, len(added)):
+                np.maximum(sums, _sums(added[kind:kind + 1], power[kind:kind + 1], stretches)[0], out=sums)
             first = sums.argmax(axis=0)
-            strongest = sums[first, np.arange(len(score))]
+            strongest = sums[first, np.arange(len(score))] / np.float32(scale)
             better = strongest > score
             score[better] = strongest[better]
             where[better, 0], where[better, 1] = first[better], stretches
@@ -95,9 +111,9 @@ class Direction:
         return np.array(told, float), np.array(known, float)
 
 
-def _sums(added: NDArray[np.float32], power: NDArray[np.float32], stretches: int) -> NDArray[np.float32]:
-    """(hypotheses, starts, columns) signal-to-noise of all windows of one length, from running sums."""
-    told, known = added[:, stretches:] - added[:, :-stretches], power[:, stretches:] - power[:, :-stretches]
+def _sums(added: NDArray[np.float32], power: NDArray[np.float32], stretches: int, step: int = 1) -> NDArray[np.float32]:
+    """(hypotheses, starts, columns) signal-to-noise of windows of one length that start so many stretches apart, from running sums."""
+    told, known = (sums[:, stretches::step] - sums[:, :-stretches:step] for sums in (added, power))
     # running sums leave rounding below zero, and nothing at all where every photo is over-exposed
     np.sqrt(np.maximum(known, LEAST_POWER, out=known), out=known)
     return np.divide(told, known, out=told)

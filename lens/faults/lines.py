@@ -13,8 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtri
 
-from lens.faults.line_sums import STRETCH_PX, Direction, Orientation, shown_kinds
+from lens.faults.line_sums import STRETCH_PX, Direction, Orientation, least_amplitude, shown_kinds
 from lens.faults.pixels import DETECTION_Z, HYPOTHESES, SURVEYED, Evidence
+from lens.medians import median
 
 ORIENTATIONS: tuple[Orientation, ...] = ("column", "row")
 MIN_LENGTH_PX = 20
@@ -22,13 +23,12 @@ MAX_WIDTH_PX = 8
 LINE_MAX_WIDTH_PX = 3
 FALSE_LINES_PER_SET, LINE_MARGIN = 0.01, 1.25  # moire runs along lines, so they must stand above chance by so much more
 MAX_LINES = 60
-MIN_AMPLITUDE, MAX_AMPLITUDE = 0.02, 2.0  # what is fainter is unevenness, not a line
+MAX_AMPLITUDE = 2.0
 SURE_AMPLITUDE = 0.024  # which is never measured as less than that
 MIN_LONE_CONTRAST, MIN_LONE_AMPLITUDE = 0.03, 0.5  # of a line that one photo alone shows: coloured moire makes fainter ones
 # A fainter one, of all colours or of one, must stand out so many times higher: moire of several photos may fall together.
 FAINT_LINE, FAINT_COLOURED_LINE, FAINT_MARGIN = 0.05, 0.15, 1.5
 MIN_BAND_CONTRAST, SHORT_PX = 0.01, 60
-RIM_PX, MIN_RIM_AMPLITUDE, NEAR_RIM_PX, MIN_NEAR_RIM_AMPLITUDE = 8, 0.3, 16, 0.04
 SAME_LINE_PX = 1.0
 NEAR_PX, NEAR_SHARE, FAR_PX, FAR_SHARE = 10, 0.35, 40, 0.2
 PROFILE_REACH_PX = 11
@@ -71,7 +71,7 @@ def line_threshold(evidence: Evidence) -> float:
 def smallest_line(evidence: Evidence) -> list[tuple[Orientation, float]]:
     """The faintest dark line of one pixel over the whole width and height that would have been found, as its contrast."""
     dark = next(n for n, i in enumerate(SURVEYED) if len(HYPOTHESES[i].channels) == 3 and not HYPOTHESES[i].lit)
-    usual = float(np.median(evidence.seen.known[..., dark]))
+    usual = median(evidence.seen.known[..., dark])
     lengths: tuple[tuple[Orientation, int], ...] = (("row", evidence.panel.width), ("column", evidence.panel.height))
     told = []
     for name, length in lengths:
@@ -115,15 +115,12 @@ def _lines_along(evidence: Evidence, orientation: Orientation) -> list[Line]:
 
 
 def _believable(line: Line, count: int) -> bool:
-    """Along the rim a registration error of a tenth of a pixel looks like a faint line, a wide or short faint one is
-    unevenness, the lens's colour
-    fringes make coloured ones a little further in, and one photo's coloured moire alone makes faint ones anywhere."""
+    """A wide or short faint one is unevenness, and one photo's coloured moire alone makes faint ones anywhere; at the rim see
+    ``least_amplitude``."""
     if not 0 <= line.across <= count - 1 or line.amplitude > MAX_AMPLITUDE:
         return False
     from_rim = min(line.across, count - 1 - line.across)
-    rim_px = NEAR_RIM_PX if len(HYPOTHESES[line.hypothesis].channels) == 1 else RIM_PX
-    least = MIN_RIM_AMPLITUDE if from_rim < rim_px else MIN_NEAR_RIM_AMPLITUDE if from_rim < NEAR_RIM_PX else MIN_AMPLITUDE
-    if line.amplitude < least:
+    if line.amplitude < least_amplitude(np.array(from_rim), len(HYPOTHESES[line.hypothesis].channels)):
         return False
     if sum(s > 4 for s in line.per_photo) < 2 and abs(line.contrast) < MIN_LONE_CONTRAST and line.amplitude < MIN_LONE_AMPLITUDE:
         return False

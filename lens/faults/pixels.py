@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from scipy.special import ndtri
 
 from lens.faults.light_model import LightModel, probed_change, probed_image, probed_spread
+from lens.medians import medians
 from lens.panel import Panel
 from lens.photo import BLOCK_PX, PhotoRead, block_means
 
@@ -51,7 +52,7 @@ LONE_MARGIN = 1.5  # what one photo alone shows, moire and coder ripples show to
 
 class Seen(NamedTuple):
     """How well each surveyed kind would have been seen: ``known`` is (h, w, kinds) information on blocks, all photos together and
-    what they hide left out; ``demand`` is (kinds,) what finding one with probability 0.95 takes."""
+    what they hide left out, each kind in one piece in the memory; ``demand`` is (kinds,) what finding one with probability 0.95 takes."""
 
     known: NDArray[np.float32]
     kinds: tuple[Hypothesis, ...]
@@ -62,7 +63,8 @@ class Evidence:
     """All photos of a set, ready to be asked about any pixel.
 
     ``signature[k]`` is (hypotheses, 3): the change of photo k's channels under each hypothesis; ``images[k]`` is
-    (hypotheses, 5, 5, 3), the same over the fault's surroundings.
+    (hypotheses, 5, 5, 3), the same over the fault's surroundings; ``blocks[k]`` is (h, w, hypotheses), what photo k tells about each on
+    its blocks, each hypothesis in one piece in the memory.
     """
 
     def __init__(self, panel: Panel, photos: Sequence[PhotoRead], model: LightModel) -> None:
@@ -74,7 +76,6 @@ class Evidence:
             np.stack([probed_change(photo, seen, h.channels, h.lit, model.shared) for h in HYPOTHESES])
             for photo, seen in zip(photos, model.seen, strict=True)
         ]
-        self._surveyed = [signature[SURVEYED].T.astype(np.float32) for signature in self.signature]
         self.threshold = detection_threshold(panel, SHARED_MARGIN if model.shared else TEXTURE_MARGIN)
         self.spread = [probed_spread(photo) for photo in photos]
         self.images = [
@@ -85,22 +86,31 @@ class Evidence:
         self._taken: list[tuple[NDArray[np.float32], NDArray[np.float32]]] = []
         self.blocks = [_quadratic(photo.view.information, s) for s, photo in zip(self.signature, photos, strict=True)]
 
-    def surveyed_at(self, y: NDArray[np.intp], x: NDArray[np.intp]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-        """(N,) strongest signal-to-noise ratio over the surveyed hypotheses at N pixels, and (N, surveyed) their information."""
-        told = np.zeros((len(y), len(SURVEYED)), np.float32)
-        known = np.zeros_like(told)
-        for k, photo in enumerate(self.photos):
-            told += self.response[k][y, x] @ self._surveyed[k]
-            known += self.blocks[k][y // BLOCK_PX, x // BLOCK_PX][:, SURVEYED] * photo.view.trust[y, x][:, None]
-        told /= np.sqrt(np.maximum(known, 1e-6))
-        return told.max(axis=1), known
+    def surveyed_known(self, y: NDArray[np.intp], x: NDArray[np.intp]) -> NDArray[np.float32]:
+        """(surveyed, N) information about the surveyed hypotheses at N pixels."""
+        known = np.zeros((len(SURVEYED), len(y)), np.float32)
+        columns = self.blocks[0].shape[1]
+        block = y // BLOCK_PX * columns + x // BLOCK_PX
+        for blocks, photo in zip(self.blocks, self.photos, strict=True):
+            trust = photo.view.trust[y, x]
+            for n, i in enumerate(SURVEYED):
+                known[n] += blocks[..., i].ravel()[block] * trust
+        return known
+
+    def surveyed_snr(self, y: NDArray[np.intp], x: NDArray[np.intp]) -> NDArray[np.float32]:
+        """(N,) strongest signal-to-noise ratio over the surveyed hypotheses at N pixels."""
+        told = np.zeros((len(SURVEYED), len(y)), np.float32)
+        for signature, response in zip(self.signature, self.response, strict=True):
+            told += signature[SURVEYED].astype(np.float32) @ response[y, x].T
+        told /= np.sqrt(np.maximum(self.surveyed_known(y, x), 1e-6))
+        return np.asarray(told.max(axis=0), np.float32)
 
     @cached_property
     def demand(self) -> NDArray[np.float32]:
         """(surveyed,) information that finding a fault with probability 0.95 takes; more where a single photo shows the kind, or
         where a white or grey one alone shows it well."""
         showing = np.sum([signature[SURVEYED].any(axis=1) for signature in self.signature], axis=0)
-        usual = np.array([np.median(blocks[..., SURVEYED], axis=(0, 1)) for blocks in self.blocks])
+        usual = np.array([medians(blocks[..., SURVEYED]) for blocks in self.blocks])
         mixed = np.array([min(photo.pattern.drive) > 0 for photo in self.photos])
         alone = (showing == 1) | (((usual > MUST_SHOW_SIGMA**2).sum(axis=0) <= 1) & mixed[usual.argmax(axis=0)])
         lit = np.array([HYPOTHESES[i].lit for i in SURVEYED])
@@ -110,10 +120,10 @@ class Evidence:
     @cached_property
     def seen(self) -> Seen:
         """What all photos together know of every surveyed kind, on blocks."""
-        known = np.zeros((*self.blocks[0].shape[:2], len(SURVEYED)), np.float32)
+        known = np.zeros((len(SURVEYED), *self.blocks[0].shape[:2]), np.float32)
         for blocks, photo in zip(self.blocks, self.photos, strict=True):
-            known += blocks[..., SURVEYED] * block_means(photo.view.trust)[..., None]
-        return Seen(known, tuple(HYPOTHESES[i] for i in SURVEYED), self.demand)
+            known += np.moveaxis(blocks, -1, 0)[SURVEYED] * block_means(photo.view.trust)
+        return Seen(np.moveaxis(known, 0, -1), tuple(HYPOTHESES[i] for i in SURVEYED), self.demand)
 
     def at(self, x: int, y: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """(photos, hypotheses) evidence and information of one pixel."""
@@ -199,7 +209,8 @@ MODEL_ERROR = 0.25  # share by which a photo's true change may differ from the p
 def _quadratic(information: NDArray[np.float32], signature: NDArray[np.float64]) -> NDArray[np.float32]:
     """(h, w, hypotheses) s I s for every block and signature."""
     outer = (signature[:, :, None] * signature[:, None, :]).reshape(len(signature), 9).astype(np.float32)
-    return np.asarray(information.reshape(-1, 9) @ outer.T, np.float32).reshape(*information.shape[:2], len(signature))
+    told = (outer @ information.reshape(-1, 9).T).reshape(len(signature), *information.shape[:2])
+    return np.moveaxis(np.asarray(told, np.float32), 0, -1)
 
 
 def detection_threshold(panel: Panel, texture: float = TEXTURE_MARGIN) -> float:

@@ -1,5 +1,6 @@
 """The survey of a panel: every pixel tested against the kinds of pixel faults, and where each would have been found."""
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import cv2
@@ -8,7 +9,7 @@ from numpy.typing import NDArray
 
 from lens.faults.faint import faint_places
 from lens.faults.pixels import SINGLE, SURVEYED, WHOLE, Evidence
-from lens.photo import BLOCK_PX
+from lens.photo import BLOCK_PX, PanelView
 
 PLACES_AT_ONCE = 100_000
 ROUNDING = 0.99  # single precision must not hide what stands right at the threshold
@@ -34,30 +35,41 @@ def _spread_out(blocks: NDArray[np.bool_], shape: tuple[int, ...]) -> NDArray[np
     return np.asarray(cv2.resize(blocks.view(np.uint8), size, interpolation=cv2.INTER_NEAREST)[:shape[0], :shape[1]], bool)
 
 
+def _bound(views: Sequence[PanelView], y: NDArray[np.intp], x: NDArray[np.intp]) -> NDArray[np.float32]:
+    """(N,) the square of what no hypothesis can respond more strongly than at N pixels that some photos trust in part."""
+    total = np.zeros(len(y), np.float32)
+    for view in views:
+        trust = view.trust[y, x]
+        total += view.energy[y, x] / np.where(trust > 0, trust, 1)
+    return total
+
+
 def survey(evidence: Evidence, threshold: float | None = None) -> Survey:
     """Test every pixel against the surveyed hypotheses; ``threshold`` replaces the one of the false-alarm budget.
 
     No hypothesis can respond more strongly than the root of all that differs at a pixel (Cauchy and Schwarz), so only the few
-    pixels with that much, and those that some photo trusts in part, are looked at one by one.
+    pixels with that much are looked at one by one.
     """
     panel, demand = evidence.panel, evidence.demand
     threshold = evidence.threshold if threshold is None else threshold
     views = [photo.view for photo in evidence.photos]
-    energy = views[0].energy if len(views) == 1 else views[0].energy + views[1].energy
-    for view in views[2:]:
-        energy += view.energy
-    partly = np.any([view.trust != 1 for view in views], axis=0)
-    hidden = np.all([view.trust == 0 for view in views], axis=0)
-    known = np.sum([blocks[..., SURVEYED] for blocks in evidence.blocks], axis=0)
-    proven, proven_pixels = (
-        _spread_out((known[..., some] >= demand[some]).all(axis=2), hidden.shape) & ~hidden for some in (SINGLE, WHOLE))
+    energy, partly = views[0].energy, views[0].trust != 1
+    for n, view in enumerate(views[1:]):
+        energy = np.add(energy, view.energy, out=energy if n else None)
+        partly |= view.trust != 1
+    enough = np.sum([np.moveaxis(blocks, -1, 0)[SURVEYED] for blocks in evidence.blocks], axis=0) >= demand[:, None, None]
+    proven, proven_pixels = (_spread_out(enough[some].all(axis=0), partly.shape) for some in (SINGLE, WHOLE))
     snr = np.zeros((panel.height, panel.width), np.float32)
-    looked_at = np.flatnonzero((partly & ~hidden | (energy > ROUNDING * threshold**2)).ravel())
-    for places in np.array_split(looked_at, max(1, len(looked_at) // PLACES_AT_ONCE)):
+    strong = [np.flatnonzero((energy > ROUNDING * threshold**2) & ~partly)]
+    doubted = np.flatnonzero(partly)
+    for places in np.array_split(doubted, max(1, len(doubted) // PLACES_AT_ONCE)):
         y, x = np.divmod(places, panel.width)
-        best, information = evidence.surveyed_at(y, x)
-        snr[y, x] = np.where(best > threshold, best, 0)
-        proven[y, x] = (information[:, SINGLE] >= demand[SINGLE]).all(axis=1)
-        proven_pixels[y, x] = (information[:, WHOLE] >= demand[WHOLE]).all(axis=1)
+        enough = evidence.surveyed_known(y, x) >= demand[:, None]
+        proven.ravel()[places], proven_pixels.ravel()[places] = enough[SINGLE].all(axis=0), enough[WHOLE].all(axis=0)
+        strong.append(places[_bound(views, y, x) > ROUNDING * threshold**2])
+    for places in strong:
+        y, x = np.divmod(places, panel.width)
+        best = evidence.surveyed_snr(y, x)
+        snr.ravel()[places] = np.where(best > threshold, best, 0)
     return Survey(
         snr=snr, proven=proven, proven_pixels=proven_pixels, threshold=threshold, faint=faint_places(evidence, energy, partly, snr))

@@ -5,6 +5,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lens.faults import CHANNELS, Evidence, LightField, smallest_line, smallest_spot, tint, unevenness
+from lens.medians import median, quantile
 from lens.panel import Panel
 from lens.records import LightMap, PanelMap, SmallestFault
 
@@ -52,16 +53,14 @@ def smallest_faults(panel: Panel, evidence: Evidence | None, field: LightField |
         seen = evidence.seen
         channels = [None if len(fault.channels) == 3 else CHANNELS[fault.channels[0]] for fault in seen.kinds]
         sure = np.array([SURE_LIT if fault.lit else SURE_DARK[channel] for fault, channel in zip(seen.kinds, channels, strict=True)])
-        known = np.ascontiguousarray(np.moveaxis(seen.known, -1, 0))  # kinds first: the statistics of each then run over one piece of memory
-        shares = np.sqrt(seen.demand[:, None, None] / np.maximum(known, 1e-9)).clip(sure[:, None, None], NEVER)
-        medians, worst = np.quantile(shares.reshape(len(shares), -1), (0.5, 0.95), axis=1)
+        shares = np.sqrt(seen.demand[:, None, None] / np.maximum(np.moveaxis(seen.known, -1, 0), 1e-9)).clip(sure[:, None, None], NEVER)
         proven = (shares <= 1).mean(axis=(1, 2))
         for number, (fault, channel) in enumerate(zip(seen.kinds, channels, strict=True)):
             whole = channel is None
             told.append(SmallestFault.model_validate({
                 "kind": ("bright_" if fault.lit else "dead_" if whole else "dark_") + ("pixel" if whole else "subpixel"),
                 "channel": channel, "unit": "of a full fault",
-                "median": round(float(medians[number]), 2), "worst": round(float(worst[number]), 2),
+                "median": round(median(shares[number]), 2), "worst": round(quantile(shares[number], 0.95), 2),
                 "proven": round(float(proven[number]), 4), "map": _cells(panel, shares[number], COARSE_COLUMNS, 2)}))
         for orientation, contrast in smallest_line(evidence):
             told.append(_contrast("line", contrast, orientation))

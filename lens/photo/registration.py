@@ -73,6 +73,13 @@ class Nodes(NamedTuple):
         flat = self.at.reshape(-1, 2)
         return flat.min(axis=0), flat.max(axis=0)
 
+    def of_blocks(self, block_px: int) -> Points:
+        """(2, h, w) photo coordinates, x and y, of the centres of blocks of so many pixels a side, a part of NODE_PX."""
+        cells = NODE_PX // block_px
+        full = cv2.resize(self.at, (self.at.shape[1] * cells, self.at.shape[0] * cells), interpolation=cv2.INTER_LINEAR)
+        own = full[cells:cells + math.ceil(self.height / block_px), cells:cells + math.ceil(self.width / block_px)]
+        return np.ascontiguousarray(np.moveaxis(own, -1, 0), float)
+
     def dense(self, left: float = 0.0, top: float = 0.0) -> NDArray[np.float32]:
         """(height, width, 2) photo coordinates of every pixel, from a point of the photo on."""
         nodes = (self.at - [left, top]).astype(np.float32)

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtr
 
+from lens.medians import median, medians, quantile
 from lens.panel import Panel
 from lens.patterns import Pattern, Probe, marker_mask, probe_layout
 from lens.photo.bands import Bands
@@ -132,8 +133,9 @@ def view_panel(
         level, limits, live = _flatten(planes, valid, math.hypot(filter_px, float(blur_px[1])) / scale if lit else 0.0, bands)
         unit = _pixel_share(registration, scale, spread, live.shape)
         if lit:
-            main = int(np.argmax(np.median(level, axis=(0, 1))))
-            unit *= level[..., main, None] / max(float(np.median(level[..., main])), 1e-6)
+            usual = medians(level)
+            main = int(np.argmax(usual))
+            unit *= level[..., main, None] / max(float(usual[main]), 1e-6)
         probes = _see_probes(panel, pattern, planes, usable, unit, live)
         unit /= _in_noise(planes, limits, bands)
         trust = weight
@@ -202,7 +204,7 @@ def _in_noise(planes: Image, limits: list[float], bands: Bands) -> Image:
 
     # running sums leave rounding below zero where a picture has no noise at all
     sigma = np.sqrt(np.maximum(bands.smoothed(bands.means(planes, squares, limits), 5), 0))
-    sigma = np.maximum(sigma, np.maximum(0.5 * np.median(sigma, axis=(0, 1)), 0.2 / FULL_SCALE)).astype(np.float32)
+    sigma = np.maximum(sigma, np.maximum(0.5 * medians(sigma), 0.2 / FULL_SCALE)).astype(np.float32)
     each = [np.ascontiguousarray(1 / sigma[..., c]) for c in range(len(planes))]
 
     def work(rows: slice, room: Image) -> None:
@@ -239,7 +241,7 @@ def _correlation(planes: Image, trust: Image, valid: NDArray[np.bool_], live: ND
 
 
 def _live(light: Image) -> NDArray[np.bool_]:
-    usual = np.quantile(light, LIVE_PART, axis=(0, 1))
+    usual = [quantile(light[..., c], LIVE_PART) for c in range(light.shape[-1])]
     brightest = int(np.argmax(usual))
     return np.asarray(light[..., brightest] > LIVE_SHARE * usual[brightest], bool)
 
@@ -256,4 +258,4 @@ def _robust_sigma(values: Image, valid: NDArray[np.bool_], live: NDArray[np.bool
     some = values[rows, columns][_thinned(valid, live, rows, columns)]
     if some.size == 0:
         return 1.0
-    return max(1.4826 * float(np.median(np.abs(some - np.median(some)))), 1e-6)
+    return max(1.4826 * median(np.abs(some - median(some))), 1e-6)

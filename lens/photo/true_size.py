@@ -13,6 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from lens.medians import median
 from lens.panel import Panel
 from lens.photo.registration import Registration
 
@@ -79,7 +80,7 @@ def _tiles(panel: Panel, pixels: NDArray[np.uint8], registration: Registration, 
     for (x, y), (across_px, down_px) in zip(corners, _places(registration, middles, corners), strict=True):
         light = pixels[y:y + TILE_PX, x:x + TILE_PX, 1].astype(np.float32)
         light -= cv2.GaussianBlur(light, (0, 0), 3)
-        limit = 4 * float(np.median(np.abs(light[::2, ::2]))) + 1
+        limit = 4 * median(np.abs(light[::2, ::2])) + 1
         turns = _turns(across_px, float(np.ptp(across_px[TILE_PX // 2]))), _turns(down_px, float(np.ptp(down_px[:, TILE_PX // 2])))
         tiles.append(_Tile(np.clip(light, -limit, limit) * window, (across_px, down_px), turns))
     return tiles

@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from lens.medians import quantile
 from lens.panel import Panel
 from lens.patterns import Pattern, marker_rings
 
@@ -51,7 +52,7 @@ def distrust_ripples(
         scatter = np.zeros((2, MAX_RIPPLE_PX))
         for n in range(scatter.size):
             ring = strongest[own == n + 1]
-            scatter.flat[n] = np.quantile(ring, RIPPLE_QUANTILES[n // MAX_RIPPLE_PX]) if ring.size else 0.0
-        usual = np.minimum(np.quantile(far, RIPPLE_QUANTILES), MOST_USUAL)[:, None]  # a cracked panel scatters everywhere
+            scatter.flat[n] = quantile(ring, RIPPLE_QUANTILES[n // MAX_RIPPLE_PX]) if ring.size else 0.0
+        usual = np.minimum([[quantile(far, share)] for share in RIPPLE_QUANTILES], MOST_USUAL)  # a cracked panel scatters everywhere
         share = np.minimum(1, (usual / np.maximum(np.maximum.accumulate(scatter, axis=1), 1e-6)) ** 2)
         trust.ravel()[places] *= share.ravel()[own - 1].astype(np.float32)
