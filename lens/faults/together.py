@@ -135,18 +135,22 @@ class Search:
         against = self.fits.astype(float)
         for n, amplitude in zip(faults, self.fitted(faults)[0] if faults else (), strict=True):
             against -= amplitude * self._common(n)
-        return self._gain(against, faults)
-
-    def _gain(self, against: NDArray[np.floating], faults: tuple[int, ...]) -> NDArray[np.float64]:
-        """The same of what is left ``against`` the shapes."""
-        amplitudes = np.clip(against / self.at.power, LEAST_SHARE, MOST_SHARE)
-        gain = np.where(self.at.usable, 2 * amplitudes * against - amplitudes**2 * self.at.power, -np.inf)
-        kinds = len(HYPOTHESES)
+        gain = self._gain(against)
         for n in faults:
-            gain[n // kinds * kinds:(n // kinds + 1) * kinds] = -np.inf
-            if self.at.coarse_colour:
-                gain[self._blurred_by(n)] = -np.inf
-        return np.asarray(gain, float)
+            self._leave_out(gain, n)
+        return gain
+
+    def _gain(self, against: NDArray[np.float64]) -> NDArray[np.float64]:
+        """What each fault explains of what is left ``against`` the shapes, (..., places x hypotheses)."""
+        amplitudes = np.clip(against / self.at.power, LEAST_SHARE, MOST_SHARE)
+        return np.where(self.at.usable, (2 * against - amplitudes * self.at.power) * amplitudes, -np.inf)
+
+    def _leave_out(self, gain: NDArray[np.float64], fault: int) -> None:
+        """What cannot be told beside a fault explains nothing."""
+        first = fault // len(HYPOTHESES) * len(HYPOTHESES)
+        gain[first:first + len(HYPOTHESES)] = -np.inf
+        if self.at.coarse_colour:
+            gain[self._blurred_by(fault)] = -np.inf
 
     def _blurred_by(self, fault: int) -> NDArray[np.bool_]:
         """Faults of a red or blue subpixel close to one of that colour: where pixels share them, or few photo pixels show each, their images
@@ -169,7 +173,9 @@ class Search:
         common = self.at.shapes[firsts] @ self.at.shapes.T
         self._rows.update(zip(firsts, common, strict=True))
         amplitudes = np.clip(self.fits[firsts].astype(float) / self.at.power[firsts], LEAST_SHARE, MOST_SHARE)
-        gain = np.stack([self._gain(self.fits - amplitude * row, (n,)) for n, amplitude, row in zip(firsts, amplitudes, common, strict=True)])
+        gain = self._gain(self.fits - amplitudes[:, None] * common)
+        for n, own in zip(firsts, gain, strict=True):
+            self._leave_out(own, n)
         seconds, firsts_at = gain.argmax(axis=1), np.arange(len(firsts))
         own, other, both = (v.astype(float) for v in (self.at.power[firsts], self.at.power[seconds], common[firsts_at, seconds]))
         fit, fit_other = self.fits[firsts].astype(float), self.fits[seconds].astype(float)

@@ -207,7 +207,7 @@ def _report(name: str, read: Read) -> PhotoReport:
         px_per_px=round(read.px_per_px, 3), residual_px=round(read.registration.residual_px, 3), blur_px=round(read.blur_px, 2),
         residuals=tuple(
             MarkerResidual(x=round(x, 1), y=round(y, 1), dx=round(dx, 3), dy=round(dy, 3)) for x, y, dx, dy in read.registration.residuals),
-        proven_fraction=round(float((read.view.trust > 0.5).mean()), 4), problems=read.problems, map=_map(read))
+        proven_fraction=round(_share(read.view.trust > 0.5), 4), problems=read.problems, map=_map(read))
 
 
 def _map(read: PhotoRead) -> PhotoMap:

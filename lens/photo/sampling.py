@@ -148,7 +148,7 @@ def view_panel(
             size = (rows.stop - rows.start) * width
             scores, told = room[:6 * size].reshape(2, 3, size)
             np.multiply(planes[:, rows], trust[rows], out=scores.reshape(3, -1, width))
-            np.einsum("ij,jk->ik", inverse, scores, out=told)
+            np.matmul(inverse, scores, out=told)
             # where the photo is trusted in part only, this is too low by the trust; such pixels are looked at in any case
             np.einsum("ij,ij->j", scores, told, out=energy[rows].reshape(-1))
             for c, own in enumerate(told):
@@ -232,10 +232,10 @@ def _correlation(planes: Image, trust: Image, valid: NDArray[np.bool_], live: ND
     """(3, 3) correlation of the channels' noise, from a thinned, clipped sample of what is lit as it should; kept off singularity."""
     rows, columns = slice(1, None, 9), slice(1, None, 7)
     known = _thinned(valid, live, rows, columns)
-    some = np.stack([np.clip((plane[rows, columns] * trust[rows, columns])[known], -4, 4) for plane in planes], axis=-1).astype(float)
-    if len(some) < 1000:
+    some = np.array([np.clip((plane[rows, columns] * trust[rows, columns])[known], -4, 4) for plane in planes], float)
+    if some.shape[1] < 1000:
         return np.eye(3)
-    matrix = np.corrcoef(some, rowvar=False)
+    matrix = np.corrcoef(some)
     matrix = np.where(np.isfinite(matrix), matrix, 0.0)
     return 0.9 * matrix + 0.1 * np.eye(3)
 
