@@ -89,12 +89,13 @@ class Nodes(NamedTuple):
 
 
 def _project(h: Points, k1: float, k2: float, width: int, height: int, points: Points) -> Points:
-    q = points @ h[:, :2].T + h[:, 2]
-    centre = np.array([(width - 1) / 2, (height - 1) / 2])
-    ideal = q[:, :2] / q[:, 2:] - centre
-    r2 = (ideal**2).sum(axis=1, keepdims=True) / (centre @ centre)
-    out: Points = ideal * (1 + k1 * r2 + k2 * r2 * r2) + centre
-    return out
+    # x and y on their own: numpy is several times slower along an axis of two
+    x, y, q = h[:, :2] @ points.T + h[:, 2:]
+    middle_x, middle_y = (width - 1) / 2, (height - 1) / 2
+    x, y = x / q - middle_x, y / q - middle_y
+    r2 = (x * x + y * y) / (middle_x**2 + middle_y**2)
+    stretch = 1 + (k1 + k2 * r2) * r2
+    return np.stack([x * stretch + middle_x, y * stretch + middle_y], axis=-1)
 
 
 def _slopes(h: Points, k1: float, k2: float, width: int, height: int, points: Points) -> Points:

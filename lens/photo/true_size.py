@@ -88,7 +88,8 @@ def _tiles(panel: Panel, pixels: NDArray[np.uint8], registration: Registration, 
 
 def _turns(place: NDArray[np.float32], side_px: float) -> NDArray[np.complex64]:
     middle = place[BLOCK_PX // 2::BLOCK_PX, BLOCK_PX // 2::BLOCK_PX].ravel()
-    return np.asarray(np.exp(-2j * np.pi / side_px * np.concatenate([[0.0], ASIDE])[:, None] * middle), np.complex64)
+    phase = (-2 * np.pi / side_px * np.concatenate([[0.0], ASIDE])[:, None] * middle).astype(np.float32)
+    return np.asarray(np.cos(phase) + 1j * np.sin(phase), np.complex64)
 
 
 def _places(
@@ -99,7 +100,7 @@ def _places(
     nodes = np.stack(np.meshgrid(np.linspace(0, TILE_PX - 1, 9), np.linspace(0, TILE_PX - 1, 9)), axis=-1).reshape(-1, 2)
     wanted = (corners[:, None] + nodes).reshape(-1, 2)
     at = np.repeat(middles, len(nodes), axis=0)
-    for _ in range(5):  # Newton's, on the forward map
+    for _ in range(3):  # Newton's, on the forward map, which is nearly straight here
         here = registration.to_photo(at)
         slopes = np.stack([registration.to_photo(at + [1, 0]) - here, registration.to_photo(at + [0, 1]) - here], axis=-1)
         at = at + np.linalg.solve(slopes, (wanted - here)[..., None])[..., 0]
