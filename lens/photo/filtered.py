@@ -15,8 +15,8 @@ from lens.photo.light import FULL_SCALE, LINEAR_OF_CODE
 from lens.photo.registration import NODE_PX, Registration
 
 CLIPPED_CODE = 254
-TAIL_PX = 0.35  # of the filter's reach of three sigma that is cut off: under a hundredth of its weight
-LEAST_TAPS = 7  # they are twice as fast as nine
+REACH_SIGMAS = 3.0  # of the filter, to the outer edge of its last tap: what is cut off is under a hundredth of its weight
+LEAST_TAPS = 5
 LEAST_SIDE_PX = 16
 TILE_PX = (288, 480)  # rows and columns sampled at a time: a whole photo in floats would take hundreds of megabytes, and wide ones lie aslant
 _LIGHT_OF_CODE = (LINEAR_OF_CODE / FULL_SCALE).astype(np.float32).reshape(256, 1)
@@ -54,7 +54,7 @@ def filtered(
     nodes = registration.nodes(panel)
     inside, clipped = np.ones((panel.height, panel.width), bool), np.zeros((panel.height, panel.width), bool)
     planes = np.zeros((3, *inside.shape), np.float32)
-    taps = max(LEAST_TAPS, 2 * math.ceil(3 * filter_px - TAIL_PX) + 1)
+    taps = max(LEAST_TAPS, 2 * math.ceil(REACH_SIGMAS * filter_px - 0.5) + 1)
     pad = taps // 2 + 2
     idle = SimpleQueue[_Rooms]()
     for _ in range(threads):
