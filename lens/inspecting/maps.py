@@ -52,7 +52,7 @@ def smallest_faults(panel: Panel, evidence: Evidence | None, field: LightField |
     if evidence is not None:
         seen = evidence.seen
         channels = [None if len(fault.channels) == 3 else CHANNELS[fault.channels[0]] for fault in seen.kinds]
-        sure = np.array([SURE_LIT if fault.lit else SURE_DARK[channel] for fault, channel in zip(seen.kinds, channels, strict=True)])
+        sure = np.array([SURE_LIT if fault.lit else SURE_DARK[channel] for fault, channel in zip(seen.kinds, channels, strict=True)], np.float32)
         shares = np.sqrt(seen.demand[:, None, None] / np.maximum(np.moveaxis(seen.known, -1, 0), 1e-9)).clip(sure[:, None, None], NEVER)
         proven = (shares <= 1).mean(axis=(1, 2))
         for number, (fault, channel) in enumerate(zip(seen.kinds, channels, strict=True)):
