@@ -11,11 +11,12 @@ from numpy.typing import NDArray
 from lens.photo.blocks import BLOCK_PX, Image, block_means, smooth_known
 
 BAND_PX = 136  # rows of the panel that are worked on at a time
+ROOM_BANDS = 2  # images of a band that a thread has memory for
 T = TypeVar("T")
 
 
 class Bands:
-    """Work done band by band on the panel's rows, shared among threads. Each thread has one image of a band to work in: fresh memory costs more
+    """Work done band by band on the panel's rows, shared among threads. Each thread has memory of its own to work in: fresh memory costs more
     than the arithmetic done in it."""
 
     def __init__(self, valid: NDArray[np.bool_], weight: Image, threads: int, pool: ThreadPoolExecutor) -> None:
@@ -26,11 +27,11 @@ class Bands:
         self._rooms = SimpleQueue[Image]()
         for _ in range(threads):
             # of whole blocks, and of one more above and below
-            self._rooms.put(np.empty((BAND_PX + 2 * BLOCK_PX) * (self.width + BLOCK_PX), np.float32))
+            self._rooms.put(np.empty(ROOM_BANDS * (BAND_PX + 2 * BLOCK_PX) * (self.width + BLOCK_PX), np.float32))
 
     def each(self, work: Callable[[slice, Image], None], images: int = 1) -> None:
         """Do the work on all rows; it is given memory for so many images of those that it does at a time."""
-        step = BAND_PX // images // BLOCK_PX * BLOCK_PX
+        step = ROOM_BANDS * BAND_PX // images // BLOCK_PX * BLOCK_PX
 
         def done(rows: slice) -> None:
             room = self._rooms.get()
