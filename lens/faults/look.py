@@ -81,13 +81,14 @@ def look_at(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | None
 
 def _closely(panel: Panel, solids: list[PhotoRead], tone: Tone | None, row_time_us: float | None, flat: FlatField | None) -> CloseLook:
     model = build_light_model(solids)
-    evidence = Evidence(panel, solids, model)
     with ThreadPoolExecutor(1) as beside:
-        lined = beside.submit(find_lines, evidence)
+        asked = beside.submit(Evidence, panel, solids, model)
+        lined = beside.submit(lambda: find_lines(asked.result()))
         field = measure_light_field(panel, solids, model, tone, flat)
         bars = find_bars(panel, solids, field)
         flicker = as_flicker(panel, [own for own in bars if own], row_time_us) if any(bars) else None
         if flicker:
             solids = [without_bars(photo, own) for photo, own in zip(solids, bars, strict=True)]
             field = measure_light_field(panel, solids, model, tone, flat)
+        evidence = asked.result()
         return CloseLook(solids, model, field, flicker, evidence, survey(evidence), lined.result())

@@ -117,6 +117,7 @@ def inspect_reads(
     field = close.field if close else None
     with ThreadPoolExecutor(1) as beside:
         mapped = beside.submit(lambda: (_maps(panel, close, proven_map), *measure_uniformity(panel, field)))
+        reported = beside.submit(lambda: tuple(_report(name, read) for name, read in reads))
         findings = (*find_faults(panel, look), *_of_frames(frames))
         maps, uniformity, colour = mapped.result()
     proven = Proven(pixels=_share(pixels_map), subpixels=_share(proven_map))
@@ -124,7 +125,7 @@ def inspect_reads(
     shown = [read.pattern.id for read in used] + [frame.pattern for frame in frames]
     measured = Measured(findings, proven, uniformity, colour, frozenset(shown), look.greys)
     return Inspection(
-        panel=PanelSize(width=panel.width, height=panel.height), photos=tuple(_report(name, read) for name, read in reads), findings=findings,
+        panel=PanelSize(width=panel.width, height=panel.height), photos=reported.result(), findings=findings,
         uniformity=uniformity, colour=colour, greys=look.greys, white_light=white_light(used),
         brightness=measure_brightness(panel, shot, row_time_us), data_bits=look.data_bits, reference=compare_panels(used, reference),
         verdict=judge(panel, measured, profile or get_profile(DEFAULT_PROFILE)), proven=proven, light_map=maps.light, tint_map=maps.tint,

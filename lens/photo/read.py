@@ -133,6 +133,8 @@ def _aligned(
         rough = measure_blur(marker_edges(panel, pattern, registration).of(ids), pixels, lit_channel(pattern)) or ASSUMED_BLUR_PX
         registration = align_markers(panel, pattern, ids, pixels, registration, rough)
         places = {i % PLACES for i in ids}
+        if len(places) == len(marker_layout(panel, pattern)):
+            return ids, registration
         more = [i for i in read_in_place(panel, pattern, pixels, registration, inverted) if i % PLACES not in places]
         if not more:
             return ids, registration
