@@ -63,7 +63,7 @@ def _dust_row(sets: int, seed: int, from_side: bool) -> None:
 
 
 def _blemish_row(sets: int, seed: int) -> None:
-    put, known, mura, wrong = {"scratch": 0, "film": 0}, {"scratch": 0, "film": 0}, 0, 0
+    put, known, mura, wrong, pieces = {"scratch": 0, "film": 0}, {"scratch": 0, "film": 0}, 0, 0, 0
     for number in range(sets):
         rng = np.random.default_rng(seed + number)
         (sx, sy), (bx, by), (mx, my) = _places(rng, 3)
@@ -77,10 +77,12 @@ def _blemish_row(sets: int, seed: int) -> None:
         for kind, x, y in (("scratch", sx, sy), ("film", bx, by)):
             put[kind] += 1
             known[kind] += any(f.kind == kind for f in _near(told, x, y, 8))
+        pieces += sum(f.kind in ("line", "band", "dust") for f in told)
         mura += 1
         wrong += not any(f.kind == "mura" for f in _near(told, mx, my, 8))
     for kind in put:
-        print(f"{kind:16s} {sets:5d} {put[kind]:6d} {known[kind]:6d} {put[kind] - known[kind]:7d}   one white photo from the side", flush=True)
+        print(f"{kind:16s} {sets:5d} {put[kind]:6d} {known[kind]:6d} {put[kind] - known[kind]:7d}   one white photo from the side"
+              + (f"; {pieces} pieces of them told as lines or dust" if kind == "scratch" else ""), flush=True)
     print(f"{'mura beside them':16s} {sets:5d} {mura:6d} {mura - wrong:6d} {wrong:7d}   soft spots of the panel, still called so", flush=True)
 
 

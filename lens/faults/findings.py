@@ -12,7 +12,7 @@ from lens.faults.dots import faint_dot, peel
 from lens.faults.groups import Group, group
 from lens.faults.line_findings import as_finding, period_of
 from lens.faults.look import Look
-from lens.faults.on_glass import is_scratch, scratches, told_on_glass, without_rims
+from lens.faults.on_glass import is_scratch, pieces_of_scratches, scratches, told_on_glass, without_rims
 from lens.faults.overlaps import LINE_HALO_PX, beside_crack, echo_of_marker, edge_of, halo_of_marker, hide_line, part_of
 from lens.faults.pixels import Evidence
 from lens.faults.reflections import mirrored_in_lit, told_bleed, without_mirrored
@@ -49,6 +49,9 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
     if crack:
         lines, told, zones = beside_crack(crack, lines, told, zones)
         snr[crack.mask] = 0
+    else:
+        whole = [n for n, piece in enumerate(pieces_of_scratches(snr, told)) if not piece]
+        lines, told = [lines[n] for n in whole], [told[n] for n in whole]
     for line in lines:
         hide_line(snr, line)
     groups = [place for place in group(snr) if not halo_of_marker(panel, solids, place) and not part_of(zones, place)]

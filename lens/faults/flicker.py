@@ -31,8 +31,8 @@ CONFIDENCE_OF_ONE, CONFIDENCE_OF_MORE = 0.75, 0.95
 
 
 class Bars(NamedTuple):
-    """Bars in a photo: period in photo px, depth as a share of the light (half of peak to peak), the (h, w) logarithm of the light that
-    they add to the photo's blocks, and how many times more is left of the light when they are taken along the panel's rows instead."""
+    """Bars in a photo: period in photo px, depth (Michelson's contrast, half of peak to peak over the middle), the (h, w) logarithm of the
+    light that they add to the photo's blocks, and how many times more is left of the light when they are taken along the panel's rows instead."""
 
     pattern: str
     period_px: float
@@ -172,7 +172,7 @@ def periodic(rest: Field, place: Field, other: Field) -> tuple[float, float, Fie
     basis = _waves(rate, y)
     weights = np.linalg.lstsq(basis, signal, rcond=None)[0]
     fitted = basis @ weights
-    depth = float(np.ptp(fitted)) / 2
+    depth = float(np.tanh(np.ptp(fitted) / 2))
     if depth < FAINTEST_BARS or float(fitted @ fitted) < EXPLAINED_SHARE * float(signal @ signal):
         return None
     # a dark zone stands at one side, bars run through

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from lens.faults.groups import Group
+from lens.faults.groups import Group, group
 from lens.faults.height import Height, height_above
 from lens.faults.pixels import ALL_DARK, Evidence
 from lens.faults.zones import covers
@@ -13,6 +13,7 @@ from lens.records import Finding, Kind
 
 SLENDER, OBLIQUE_DEG, LEAST_PLACES = 5.0, 2.5, 20
 MAX_SPECK_PX, MAX_BLEMISH_PX = 12, 400
+PIECE_SHARE, BESIDE_PX = 0.8, 3  # of a scratch's length; what a line's box may stand out of the scratch's
 
 
 def height_of(evidence: Evidence, finding: Finding) -> Height:
@@ -30,6 +31,18 @@ def is_scratch(snr: NDArray[np.float32], place: Group) -> bool:
     spread, axes = np.linalg.eigh(np.cov(np.stack([x, y])))
     angle = np.degrees(np.arctan2(*np.abs(axes[:, 1])))
     return bool(spread[1] > (SLENDER * max(float(spread[0]) ** 0.5, 1.0)) ** 2 and OBLIQUE_DEG < angle < 90 - OBLIQUE_DEG)
+
+
+def pieces_of_scratches(snr: NDArray[np.float32], lines: Sequence[Finding]) -> list[bool]:
+    """Which lines are the short stretches of a row or column that a fine oblique line covers as it crosses them."""
+    places = [place for place in group(snr) if is_scratch(snr, place)] if lines else []
+    return [any(_within(place, line) and max(line.w, line.h) < PIECE_SHARE * max(place.width, place.height) for place in places) for line in lines]
+
+
+def _within(place: Group, line: Finding) -> bool:
+    across, down = (abs(2 * middle - 2 * first - size + 1) + own for middle, first, size, own in (
+        (line.x, place.x0, place.width, line.w), (line.y, place.y0, place.height, line.h)))
+    return across <= place.width + 2 * BESIDE_PX and down <= place.height + 2 * BESIDE_PX
 
 
 def without_rims(findings: Sequence[Finding]) -> list[Finding]:

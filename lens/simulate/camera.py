@@ -95,11 +95,7 @@ def _dimmed(camera: Camera, dimming: Dimming, open_s: float, start_s: float) -> 
     """(rows, 1) or (1, columns) mean light of the dimmed backlight while each row of the sensor is open."""
     turned = camera.orientation in (6, 8)
     opened = start_s + np.arange(camera.width if turned else camera.height) * camera.row_time_us * 1e-6
-
-    turns = np.stack([opened, opened + open_s]) * dimming.hz
-    lit = np.floor(turns) * dimming.duty + np.minimum(turns - np.floor(turns), dimming.duty)
-    share = (lit[1] - lit[0]) / (open_s * dimming.hz * dimming.duty)
-    light = (1 - dimming.depth + dimming.depth * share).astype(np.float32)
+    light = dimming.light(opened, open_s).astype(np.float32)
     return light[None, :] if turned else light[:, None]
 
 

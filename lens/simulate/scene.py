@@ -47,6 +47,17 @@ class Dimming(Record):
     duty: float = 0.5
     depth: float = 1.0
 
+    def light(self, opened_s: NDArray[np.float64], open_s: float) -> NDArray[np.float64]:
+        """Mean light, 1 on average, in the time that a row of the sensor is open."""
+        turns = np.stack([opened_s, opened_s + open_s]) * self.hz
+        lit = np.floor(turns) * self.duty + np.minimum(turns - np.floor(turns), self.duty)
+        return np.asarray(1 - self.depth + self.depth * (lit[1] - lit[0]) / (open_s * self.hz * self.duty), float)
+
+    def contrast(self, open_s: float) -> float:
+        """Michelson's contrast of the bars in a photo: none where a row is open for whole periods."""
+        light = self.light(np.linspace(0, 1 / self.hz, 1000), open_s)
+        return float((light.max() - light.min()) / (light.max() + light.min()))
+
 
 class Pose(Record):
     """Outer corners of the active area in the upright photo: top-left, top-right, bottom-right, bottom-left; and where the camera

@@ -29,6 +29,14 @@ class Bars(TestCase):
             assert told is not None
             self.assertLess(abs(told / hz - 1), 0.05)
 
+    def test_the_contrast_is_that_of_the_light(self) -> None:
+        # Michelson's contrast: the dark of deep bars is no darker than nothing
+        for hz, exposure_s, seed in ((226.0, 1 / 400, 6), (657.0, 1 / 250, 7)):
+            dimming = Dimming(hz=hz, duty=0.4)
+            camera = CAMERA.model_copy(update={"exposure_s": exposure_s, "row_time_us": ROW_US})
+            told, = inspected(dimming, ("white", "green", "grey50"), camera, seed).findings
+            self.assertAlmostEqual(-told.contrast, dimming.contrast(exposure_s), delta=0.15 * dimming.contrast(exposure_s))
+
     def test_the_bars_do_not_spoil_the_uniformity(self) -> None:
         camera = CAMERA.model_copy(update={"exposure_s": 1 / 250, "row_time_us": ROW_US})
         told = inspected(Dimming(hz=300.0), ("white", "red", "green", "blue", "grey50"), camera, 4).uniformity

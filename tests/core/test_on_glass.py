@@ -8,7 +8,7 @@ import numpy as np
 from lens.faults.groups import group
 from lens.faults.height import UNTOLD, height_above
 from lens.faults.light_model import build_light_model
-from lens.faults.on_glass import ALL_DARK, is_scratch
+from lens.faults.on_glass import ALL_DARK, is_scratch, pieces_of_scratches
 from lens.faults.pixels import Evidence
 from lens.inspecting import PhotoFile, inspect_files
 from lens.photo import read_photo
@@ -107,6 +107,22 @@ class OnGlass(TestCase):
         for x, y in DEAD:
             self.assertEqual({f.kind for f in at(result, x, y, 1)}, {"dead_pixel"})
         self.assertEqual({f.kind for f in at(result, 650, 400)}, {"mura"})
+
+    def test_a_scratch_that_crosses_rows_slowly_is_told_once(self) -> None:
+        flat = Blemish(kind="scratch", x=400, y=200, size_px=0.65, depth=0.4, length_px=70, angle_deg=8)
+        device = FaultyPanel(panel=PANEL, glass_above_px=3.0, blemishes=(flat,))
+        shots = shoot_set(device, ("white", "red", "green", "blue", "grey50"), CAMERA, np.random.default_rng(24))
+        told = inspect_files(PANEL, [PhotoFile(name, shot.data) for name, shot in shots.items()]).findings
+        self.assertEqual([f.kind for f in told], ["scratch"])
+
+    def test_a_line_within_an_oblique_one_is_a_piece_of_it(self) -> None:
+        snr = np.zeros((200, 200), np.float32)
+        for step in np.arange(-50, 50, 0.5):
+            snr[round(100 + 0.14 * step), round(100 + step)] = 9
+        piece, beside, longer = (
+            Finding(kind="line", x=x, y=y, w=w, h=1, orientation="row", contrast=-0.1, confidence=0.9)
+            for x, y, w in ((80, 97, 22), (80, 120, 22), (100, 100, 180)))
+        self.assertEqual(pieces_of_scratches(snr, [piece, beside, longer]), [True, False, False])
 
     def test_a_line_along_rows_columns_or_none(self) -> None:
         for angle, wanted in ((30, True), (75, True), (0, False), (90, False)):
