@@ -9,6 +9,8 @@ from lens.faults.lines import LINE_MAX_WIDTH_PX, Line, line_threshold
 from lens.faults.pixels import HYPOTHESES, Evidence
 from lens.records import Finding
 
+MOST_CHANCE = 0.05  # that lines which lie anywhere seem to repeat
+
 
 def as_finding(evidence: Evidence, line: Line, period_px: float | None) -> Finding:
     """The line in words."""
@@ -45,4 +47,7 @@ def period_of(lines: list[Line], orientation: Orientation) -> float | None:
     if period <= LINE_MAX_WIDTH_PX:
         return None
     counts = np.round(gaps / period)
-    return float((at[-1] - at[0]) / counts.sum()) if (np.abs(gaps - counts * period) <= counts).all() else None
+    # the smallest gap is a pixel off at most, so one of many periods fits by chance
+    chance = float(np.prod(np.minimum(2 * np.delete(counts, gaps.argmin()) / period, 1)))
+    regular = bool((np.abs(gaps - counts * period) <= counts).all()) and chance <= MOST_CHANCE
+    return float((at[-1] - at[0]) / counts.sum()) if regular else None

@@ -52,6 +52,12 @@ class RealLines(TestCase):
         kinds = [f.kind for f in found(dots, seed=33)]
         self.assertEqual((kinds.count("line"), kinds.count("dead_pixel")), (0, 7))
 
+    def test_strong_lines_at_the_rim_are_found_from_half_of_the_light_on(self) -> None:
+        at_rim = (
+            block(1, 249.5, 1, 500, 1.0), block(399.5, 494, 800, 1, 0.5), block(794, 99.5, 1, 60, 0.7), block(11, 299.5, 1, 200, 0.6, channel="blue"))
+        told = [f for f in found(at_rim, seed=34) if f.kind == "line"]
+        self.assertEqual(sorted((f.x, f.y) for f in told), sorted((f.x, f.y) for f in at_rim), told)
+
     def test_a_clean_panel_has_none(self) -> None:
         self.assertEqual(find_lines(evidence_of(files(faults=()))), [])
 
@@ -70,6 +76,7 @@ class Threshold(TestCase):
             return Line("column", across, 1, 0, 99, 0, 1.0, 20.0, ())
         self.assertEqual(period_of([line(x) for x in (10, 110, 310)], "column"), 100)
         self.assertIsNone(period_of([line(10), line(110)], "column"))
+        self.assertIsNone(period_of([line(x) for x in (1, 11, 794)], "column"), "so small a gap fits into any other")
         self.assertIsNone(period_of([line(x) for x in (10, 110, 257)], "column"))
         self.assertIsNone(period_of([line(x) for x in (10, 110, 310)], "row"))
         self.assertEqual(np.sign(line(3).contrast), -1)

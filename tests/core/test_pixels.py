@@ -10,7 +10,7 @@ from lens.faults import DETECTION_Z, FALSE_ALARMS_PER_SET, detection_threshold
 from lens.faults.dots import faint_dot, peel
 from lens.faults.groups import Group, group
 from lens.faults.light_model import CHANNELS, build_light_model, light_change
-from lens.faults.pixels import HYPOTHESES, SURVEYED, Evidence, explain
+from lens.faults.pixels import HYPOTHESES, SINGLE, SURVEYED, Evidence, explain
 from lens.faults.survey import survey
 from lens.panel import make_panel
 from lens.patterns import PATTERNS, Pattern, Probe, get_pattern
@@ -186,6 +186,21 @@ class Proven(TestCase):
         unseen = ~survey(told).proven
         self.assertTrue(unseen[100:120, 50:80].all())
         self.assertEqual(int(unseen.sum()), 20 * 30)
+
+    def test_it_tells_what_asking_every_pixel_tells(self) -> None:
+        told = evidence({(40, 60): ((0, 1, 2), False), (90, 110): ((2,), False)}, 9, ("white", "blue", "black"))
+        trust = np.random.default_rng(10).choice([0.0, 0.3, 0.8, 1.0], size=(PANEL.height, PANEL.width), p=[0.02, 0.04, 0.04, 0.9]).astype(np.float32)
+        for photo in told.photos:
+            photo.view.trust[...] = trust
+            photo.view.response[...] *= trust[..., None]
+            photo.view.energy[...] *= trust**2
+        told = Evidence(PANEL, told.photos, build_light_model(told.photos))
+        y, x = np.divmod(np.arange(PANEL.pixels), PANEL.width)
+        for threshold in (3.0, told.threshold):
+            seen = survey(told, threshold)
+            snr, known = told.surveyed_snr(y, x), told.surveyed_known(y, x)
+            np.testing.assert_allclose(seen.snr.ravel(), np.where(snr > threshold, snr, 0), rtol=1e-4)
+            np.testing.assert_array_equal(seen.proven.ravel(), (known >= told.demand[:, None])[SINGLE].all(axis=0))
 
     def test_a_fault_at_the_proven_limit_is_found_as_often_as_promised(self) -> None:
         # found with probability 0.95 when its expected SNR is the threshold and 1.645 more

@@ -72,6 +72,17 @@ class Filtered(TestCase):
         self.assertTrue(np.isfinite(planes).all())
 
 
+class Lattice(TestCase):
+    def test_blocks_lie_where_the_whole_map_puts_their_middles(self) -> None:
+        panel = make_panel(610, 330)
+        corners = np.array([[120.0, 60], [930, 110], [900, 590], [90, 540]])
+        registration = fit(np.array(panel.corners), corners, (1000, 700))
+        told = registration.nodes(panel).of_blocks(BLOCK_PX)
+        y, x = np.mgrid[:told.shape[1], :told.shape[2]] * BLOCK_PX + (BLOCK_PX - 1) / 2
+        wanted = registration.to_photo(np.stack([x.ravel(), y.ravel()], axis=1))
+        np.testing.assert_allclose(told.reshape(2, -1).T, wanted, atol=0.02)
+
+
 class Threads(TestCase):
     def test_two_threads_see_what_one_sees(self) -> None:
         data = shots()["white"].data
