@@ -35,6 +35,10 @@ def _spread_out(blocks: NDArray[np.bool_], shape: tuple[int, ...]) -> NDArray[np
     return np.asarray(cv2.resize(blocks.view(np.uint8), size, interpolation=cv2.INTER_NEAREST)[:shape[0], :shape[1]], bool)
 
 
+def _parts(places: NDArray[np.intp]) -> list[NDArray[np.intp]]:
+    return np.array_split(places, max(1, len(places) // PLACES_AT_ONCE))
+
+
 def _bound(views: Sequence[PanelView], y: NDArray[np.intp], x: NDArray[np.intp]) -> NDArray[np.float32]:
     """(N,) the square of what no hypothesis can respond more strongly than at N pixels that some photos trust in part."""
     total = np.zeros(len(y), np.float32)
@@ -61,15 +65,14 @@ def survey(evidence: Evidence, threshold: float | None = None) -> Survey:
     proven, proven_pixels = (_spread_out(enough[some].all(axis=0), partly.shape) for some in (SINGLE, WHOLE))
     snr = np.zeros((panel.height, panel.width), np.float32)
     strong = [np.flatnonzero((energy > ROUNDING * threshold**2) & ~partly)]
-    doubted = np.flatnonzero(partly)
-    for places in np.array_split(doubted, max(1, len(doubted) // PLACES_AT_ONCE)):
+    for places in _parts(np.flatnonzero(partly)):
         y, x = np.divmod(places, panel.width)
         enough = evidence.surveyed_known(y, x) >= demand[:, None]
-        proven.ravel()[places], proven_pixels.ravel()[places] = enough[SINGLE].all(axis=0), enough[WHOLE].all(axis=0)
+        proven[y, x], proven_pixels[y, x] = enough[SINGLE].all(axis=0), enough[WHOLE].all(axis=0)
         strong.append(places[_bound(views, y, x) > ROUNDING * threshold**2])
-    for places in strong:
+    for places in _parts(np.concatenate(strong)):
         y, x = np.divmod(places, panel.width)
         best = evidence.surveyed_snr(y, x)
-        snr.ravel()[places] = np.where(best > threshold, best, 0)
+        snr[y, x] = np.where(best > threshold, best, 0)
     return Survey(
         snr=snr, proven=proven, proven_pixels=proven_pixels, threshold=threshold, faint=faint_places(evidence, energy, partly, snr))
