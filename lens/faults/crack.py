@@ -5,6 +5,7 @@ Rays are thin, dark and follow neither rows nor columns; they are looked for in 
 """
 
 import math
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import cv2
@@ -51,6 +52,24 @@ def find_crack(evidence: Evidence, field: LightField | None, snr: NDArray[np.flo
     live = 1 - float((ink | (depth > DEAD_DEPTH)).mean())
     finding = _finding(point, broken, ink, len(meeting), live, evidence)
     return Crack(finding, cv2.dilate(broken.astype(np.uint8), np.ones((2 * HALO_PX + 1,) * 2, np.uint8)).astype(bool), live)
+
+
+def box_around(finding: Finding, beyond_px: int = 0) -> tuple[slice, slice]:
+    """Rows and columns of a finding's box, and of so much around it."""
+    rows, columns = (slice(max(0, round(middle - size / 2) - beyond_px), round(middle + size / 2) + 1 + beyond_px)
+                     for middle, size in ((finding.y, finding.h), (finding.x, finding.w)))
+    return rows, columns
+
+
+def with_rays(crack: Crack, rays: Sequence[Finding]) -> Crack:
+    """The crack with more rays, of which the boxes are known."""
+    mask, own = crack.mask.copy(), crack.finding
+    for ray in rays:
+        mask[box_around(ray, HALO_PX)] = True
+    boxes = [own, *rays]
+    x0, y0 = min(f.x - f.w / 2 for f in boxes), min(f.y - f.h / 2 for f in boxes)
+    x1, y1 = max(f.x + f.w / 2 for f in boxes), max(f.y + f.h / 2 for f in boxes)
+    return crack._replace(mask=mask, finding=own.model_copy(update={"x": (x0 + x1) / 2, "y": (y0 + y1) / 2, "w": x1 - x0, "h": y1 - y0}))
 
 
 def _depth(evidence: Evidence) -> NDArray[np.float32]:

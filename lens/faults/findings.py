@@ -13,7 +13,7 @@ from lens.faults.groups import Group, group
 from lens.faults.line_findings import as_finding, period_of
 from lens.faults.look import Look
 from lens.faults.on_glass import is_scratch, pieces_of_scratches, scratches, told_on_glass, without_rims
-from lens.faults.overlaps import LINE_HALO_PX, beside_crack, echo_of_marker, edge_of, halo_of_marker, hide_line, part_of
+from lens.faults.overlaps import LINE_HALO_PX, beside_crack, echo_of_marker, edge_of, halo_of_marker, hide_line, part_of, splinter_of
 from lens.faults.pixels import Evidence
 from lens.faults.reflections import mirrored_in_lit, told_bleed, without_mirrored
 from lens.faults.retained import find_retained, part_of_picture
@@ -47,7 +47,8 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
     snr = survey.snr.copy()
     crack = find_crack(evidence, field, snr)
     if crack:
-        lines, told, zones = beside_crack(crack, lines, told, zones)
+        crack, lines, told, zones = beside_crack(crack, lines, told, zones)
+        retained = next((zone for zone in zones if zone.kind == "retained_image"), None)
         snr[crack.mask] = 0
     else:
         whole = [n for n, piece in enumerate(pieces_of_scratches(snr, told)) if not piece]
@@ -61,6 +62,7 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
     if crack is None and len(findings) < MAX_PEELED:
         findings += _faint_dots(evidence, survey.faint[:MAX_PEELED - len(findings)], told, zones)
     findings = [finding for finding in _camera_defects(evidence, without_rims(findings)) if not part_of_picture(retained, finding)]
+    findings = [finding for finding in findings if not splinter_of(crack, finding)]
     findings = [finding for finding in findings if finding in look.wrong or not beside_part(look.dark_part, finding)]
     return (*findings, *clusters(findings))
 

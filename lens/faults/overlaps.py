@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from lens.faults.crack import Crack
+from lens.faults.crack import HALO_PX, Crack, box_around, with_rays
 from lens.faults.groups import Group
 from lens.faults.lines import LINE_MAX_WIDTH_PX, Line
 from lens.faults.zones import covers
@@ -15,27 +15,37 @@ from lens.photo import PhotoRead
 from lens.records import Finding
 
 MARKER_HALO_PX = 12
-LINE_HALO_PX, LONG_LINE_PX = 4, 100
+LINE_HALO_PX, LONG_LINE_PX, LONG_BAND_PX = 4, 100, 200
 ZONE_EDGE_PX, STRONG_ZONE = 16, 0.15
+SPLINTER_PX = 32  # from a crack: so far a ray goes on where it is too faint to be told
 
 
 def beside_crack(
     crack: Crack, lines: list[Line], told: list[Finding], zones: list[Finding],
-) -> tuple[list[Line], list[Finding], list[Finding]]:
-    """What is left of lines and zones when those that are the crack's own rays and ink are taken out; straight long lines stay."""
-    kept = [n for n, line in enumerate(lines) if _straight(line) or not _mostly_in(crack, told[n])]
-    return [lines[n] for n in kept], [told[n] for n in kept], [zone for zone in zones if not covers(crack.finding, zone.x, zone.y)]
+) -> tuple[Crack, list[Line], list[Finding], list[Finding]]:
+    """The crack with its rays that run nearly along rows or columns, which are told as bands; and what is left of lines and zones when those
+    that are its own rays and ink are taken out; straight long lines, and longer bands, stay."""
+    bands = [
+        finding for line, finding in zip(lines, told, strict=True)
+        if line.width_px > LINE_MAX_WIDTH_PX and line.stop - line.start < LONG_BAND_PX]
+    while rays := [finding for finding in bands if crack.mask[box_around(finding, HALO_PX)].any()]:
+        bands = [finding for finding in bands if finding not in rays]
+        crack = with_rays(crack, rays)
+    kept = [n for n, line in enumerate(lines) if _straight(line) or crack.mask[box_around(told[n])].mean() <= 0.5]
+    # rays beside rays look like a picture that stayed
+    zones = [
+        zone for zone in zones
+        if not covers(crack.finding, zone.x, zone.y) and not (zone.kind == "retained_image" and crack.mask[box_around(zone)].any())]
+    return crack, [lines[n] for n in kept], [told[n] for n in kept], zones
+
+
+def splinter_of(crack: Crack | None, finding: Finding) -> bool:
+    """Something soft right beside a crack is the end of a ray, if it is not a splinter of the glass indeed."""
+    return crack is not None and finding.kind == "dust" and bool(crack.mask[box_around(finding, SPLINTER_PX)].any())
 
 
 def _straight(line: Line) -> bool:
     return line.width_px <= LINE_MAX_WIDTH_PX and line.stop - line.start >= LONG_LINE_PX
-
-
-def _mostly_in(crack: Crack, finding: Finding) -> bool:
-    """True when half of a finding's box lies in what the crack spoils."""
-    rows = slice(max(0, round(finding.y - finding.h / 2)), round(finding.y + finding.h / 2) + 1)
-    columns = slice(max(0, round(finding.x - finding.w / 2)), round(finding.x + finding.w / 2) + 1)
-    return bool(crack.mask[rows, columns].mean() > 0.5)
 
 
 def part_of(zones: Sequence[Finding], place: Group) -> bool:
