@@ -235,9 +235,9 @@ def _correlation(planes: Image, trust: Image, valid: NDArray[np.bool_], live: ND
     some = np.array([np.clip((plane[rows, columns] * trust[rows, columns])[known], -4, 4) for plane in planes], float)
     if some.shape[1] < 1000:
         return np.eye(3)
-    matrix = np.corrcoef(some)
-    matrix = np.where(np.isfinite(matrix), matrix, 0.0)
-    return 0.9 * matrix + 0.1 * np.eye(3)
+    covariance = np.cov(some)
+    deviation = np.sqrt(np.maximum(np.diag(covariance), 1e-12))  # a picture without any noise has none
+    return np.asarray(0.9 * covariance / np.outer(deviation, deviation) + 0.1 * np.eye(3), float)
 
 
 def _live(light: Image) -> NDArray[np.bool_]:
