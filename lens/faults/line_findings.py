@@ -9,7 +9,7 @@ from lens.faults.lines import LINE_MAX_WIDTH_PX, Line, line_threshold
 from lens.faults.pixels import HYPOTHESES, Evidence
 from lens.records import Finding
 
-MOST_CHANCE = 0.05  # that lines which lie anywhere seem to repeat
+MOST_CHANCE = 0.1  # that lines which lie anywhere seem to repeat
 
 
 def as_finding(evidence: Evidence, line: Line, period_px: float | None) -> Finding:
