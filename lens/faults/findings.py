@@ -13,7 +13,7 @@ from lens.faults.groups import Group, group
 from lens.faults.line_findings import as_finding, period_of
 from lens.faults.look import Look
 from lens.faults.on_glass import is_scratch, pieces_of_scratches, scratches, told_on_glass, without_rims
-from lens.faults.overlaps import LINE_HALO_PX, beside_crack, echo_of_marker, edge_of, halo_of_marker, hide_line, part_of, splinter_of
+from lens.faults.overlaps import LINE_HALO_PX, beside_crack, echo_of_marker, edge_of, halo_of_marker, hide_line, part_of, splinter_of, told_by_line
 from lens.faults.pixels import Evidence
 from lens.faults.reflections import mirrored_in_lit, told_bleed, without_mirrored
 from lens.faults.retained import find_retained, part_of_picture
@@ -39,7 +39,8 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
     retained = find_retained(panel, field, names, told)
     zones = told_on_glass(evidence, told_bleed(solids, model, zones))
     zones = without_mirrored([*zones, *mirrored_in_lit(panel, solids, model, field, zones)])
-    zones = ([retained] if retained else []) + [zone for zone in zones if not part_of_picture(retained, zone)]
+    zones = [zone for zone in zones if not part_of_picture(retained, zone) and not told_by_line(zone, told)]
+    zones = ([retained] if retained else []) + zones
     kept = [
         n for n, line in enumerate(lines)
         if not edge_of(zones, line) and not part_of_picture(retained, told[n]) and not echo_of_marker(panel, solids, told[n])]

@@ -17,6 +17,7 @@ from lens.records import Finding
 MARKER_HALO_PX = 12
 LINE_HALO_PX, LONG_LINE_PX, LONG_BAND_PX = 4, 100, 200
 ZONE_EDGE_PX, STRONG_ZONE = 16, 0.15
+THIN_ZONES, THIN_ZONE_PX, SAME_LENGTH, LEAST_LIGHT = ("band", "mura", "dark_zone", "bright_zone", "bleed"), 32, 0.8, 0.5
 SPLINTER_PX = 32  # from a crack: so far a ray goes on where it is too faint to be told
 
 
@@ -55,6 +56,17 @@ def part_of(zones: Sequence[Finding], place: Group) -> bool:
         return any(covers(zone, x, y, ZONE_EDGE_PX + zone.w / 4) for zone in zones)
     strong = [zone for zone in zones if abs(zone.contrast) >= STRONG_ZONE]
     return any(covers(zone, x, y, ZONE_EDGE_PX) and not covers(zone, x, y, -ZONE_EDGE_PX) for zone in strong)
+
+
+def told_by_line(zone: Finding, lines: Sequence[Finding]) -> bool:
+    """A thin zone of the light field that is a line of a few pixels, which the pixel evidence tells exactly: as long, and together of no less
+    light, of which the smooth field keeps a part."""
+    for line in lines if zone.kind in THIN_ZONES else ():
+        (thick, length), (own_thick, own_length) = ((f.h, f.w) if line.orientation == "row" else (f.w, f.h) for f in (zone, line))
+        light = zone.contrast * thick / (line.contrast * own_thick or np.inf)
+        if thick <= THIN_ZONE_PX and own_length >= SAME_LENGTH * length and LEAST_LIGHT <= light <= 1 and covers(zone, line.x, line.y):
+            return True
+    return False
 
 
 def edge_of(zones: Sequence[Finding], line: Line) -> bool:
