@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from lens.faults.crack import HALO_PX, Crack, box_around, with_rays
 from lens.faults.groups import Group
-from lens.faults.lines import LINE_MAX_WIDTH_PX, Line
+from lens.faults.lines import LINE_MAX_WIDTH_PX, MAX_WIDTH_PX, Line
 from lens.faults.zones import covers
 from lens.panel import Panel
 from lens.patterns import marker_layout
@@ -17,7 +17,8 @@ from lens.records import Finding
 MARKER_HALO_PX = 12
 LINE_HALO_PX, LONG_LINE_PX, LONG_BAND_PX = 4, 100, 200
 ZONE_EDGE_PX, STRONG_ZONE = 16, 0.15
-THIN_ZONES, THIN_ZONE_PX, SAME_LENGTH, LEAST_LIGHT = ("band", "mura", "dark_zone", "bright_zone", "bleed"), 32, 0.8, 0.5
+THIN_ZONES, THIN_ZONE_PX, SAME_LENGTH = ("band", "mura", "dark_zone", "bright_zone", "bleed"), 32, 0.8
+LEAST_LIGHT, MOST_LIGHT = 0.5, 1.25  # of a line, that the smooth field shows of it
 SPLINTER_PX = 32  # from a crack: so far a ray goes on where it is too faint to be told
 
 
@@ -59,12 +60,13 @@ def part_of(zones: Sequence[Finding], place: Group) -> bool:
 
 
 def told_by_line(zone: Finding, lines: Sequence[Finding]) -> bool:
-    """A thin zone of the light field that is a line of a few pixels, which the pixel evidence tells exactly: as long, and together of no less
-    light, of which the smooth field keeps a part."""
+    """A thin zone of the light field that is a line of a few pixels, which the pixel evidence tells exactly: as long, and together of about as
+    much light; of one that is as wide as lines can be, the zone must not show that there is more."""
     for line in lines if zone.kind in THIN_ZONES else ():
         (thick, length), (own_thick, own_length) = ((f.h, f.w) if line.orientation == "row" else (f.w, f.h) for f in (zone, line))
         light = zone.contrast * thick / (line.contrast * own_thick or np.inf)
-        if thick <= THIN_ZONE_PX and own_length >= SAME_LENGTH * length and LEAST_LIGHT <= light <= 1 and covers(zone, line.x, line.y):
+        alike = LEAST_LIGHT <= light <= (MOST_LIGHT if own_thick < MAX_WIDTH_PX else 1)
+        if alike and thick <= THIN_ZONE_PX and own_length >= SAME_LENGTH * length and covers(zone, line.x, line.y):
             return True
     return False
 
