@@ -23,6 +23,7 @@ from lens.panel import Panel
 from lens.records import Finding
 
 MAX_PEELED = 250  # faults explained one by one in a set; a panel with more fails every class up to III anyway
+SAME_PHOTO_PLACE_PX = 3.0
 BARS_REMAINDER = 0.5  # of the depth of a flicker's bars: fainter zones may be what is left of them
 
 
@@ -93,21 +94,25 @@ def _faint_dots(evidence: Evidence, places: Sequence[tuple[int, int]], lines: Se
 
 
 def _camera_defects(evidence: Evidence, findings: list[Finding]) -> list[Finding]:
-    """Join dots that sit at one place in the photos but at different places of the panel: the camera's own."""
+    """Dots that sit at one place in the photos but at different places of the panel are the camera's own: told once, and so is what one photo
+    alone shows at such a place."""
     kept: list[Finding] = []
-    camera: list[Finding] = []
-    for finding in findings:
-        (camera if finding.kind == "camera" else kept).append(finding)
     seen: list[tuple[float, float]] = []
-    for finding in camera:
-        shown = [p for p in evidence.photos if p.pattern.id in finding.patterns]
-        if not shown:
-            kept.append(finding)
+    for finding in sorted(findings, key=lambda finding: finding.kind != "camera"):
+        places = _in_photos(evidence, finding) if finding.kind == "camera" or (len(finding.patterns) == 1 and finding.w == finding.h == 1) else []
+        if any(abs(px - a) < SAME_PHOTO_PLACE_PX and abs(py - b) < SAME_PHOTO_PLACE_PX for px, py in places for a, b in seen):
             continue
-        px, py = shown[0].registration.to_photo(np.array([[finding.x, finding.y]]))[0]
-        if any(abs(px - a) < 3 and abs(py - b) < 3 for a, b in seen):
-            continue
-        seen.append((float(px), float(py)))
-        place = f"It sits at ({px:.0f}, {py:.0f}) of the photo, not on the panel: a defect of the camera or a speck on its lens."
-        kept.append(finding.model_copy(update={"reasons": (*finding.reasons, place)}))
-    return kept
+        if finding.kind == "camera" and places:
+            px, py = places[0]
+            seen.append((px, py))
+            place = f"It sits at ({px:.0f}, {py:.0f}) of the photo, not on the panel: a defect of the camera or a speck on its lens."
+            finding = finding.model_copy(update={"reasons": (*finding.reasons, place)})
+        kept.append(finding)
+    return sorted(kept, key=lambda finding: finding.kind == "camera")
+
+
+def _in_photos(evidence: Evidence, finding: Finding) -> list[tuple[float, float]]:
+    """Where a finding is in the photos that show it."""
+    at = np.array([[finding.x, finding.y]])
+    places = [photo.registration.to_photo(at)[0] for photo in evidence.photos if photo.pattern.id in finding.patterns]
+    return [(float(x), float(y)) for x, y in places]

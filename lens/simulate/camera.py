@@ -166,6 +166,8 @@ def _develop(
     mosaic *= fall * np.float32(camera.white_level * exposure)
     sigma = np.sqrt(mosaic / camera.full_well_e + (camera.read_noise_e / camera.full_well_e) ** 2)
     mosaic += rng.standard_normal(mosaic.shape, dtype=np.float32) * sigma
+    for speck_x, speck_y, size_px, depth in camera.specks:
+        mosaic *= 1 - np.float32(depth) * np.exp(-((x - speck_x) ** 2) / (2 * size_px**2)) * np.exp(-((y - speck_y) ** 2) / (2 * size_px**2))
     for hot_x, hot_y in camera.hot_pixels:
         mosaic[hot_y, hot_x] = 1.0
     raw = np.clip(mosaic * 60000 + 1000, 0, 65535).astype(np.uint16)

@@ -13,7 +13,8 @@ FILM_DIAGONAL_MM = 43.27
 
 class Camera(Record):
     """What the camera does to light. Levels are shares of full scale; ``contrast`` bends the tone curve, sRGB at 0, to an S that is
-    steeper by that share in its middle; the shutter rolls, ``row_time_us`` from one row of the sensor to the next."""
+    steeper by that share in its middle; the shutter rolls, ``row_time_us`` from one row of the sensor to the next. ``specks`` on lens or sensor
+    are soft spots: x, y and sigma in photo px, share of the light that each takes."""
 
     width: int = 4000
     height: int = 3000
@@ -33,6 +34,7 @@ class Camera(Record):
     jpeg_quality: int = 92
     orientation: int = 1
     hot_pixels: tuple[tuple[int, int], ...] = ()
+    specks: tuple[tuple[float, float, float, float], ...] = ()
 
     @property
     def focal_length_px(self) -> float:

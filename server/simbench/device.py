@@ -143,6 +143,8 @@ def shoot_run(run: Run, pattern_id: str, seed: int, from_side: bool = False) -> 
     camera = _camera(device.panel, rng)
     if device.dimming is not None or device.dimmed_hz is not None:
         camera = _short(camera)
+    specks = (run.job.simulated or {}).get("specks", [])
+    camera = camera.model_copy(update={"specks": tuple((x * camera.width, y * camera.height, size_px, depth) for x, y, size_px, depth in specks)})
     pose = standing_pose(device.panel, camera, rng, tilt_deg=SIDE_TILT_DEG) if from_side else None
     # whoever holds the camera moves from photo to photo, and what the glass mirrors moves with them
     moved = rng.normal(0, MOVED_SHARE, 2)

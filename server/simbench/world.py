@@ -75,7 +75,7 @@ def make_job(user: User, told: dict[str, Any]) -> Job:
     profile = told.get("profile", "class-II")
     job = create_job(user, {**values, "panel_width": width, "panel_height": height, "diagonal_in": diagonal, "profile": profile, "build": "ears"})
     job.simulated = {part: [_fault(row) for row in rows] for part, rows in told["faults"].items()}
-    job.simulated |= {name: told[name] for name in (*DRIVEN, "reflections", "edid", "replacement_edid", "outside", "touch") if name in told}
+    job.simulated |= {name: told[name] for name in (*DRIVEN, "reflections", "specks", "edid", "replacement_edid", "outside", "touch") if name in told}
     job.save(update_fields=["simulated"])
     for check, outcome in told.get("answers", {}).items():
         answer_check(user, job.pk, check, outcome, "seen")

@@ -108,6 +108,12 @@ class OnGlass(TestCase):
             self.assertEqual({f.kind for f in at(result, x, y, 1)}, {"dead_pixel"})
         self.assertEqual({f.kind for f in at(result, 650, 400)}, {"mura"})
 
+    def test_a_speck_on_the_lens_is_the_cameras_and_told_once(self) -> None:
+        camera = CAMERA.model_copy(update={"specks": ((0.45 * CAMERA.width, 0.55 * CAMERA.height, 1.2, 0.7),)})
+        shots = shoot_set(FaultyPanel(panel=PANEL), ("white", "red", "green", "blue", "grey50"), camera, np.random.default_rng(25))
+        told = inspect_files(PANEL, [PhotoFile(name, shot.data) for name, shot in shots.items()]).findings
+        self.assertEqual([f.kind for f in told], ["camera"])
+
     def test_a_scratch_that_crosses_rows_slowly_is_told_once(self) -> None:
         flat = Blemish(kind="scratch", x=400, y=200, size_px=0.65, depth=0.4, length_px=70, angle_deg=8)
         device = FaultyPanel(panel=PANEL, glass_above_px=3.0, blemishes=(flat,))
