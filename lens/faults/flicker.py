@@ -114,14 +114,14 @@ def _bars(panel: Panel, photo: PhotoRead, light: Field | None) -> Bars | None:
     channel = main_channel(background(photo))
     level = np.log(np.maximum(photo.view.level[..., channel].astype(float), 1e-6))
     at = photo.registration.nodes(panel).of_blocks(BLOCK_PX).reshape(2, -1)
-    # places along and across the panel, as far apart as in the photo
-    own = photo.px_per_px * BLOCK_PX * np.indices(level.shape)[::-1].reshape(2, -1)
     # strong bars spoil the common field, faint ones are seen only without the panel's own unevenness
     for shape in (None, light):
         rest = detrended(level if shape is None else level - shape)
         found = [told for axis in (1, 0) if (told := periodic(rest, at[axis], at[1 - axis])) is not None]
         if found:
             period, depth, fitted = max(found, key=lambda told: told[1])
+            # places along and across the panel, as far apart as in the photo
+            own = photo.px_per_px * BLOCK_PX * np.indices(level.shape)[::-1].reshape(2, -1)
             by_sensor, by_panel = (min(_left_along(rest, along) for along in places) for places in (at, own))
             return Bars(photo.pattern.id, period, depth, fitted, by_panel / by_sensor)
         if light is None:

@@ -12,7 +12,8 @@ from lens.photo import BLOCK_PX
 
 Orientation = Literal["row", "column"]
 LEAST_POWER = 1e-6
-FEW_COLUMNS, THIN = 50, 5
+FEW_COLUMNS = 50
+THIN = 5  # every fifth line is enough to tell how sums spread
 STRETCH_PX = 16  # along a line, evidence is summed over stretches of two blocks
 WINDOW_STRETCHES = (2, 6, 24)
 BLOCK_CLIP = 6.0  # what one block of a line may say at most: a single faulty pixel is no line
