@@ -82,7 +82,7 @@ def _stop(processes: list[subprocess.Popen[bytes]]) -> None:
 
 
 def _worker_command() -> list[str]:
-    return [str(PYTHON), "-m", "server.manage", "procrastinate", "worker", "--concurrency=1", "--delete-jobs=successful"]
+    return [str(PYTHON), "-m", "server.manage", "work"]
 
 
 def main(command: str, rest: list[str]) -> int:

@@ -10,6 +10,7 @@ from ninja import Router, Schema
 from ninja.errors import HttpError
 
 from server.accounts.policy import roles_of
+from server.common import tickets
 
 router = Router(tags=["session"])
 MAX_TRIES, TRY_WINDOW_S = 10, 300
@@ -66,5 +67,7 @@ def sign_in(request: HttpRequest, body: SignIn) -> Me:
 
 @router.delete("/session", response=Me, operation_id="signOut")
 def sign_out(request: HttpRequest) -> Me:
+    if request.session.session_key:
+        tickets.end(session=[tickets.session_digest(request.session.session_key)])
     logout(request)
     return _me(request)

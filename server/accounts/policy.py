@@ -25,10 +25,15 @@ def roles_of(user: User) -> list[Role]:
     return [role for role in ROLES if role in names]
 
 
+def may(user: AbstractBaseUser | AnonymousUser, deed: Deed) -> bool:
+    """Does one of the roles of an active person allow the deed?"""
+    return isinstance(user, User) and user.is_active and any(deed in ALLOWED[role] for role in roles_of(user))
+
+
 def require(user: AbstractBaseUser | AnonymousUser, deed: Deed) -> User:
     """The user, when one of the roles allows the deed; raises PermissionDenied otherwise."""
     if not isinstance(user, User) or not user.is_active:
         raise PermissionDenied("Sign in first.")
-    if not any(deed in ALLOWED[role] for role in roles_of(user)):
+    if not may(user, deed):
         raise PermissionDenied(f"Your role may not do this ({deed.replace('.', ': ').replace('_', ' ')}). Ask the lead.")
     return user

@@ -19,6 +19,7 @@ from server.bench.job_schemas import Answer, EntryOut, HandOverIn, JobChange, Jo
 from server.bench.progress import comparison, stations, touch_comparison
 from server.inspections.actions import judge_job
 from server.inspections.api import run_out
+from server.inspections.codes import revoke_at_hand_over
 from server.inspections.core_adapter import result_of
 from server.jobs import actions, edid_actions, meter_actions
 from server.jobs.core_adapter import diagnose_job
@@ -160,7 +161,9 @@ def type_luminance(request: HttpRequest, job_id: int, body: Luminance) -> dict[s
 
 @router.post("/jobs/{job_id}/hand-over", response=JobOut, operation_id="handOver")
 def hand_over(request: HttpRequest, job_id: int, body: HandOverIn | None = None) -> dict[str, Any]:
-    actions.hand_over(request.user, job_id, body.true_causes if body else ())
+    with transaction.atomic():
+        actions.hand_over(request.user, job_id, body.true_causes if body else ())
+        revoke_at_hand_over(job_id)
     return job_out(job_id)
 
 

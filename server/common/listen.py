@@ -4,6 +4,8 @@ import asyncio
 import contextlib
 import json
 import logging
+import random
+import time
 from collections.abc import AsyncIterator
 from typing import Any
 
@@ -11,12 +13,14 @@ import psycopg
 from django.db import connection
 
 from server.common.notify import CHANNEL
+from server.common.tickets import Ticket
 
 log = logging.getLogger("clear_lens.live")
 KEEP_ALIVE_S = 15.0
-RETRY_S = 1.0
+RETRY_S = 0.5
+CHECK_S = 5.0  # a connection that broke without a word (a network cable) is noticed by a question in this rhythm
 QUEUE_LENGTH = 200
-LOST: dict[str, Any] = {"job": None, "run": None, "what": "reload"}
+RECONNECT_MS = (300, 1500)  # spread, so that all pages do not come back in the same instant
 
 
 class Hub:
@@ -37,18 +41,21 @@ class Hub:
                 await self._listen_once()
             except psycopg.Error as error:
                 log.warning("the live link lost the database: %s", error)
-                self.ready.clear()
-                self._spread(LOST)  # what was missed meanwhile is fetched anew by the pages
-                await asyncio.sleep(RETRY_S)
+            self.ready.clear()
+            await asyncio.sleep(RETRY_S)
 
     async def _listen_once(self) -> None:
         parameters = connection.get_connection_params()
-        wanted = {key: parameters[key] for key in ("host", "port", "dbname", "user", "password") if parameters.get(key)}
+        wanted = {key: parameters[key] for key in ("host", "port", "dbname", "user", "password", "sslmode", "sslrootcert") if parameters.get(key)}
         async with await psycopg.AsyncConnection.connect(**wanted, autocommit=True) as listening:
             await listening.execute(f"listen {CHANNEL}")
+            # what was said or taken back while nobody listened is not known: open streams end, and their pages ask anew
+            self._spread({"job": None, "run": None, "what": "renew"})
             self.ready.set()
-            async for notice in listening.notifies():
-                self._spread(json.loads(notice.payload))
+            while True:
+                async for notice in listening.notifies(timeout=CHECK_S):
+                    self._spread(json.loads(notice.payload))
+                await listening.execute("select 1")
 
     def _spread(self, message: dict[str, Any]) -> None:
         for queue in self.queues:
@@ -60,23 +67,30 @@ class Hub:
 _hubs: dict[asyncio.AbstractEventLoop, Hub] = {}
 
 
-async def stream(job_id: int, run_id: int | None = None) -> AsyncIterator[bytes]:
-    """Server-sent events of a job, or of one of its runs only."""
+def open_streams() -> int:
+    """How many streams this process has."""
+    return sum(len(hub.queues) for hub in _hubs.values())
+
+
+async def stream(ticket: Ticket) -> AsyncIterator[bytes]:
+    """Server-sent events of what a ticket lets hear. Ends when it expires or is taken back; holds no database connection."""
     loop = asyncio.get_running_loop()
     hub = _hubs.setdefault(loop, Hub())
     hub.ensure()
+    await hub.ready.wait()
     queue: asyncio.Queue[dict[str, Any]] = asyncio.Queue(QUEUE_LENGTH)
     hub.queues.add(queue)
     try:
-        await hub.ready.wait()
-        yield b"retry: 1000\nevent: hello\ndata: {}\n\n"
-        while True:
+        yield f"retry: {random.randint(*RECONNECT_MS)}\nevent: hello\ndata: {{}}\n\n".encode()
+        while (left_s := ticket.until - time.time()) > 0:
             message = None
             with contextlib.suppress(TimeoutError):
-                message = await asyncio.wait_for(queue.get(), KEEP_ALIVE_S)
+                message = await asyncio.wait_for(queue.get(), min(KEEP_ALIVE_S, left_s))
             if message is None:
                 yield b": still here\n\n"
-            elif message["job"] in (job_id, None) and (run_id is None or message["run"] in (run_id, None)):
+            elif message["what"] == "renew" or (message["what"] == "end" and ticket.ended_by(message["taken_back"])):
+                return
+            elif message["job"] == ticket.job and (ticket.run is None or message["run"] in (ticket.run, None)):
                 yield f"data: {json.dumps(message)}\n\n".encode()
     finally:
         hub.queues.discard(queue)

@@ -5,28 +5,56 @@ request (12 ms against 3 ms measured on two cores), and a change of pattern must
 """
 
 import gc
+import json
 import os
 import sys
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "server.config.settings")
 
 from a2wsgi import WSGIMiddleware  # noqa: E402
-from django.core.asgi import get_asgi_application  # noqa: E402
+from django.conf import settings  # noqa: E402
 from django.core.wsgi import get_wsgi_application  # noqa: E402
+
+from server.common.asgi_streams import TooLong, open_stream, spooled  # noqa: E402
+from server.common.errors import BODY_TOO_LARGE  # noqa: E402
 
 THREADS = 10
 # a thread that computes keeps the loop, and with it a message to the glass, waiting for this long; 5 ms by default
 SWITCH_INTERVAL_S = 0.0005
 sys.setswitchinterval(SWITCH_INTERVAL_S)
 
-streams = get_asgi_application()
 requests = WSGIMiddleware(get_wsgi_application(), workers=THREADS)  # type: ignore[arg-type]  # a narrower WSGI type than Django's
 gc.freeze()  # what was loaded stays, and need not be walked through in the middle of a request
 
 
+async def _refuse(send, status, told):  # type: ignore[no-untyped-def]
+    body = json.dumps({"type": f"/problems/{told[0]}", "status": status, "detail": told[1], "errors": []}).encode()
+    headers = [(b"content-type", b"application/problem+json"), (b"content-length", str(len(body)).encode()), (b"connection", b"close")]
+    await send({"type": "http.response.start", "status": status, "headers": headers})
+    await send({"type": "http.response.body", "body": body})
+
+
 async def application(scope, receive, send):  # type: ignore[no-untyped-def]
     """Live streams to the loop, the rest to the threads."""
-    if scope["type"] == "http" and not scope["path"].endswith("/events"):
+    if scope["type"] != "http":
         await requests(scope, receive, send)
-    else:
-        await streams(scope, receive, send)
+        return
+    if scope["path"].endswith("/events") and scope["method"] == "GET":
+        await open_stream(requests, scope, receive, send)
+        return
+    if scope["method"] in ("GET", "HEAD"):
+        await requests(scope, receive, send)
+        return
+    try:
+        handed, file = await spooled(receive, settings.MAX_BODY_BYTES)
+    except TooLong:
+        await _refuse(send, 413, ("file-too-large", BODY_TOO_LARGE))
+        return
+    except TimeoutError:
+        await _refuse(send, 408, ("too-slow", "The rest of what was sent did not come. Send it again."))
+        return
+    except OSError:
+        await _refuse(send, 507, ("disk-full", "The bench's disk is full. Nothing was stored; make room on it, then send again."))
+        return
+    with file:
+        await requests(scope, handed, send)

@@ -38,12 +38,13 @@ SESSION_COOKIE_HTTPONLY = True
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
+CSRF_FAILURE_VIEW = "server.common.errors.forbidden"
 
 INSTALLED_APPS = [
     "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.staticfiles",
     "procrastinate.contrib.django",
     "server.common", "server.accounts", "server.profiles", "server.jobs", "server.inspections", "server.parts", "server.fitting", "server.reports",
-    "server.touch", "server.bench", "server.simbench",
+    "server.touch", "server.bench", "server.simbench", "server.upkeep",
 ]
 MIDDLEWARE = [
     "server.common.middleware.SecurityHeaders", "whitenoise.middleware.WhiteNoiseMiddleware",
@@ -63,7 +64,14 @@ else:
         "ENGINE": "django.db.backends.postgresql", "HOST": os.environ.get("CLEAR_LENS_DB_HOST", "127.0.0.1"),
         "PORT": os.environ.get("CLEAR_LENS_DB_PORT", "5432"), "NAME": os.environ.get("CLEAR_LENS_DB_NAME", "clear_lens"),
         "USER": os.environ.get("CLEAR_LENS_DB_USER", "app"), "PASSWORD": os.environ.get("CLEAR_LENS_DB_PASSWORD", ""),
-        "OPTIONS": {"pool": {"min_size": 1, "max_size": 12}} if not TESTING else {},
+        "CONN_HEALTH_CHECKS": True,
+        "OPTIONS": {
+            # nobody waits for ever: neither for a lock nor for an answer; long work of commands says so by itself
+            "options": "" if os.environ.get("CLEAR_LENS_PATIENT") else
+                       "-c lock_timeout=8s -c statement_timeout=30s -c idle_in_transaction_session_timeout=120s",
+            "connect_timeout": 5,
+            **({} if TESTING else {"pool": {"min_size": 1, "max_size": 12, "timeout": 5, "reconnect_timeout": 3}}),
+        },
     }}
 
 AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}}]
@@ -76,6 +84,15 @@ WHITENOISE_USE_FINDERS = True
 WHITENOISE_AUTOREFRESH = False
 WHITENOISE_IMMUTABLE_FILE_TEST = r"^.+[.-][0-9a-zA-Z_-]{8,}\..+$"
 MEDIA_ROOT = Path(os.environ.get("CLEAR_LENS_MEDIA", VAR / "media"))
+STORAGES = {
+    "default": {"BACKEND": "server.common.files.SafeStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+}
+FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700
+# photos leave this much of the disk to the database, which must be able to go on writing
+LEAST_FREE_BYTES = 200 * 1024 * 1024
+# from here on the bench warns
+LOW_DISK_SHARE, LOW_DISK_BYTES = 0.10, 2 * 1024**3
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
 FILE_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
 # decoders see every upload, so bodies are bounded before they are read (a photo may have 60 MB)

@@ -2,6 +2,7 @@
 
 from django.urls import path, re_path
 
+from server.common.errors import not_found
 from server.common.pages import bench_page
 from server.config.api import api
 from server.inspections import public
@@ -24,5 +25,11 @@ urlpatterns = [
     path("s/<str:code>/photos", public.snap_photo),
     path("s/<str:code>/step", public.step),
     path("s/<str:code>/events", run_events),
+    re_path(r"^(api|g|s)(/|$)", not_found),
     re_path(r"^(?!static/).*$", bench_page),
 ]
+
+handler400 = "server.common.errors.bad_request"
+handler403 = "server.common.errors.forbidden"
+handler404 = "server.common.errors.not_found"
+handler500 = "server.common.errors.server_error"

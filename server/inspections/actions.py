@@ -1,14 +1,11 @@
 """Changes of runs and photos."""
 
-from datetime import timedelta
 from typing import NamedTuple
 
-from django.conf import settings
 from django.db import IntegrityError, transaction
 from django.db.models import F, QuerySet, Value
 from django.http import Http404
 from django.shortcuts import get_object_or_404
-from django.utils import timezone
 
 from lens.acceptance import Ruling, about, measured
 from lens.errors import BadInput
@@ -21,9 +18,9 @@ from server.accounts.policy import require
 from server.common.errors import Conflict
 from server.common.notify import notify, notify_of
 from server.inspections import core_adapter, storage, tasks
-from server.inspections.models import Access, Judgement, Photo, Run
+from server.inspections.growing import growing, lock_stage, refuse_closed
+from server.inspections.models import Judgement, Photo, Run
 from server.jobs.actions import Person, lock_open_job
-from server.jobs.models import Job
 from server.jobs.record import write
 
 STAGES = {
@@ -32,15 +29,6 @@ STAGES = {
 }
 UNMEASURED = ("received",)  # photos of the device as it came in: kept as evidence, no pattern is looked for
 MAX_PHOTOS = 60
-
-
-def lock_stage(job_id: int, stage: str) -> Job:
-    """The job, when a stage of it may still grow: a re-test that was asked for is done after the device was handed over, too."""
-    if stage == "recheck":
-        job = Job.objects.select_for_update().filter(pk=job_id, rechecks__settled_at=None, rechecks__isnull=False).first()
-        if job is not None:
-            return job
-    return lock_open_job(job_id)
 
 
 @transaction.atomic
@@ -69,10 +57,10 @@ def show_pattern(user: Person, run_id: int, pattern: str) -> None:
 
 
 def _show(run_id: int, pattern: str) -> None:
-    Run.objects.filter(pk=run_id).update(pattern=pattern, pattern_step=F("pattern_step") + 1)
-    told = notify_of(Run.objects.filter(pk=run_id), job="job_id", run="pk", what=Value("pattern"), pattern="pattern", step="pattern_step")
-    if not told:
+    if not growing(run_id).update(pattern=pattern, pattern_step=F("pattern_step") + 1):
+        refuse_closed(run_id)
         raise Http404
+    notify_of(Run.objects.filter(pk=run_id), job="job_id", run="pk", what=Value("pattern"), pattern="pattern", step="pattern_step")
 
 
 def step_pattern(run_id: int, move: int) -> None:
@@ -88,6 +76,7 @@ def choose_set(user: Person, run_id: int, set_name: str, own_yaml: str = "") -> 
     """Choose the pattern set that is shot: one that ships by its name, or an own one by its YAML."""
     require(user, "job.change")
     run = get_object_or_404(Run, pk=run_id)
+    lock_stage(run.job_id, run.stage)
     if own_yaml:
         run.own_set = read_set(own_yaml).model_dump(mode="json")
     else:
@@ -121,7 +110,7 @@ def set_row_time(user: Person, run_id: int, row_time_us: float | None, learned: 
     says for the record how that is known."""
     person = require(user, "job.change")
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
-    job = lock_open_job(run.job_id)
+    job = lock_stage(run.job_id, run.stage)
     if row_time_us is not None:
         check_row_time(row_time_us)
     run.row_time_us = row_time_us
@@ -140,18 +129,6 @@ def learn_camera(user: Person, run_id: int, lamp_photo: bytes, hz: float) -> Run
     return set_row_time(user, run_id, told.row_time_us, words)
 
 
-@transaction.atomic
-def make_access(user: Person, run_id: int, kind: str) -> Access:
-    """A fresh code for the glass or the hand camera."""
-    person = require(user, "job.change")
-    run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
-    if kind not in ("glass", "snap"):
-        raise BadInput("A code opens either 'glass' or 'snap'.", "unknown_kind")
-    lock_stage(run.job_id, run.stage)
-    expires = timezone.now() + timedelta(hours=settings.CODE_LIFETIME_HOURS)
-    return Access.objects.create(run=run, kind=kind, expires_at=expires, made_by=person)
-
-
 def _known_pattern(pattern: str) -> None:
     """Raises BadInput for a name that is no pattern, flat field, reference panel or frame; empty is to be told by the markers."""
     if pattern and pattern not in (FLAT, REFERENCE, FRAME):
@@ -166,25 +143,38 @@ def add_photo(run: Run, who: str, data: bytes, name: str, client_key: str, patte
     _known_pattern(pattern)
     if not client_key or len(client_key) > 64:
         raise BadInput("The photo came without its key. Reload the page and send it again.", "key_missing")
-    known = Photo.objects.filter(run=run, client_key=client_key).first()
-    if known:
-        return known, False
     sha256, size = storage.keep(data)
-    try:
-        with transaction.atomic():
-            lock_open_job(run.job_id)
-            if run.photos.filter(removed=False).count() >= MAX_PHOTOS:
-                raise BadInput(f"This inspection has {MAX_PHOTOS} photos already. Remove some that are not needed.", "too_many_photos")
-            photo = Photo.objects.create(
-                run=run, sha256=sha256, size_bytes=size, name=name[-200:] or "photo", client_key=client_key, pattern_given=pattern, sent_by=who,
-                status="kept" if run.stage in UNMEASURED else "queued")
-            write(run.job, who, "photo", f"Photo '{photo.name}' received for '{STAGES[run.stage]}'.", photo=photo.pk, sha256=sha256)
-            if run.stage not in UNMEASURED:
-                Run.objects.filter(pk=run.pk).update(status="queued")
-                tasks.enqueue(run)
-    except IntegrityError:
-        return Photo.objects.get(run=run, client_key=client_key), False
-    return photo, True
+    known = Photo.objects.filter(run=run, client_key=client_key).first()
+    if known is None:
+        try:
+            return _file_photo(run, who, Photo(
+                run=run, sha256=sha256, size_bytes=size, name=clean_name(name), client_key=client_key, pattern_given=pattern, sent_by=who)), True
+        except IntegrityError:
+            known = Photo.objects.get(run=run, client_key=client_key)
+    if known.sha256 != sha256:
+        raise Conflict("Another photo was sent with this key before. Choose the photo again; it then gets a key of its own.")
+    return known, False
+
+
+@transaction.atomic
+def _file_photo(run: Run, who: str, photo: Photo) -> Photo:
+    job = lock_stage(run.job_id, run.stage)
+    if run.photos.filter(removed=False).count() >= MAX_PHOTOS:
+        raise BadInput(f"This inspection has {MAX_PHOTOS} photos already. Remove some that are not needed.", "too_many_photos")
+    measured = run.stage not in UNMEASURED
+    photo.status = "queued" if measured else "kept"
+    photo.save(force_insert=True)
+    write(job, who, "photo", f"Photo '{photo.name}' received for '{STAGES[run.stage]}'.", photo=photo.pk, sha256=photo.sha256)
+    if measured:
+        Run.objects.filter(pk=run.pk).update(status="queued")
+        tasks.enqueue(run)
+    return photo
+
+
+def clean_name(name: str) -> str:
+    """A file's name as it can be stored and shown: no path, no control characters, the last 200 characters."""
+    shown = "".join(c for c in name.replace("\\", "/").rpartition("/")[2] if c.isprintable())
+    return shown.strip(". ")[-200:] or "photo"
 
 
 def _judge_runs(runs: QuerySet[Run]) -> None:
@@ -231,7 +221,7 @@ def decide_finding(user: Person, run_id: int, told: Told) -> None:
     """
     person = require(user, "job.change")
     run = get_object_or_404(Run.objects.select_for_update(of=("self",)).select_related("job"), pk=run_id)
-    job = lock_open_job(run.job_id)
+    job = lock_stage(run.job_id, run.stage)
     result = core_adapter.result_of(run)
     finding = next((f for f in result.findings if (f.kind, f.channel, f.x, f.y) == told[:4]), None) if result else None
     if finding is None or finding.kind == "cluster":
@@ -262,7 +252,7 @@ def correct_photo(user: Person, photo_id: int, pattern: str | None, corners: lis
     """Say what a photo shows, or where the panel's corners are, and have it read again."""
     person = require(user, "job.change")
     photo = get_object_or_404(Photo.objects.select_related("run__job"), pk=photo_id)
-    job = lock_open_job(photo.run.job_id)
+    job = lock_stage(photo.run.job_id, photo.run.stage)
     if pattern is not None:
         _known_pattern(pattern)
         photo.pattern_given = pattern
@@ -283,9 +273,11 @@ def analyse_again(user: Person, run_id: int) -> None:
     """Have a run's photos read and judged once more, after an error."""
     require(user, "job.change")
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
-    lock_open_job(run.job_id)
+    lock_stage(run.job_id, run.stage)
     if run.photos.filter(removed=False).exists():
-        Run.objects.filter(pk=run.pk).update(status="queued")
+        run.photos.filter(status="refused").update(report=None, status="queued")
+        run.photos.filter(tries__gt=0).update(tries=0)
+        Run.objects.filter(pk=run.pk).update(status="queued", tries=0)
         tasks.enqueue(run)
 
 
@@ -294,7 +286,7 @@ def remove_photo(user: Person, photo_id: int, removed: bool) -> Photo:
     """Take a photo out of its set, or put it back; the file and the record stay."""
     person = require(user, "job.change")
     photo = get_object_or_404(Photo.objects.select_related("run__job"), pk=photo_id)
-    job = lock_open_job(photo.run.job_id)
+    job = lock_stage(photo.run.job_id, photo.run.stage)
     if photo.removed != removed:
         photo.removed = removed
         photo.save(update_fields=["removed"])

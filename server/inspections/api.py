@@ -14,8 +14,8 @@ from ninja.files import UploadedFile
 from lens.patterns import MAX_YAML_CHARACTERS, zip_bytes
 from lens.records import Channel, Inspection, Kind, PhotoReport
 from server.accounts.policy import require
-from server.inspections import actions, core_adapter, storage
-from server.inspections.models import Photo, Run
+from server.inspections import actions, codes, core_adapter, storage
+from server.inspections.models import Access, Photo, Run
 
 router = Router(tags=["inspections"])
 THUMBNAIL_PX, VIEW_PX = 320, 2000
@@ -77,9 +77,20 @@ class RunOut(Schema):
 class AccessOut(Schema):
     """A code as address and QR (SVG)."""
 
+    id: int
     kind: str
     url: str
     qr_svg: str
+    expires_at: datetime
+
+
+class CodeOut(Schema):
+    """A code that still opens, without the code."""
+
+    id: int
+    kind: str
+    made_by: str
+    made_at: datetime
     expires_at: datetime
 
 
@@ -171,13 +182,35 @@ def set_screen(request: HttpRequest, run_id: int, body: Screen) -> dict[str, Any
     return run_out(actions.set_screen(request.user, run_id, body.width, body.height))
 
 
-@router.post("/runs/{run_id}/access", response=AccessOut, operation_id="makeAccess")
-def make_access(request: HttpRequest, run_id: int, body: AccessIn) -> AccessOut:
-    access = actions.make_access(request.user, run_id, body.kind)
+def _access_out(access: Access) -> AccessOut:
     url = f"{settings.PUBLIC_URL}/{'g' if access.kind == 'glass' else 's'}/{access.code}"
     out = io.BytesIO()
     segno.make(url, micro=False, error="m").save(out, kind="svg", scale=1, border=3, xmldecl=False, dark="#111", light="#fff", omitsize=True)
-    return AccessOut(kind=access.kind, url=url, qr_svg=out.getvalue().decode(), expires_at=access.expires_at)
+    return AccessOut(id=access.pk, kind=access.kind, url=url, qr_svg=out.getvalue().decode(), expires_at=access.expires_at)
+
+
+@router.post("/runs/{run_id}/access", response=AccessOut, operation_id="makeAccess")
+def make_access(request: HttpRequest, run_id: int, body: AccessIn) -> AccessOut:
+    return _access_out(codes.make_access(request.user, run_id, body.kind))
+
+
+@router.get("/runs/{run_id}/access", response=list[CodeOut], operation_id="listAccess")
+def list_access(request: HttpRequest, run_id: int) -> list[dict[str, Any]]:
+    """Codes of a run that still open, the newest first; not the codes themselves."""
+    require(request.user, "job.view")
+    found = codes.living(run_id=run_id).select_related("made_by").order_by("-id")
+    return [{"id": one.pk, "kind": one.kind, "made_by": one.made_by.username, "made_at": one.made_at, "expires_at": one.expires_at} for one in found]
+
+
+@router.post("/access/{access_id}/renew", response=AccessOut, operation_id="renewAccess")
+def renew_access(request: HttpRequest, access_id: int) -> AccessOut:
+    return _access_out(codes.renew_access(request.user, access_id))
+
+
+@router.delete("/access/{access_id}", response={204: None}, operation_id="revokeAccess")
+def revoke_access(request: HttpRequest, access_id: int) -> tuple[int, None]:
+    codes.revoke_access(request.user, access_id)
+    return 204, None
 
 
 @router.get("/runs/{run_id}/patterns.zip", operation_id="patternsZip")

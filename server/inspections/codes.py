@@ -1,15 +1,88 @@
-"""What a code opens: one run, as glass or as hand camera, until it expires."""
+"""What a code opens: one run, as glass or as hand camera, while its maker may work here and the run may grow."""
 
-from typing import Literal
+from datetime import datetime, timedelta
+from typing import Any, Literal
 
+from django.conf import settings
+from django.db import transaction
+from django.db.models import Q, QuerySet
+from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
-from server.inspections.models import Access
+from lens.errors import BadInput
+from server.accounts.policy import may, require
+from server.common.tickets import end
+from server.inspections.growing import lock_stage
+from server.inspections.models import Access, Run
+from server.jobs.record import write
+
+Kind = Literal["glass", "snap"]
+KINDS: tuple[Kind, ...] = ("glass", "snap")
+WORDS = {"glass": "device page", "snap": "phone camera"}
 
 
-def open_access(code: str, kind: Literal["glass", "snap"] | None = None) -> Access | None:
-    """The access of a code, None when it is unknown, expired, or of the other kind."""
-    found = Access.objects.select_related("run__job").filter(code=code.lower(), expires_at__gt=timezone.now()).first()
-    if found is None or (kind is not None and found.kind != kind):
+def _expiry() -> datetime:
+    return timezone.now() + timedelta(hours=settings.CODE_LIFETIME_HOURS)
+
+
+def living(**which: Any) -> QuerySet[Access]:
+    """Codes that are neither expired nor revoked."""
+    return Access.objects.filter(expires_at__gt=timezone.now(), revoked_at=None, **which)
+
+
+def open_access(code: str, kind: Kind | None = None) -> Access | None:
+    """The access of a code, None when it is unknown, expired, revoked, of the other kind, or its maker may not work here any more."""
+    if "\0" in code:
+        return None
+    found = living(code=code.lower()).select_related("run__job", "made_by").first()
+    if found is None or (kind is not None and found.kind != kind) or not may(found.made_by, "job.change"):
         return None
     return found
+
+
+@transaction.atomic
+def make_access(user: Any, run_id: int, kind: str) -> Access:
+    """A fresh code for the glass or the hand camera."""
+    person = require(user, "job.change")
+    run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
+    if kind not in KINDS:
+        raise BadInput("A code opens either 'glass' or 'snap'.", "unknown_kind")
+    lock_stage(run.job_id, run.stage)
+    return Access.objects.create(run=run, kind=kind, expires_at=_expiry(), made_by=person)
+
+
+@transaction.atomic
+def renew_access(user: Any, access_id: int) -> Access:
+    """Let a code that still opens go on for another while."""
+    require(user, "job.change")
+    access = get_object_or_404(living().select_for_update(of=("self",)).select_related("run"), pk=access_id)
+    lock_stage(access.run.job_id, access.run.stage)
+    access.expires_at = _expiry()
+    access.save(update_fields=["expires_at"])
+    end(access=[access.pk])  # open streams come back with the new time
+    return access
+
+
+@transaction.atomic
+def revoke_access(user: Any, access_id: int) -> Access:
+    """Let a code open nothing from now on; pages that hold it are cut off."""
+    person = require(user, "job.change")
+    access = get_object_or_404(Access.objects.select_related("run__job"), pk=access_id)
+    if access.revoked_at is None:
+        revoke(Access.objects.filter(pk=access.pk))
+        write(access.run.job, person.username, "code", f"Code for the {WORDS[access.kind]} revoked.", run=access.run_id)
+        access.refresh_from_db(fields=["revoked_at"])
+    return access
+
+
+def revoke(codes: QuerySet[Access]) -> None:
+    """Revoke these and cut their pages off. Call it inside the action's transaction."""
+    pks = list(codes.filter(revoked_at=None).values_list("pk", flat=True))
+    Access.objects.filter(pk__in=pks).update(revoked_at=timezone.now())
+    if pks:
+        end(access=pks)
+
+
+def revoke_at_hand_over(job_id: int) -> None:
+    """A job that is handed over ends its codes; re-tests that are asked for keep theirs."""
+    revoke(Access.objects.filter(~Q(run__stage="recheck"), run__job_id=job_id))

@@ -5,20 +5,22 @@ from collections import OrderedDict
 from threading import Lock
 
 import cv2
+import numpy as np
 
 from lens.acceptance import Ruling
 from lens.errors import BadInput
 from lens.inspecting import PhotoFile, Read, inspect_reads, judge_again, read_file
 from lens.photo import closeup
 from lens.records import Inspection, PhotoReport
+from server.common.queue import MOST_TRIES, PASSING
 from server.inspections import storage
 from server.inspections.models import Photo, Run
 from server.profiles.actions import find_profile
 
 log = logging.getLogger("clear_lens.photos")
 # A read photo of a 1920x1080 panel takes some 40 MB; a set is fused again whenever a photo joins it.
-MAX_READS = 14
-_reads: OrderedDict[tuple[object, ...], Read] = OrderedDict()
+MOST_CACHED_BYTES = 300 * 1024 * 1024
+_reads: OrderedDict[tuple[object, ...], tuple[Read, int]] = OrderedDict()
 _lock = Lock()
 
 
@@ -32,11 +34,21 @@ def read(photo: Photo, run: Run) -> Read:
     with _lock:
         if key in _reads:
             _reads.move_to_end(key)
-            return _reads[key]
+            return _reads[key][0]
+    if photo.tries > MOST_TRIES:
+        return BadInput(
+            "The process that reads photos ended at this one several times, so it is left out. Take it out and shoot again, from a little further "
+            "to the side or at a lower resolution.", "internal")
     corners = tuple((float(x), float(y)) for x, y in photo.corners_given) if photo.corners_given else None
-    file = PhotoFile(photo.name, storage.load(photo.sha256), photo.pattern_given or None, corners)
+    try:
+        file = PhotoFile(photo.name, storage.load(photo.sha256), photo.pattern_given or None, corners)
+    except FileNotFoundError:
+        log.error("the file of photo %s is not in the store: %s", photo.pk, photo.sha256)
+        return BadInput("The photo's file is missing from the store. Send the same photo again, or restore it from a backup.", "file_missing")
     try:
         told = read_file(run.panel, file, run.run_code)
+    except PASSING:
+        raise
     except Exception:
         # one photo that the core stumbles over must not keep the others of its set from being judged
         log.exception("photo %s of run %s could not be read", photo.pk, run.pk)
@@ -44,10 +56,18 @@ def read(photo: Photo, run: Run) -> Read:
             "Clear Lens failed on this photo. That is an error of the program, not of the photo: the log has it. Take the photo out and shoot "
             "again from a little further to the side.", "internal")
     with _lock:
-        _reads[key] = told
-        while len(_reads) > MAX_READS:
+        _reads[key] = (told, _bytes_of(told))
+        while len(_reads) > 1 and sum(size for _, size in _reads.values()) > MOST_CACHED_BYTES:
             _reads.popitem(last=False)
     return told
+
+
+def _bytes_of(told: object) -> int:
+    """Memory of the arrays in a read photo."""
+    if isinstance(told, np.ndarray):
+        return int(told.nbytes)
+    parts = told if isinstance(told, tuple) else vars(told).values() if hasattr(told, "__dict__") else ()
+    return sum(_bytes_of(part) for part in parts)
 
 
 def fuse(photos: list[Photo], run: Run) -> Inspection:

@@ -1,33 +1,28 @@
-"""The live link's streams: a job's, for people who are signed in, and a run's, for who holds its code."""
+"""Who may listen to the live link: to a job, who is signed in; to a run, who holds its code. The answer is a ticket, not the stream."""
 
-from asgiref.sync import sync_to_async
 from django.core.exceptions import PermissionDenied
-from django.http import HttpRequest, HttpResponseBase, StreamingHttpResponse
+from django.http import HttpRequest, HttpResponse
+from django.views.decorators.http import require_safe
 
 from server.accounts.policy import require
 from server.common.errors import problem
-from server.common.listen import stream
+from server.common.tickets import Ticket, answer, session_digest
 from server.inspections.codes import open_access
 
-HEADERS = {"Cache-Control": "no-store", "X-Accel-Buffering": "no"}
 
-
-def _may_view(request: HttpRequest) -> bool:
+@require_safe
+def job_events(request: HttpRequest, job_id: int) -> HttpResponse:
     try:
-        require(request.user, "job.view")
+        person = require(request.user, "job.view")
     except PermissionDenied:
-        return False
-    return True
-
-
-async def job_events(request: HttpRequest, job_id: int) -> HttpResponseBase:
-    if not await sync_to_async(_may_view)(request):
         return problem(401, "signed-out", "You are signed out. Sign in again; nothing is lost.")
-    return StreamingHttpResponse(stream(job_id), content_type="text/event-stream", headers=HEADERS)
+    until = request.session.get_expiry_date().timestamp()
+    return answer(Ticket(job_id, None, until, person.pk, session=session_digest(request.session.session_key or "")))
 
 
-async def run_events(request: HttpRequest, code: str) -> HttpResponseBase:
-    access = await sync_to_async(open_access)(code)
+@require_safe
+def run_events(request: HttpRequest, code: str) -> HttpResponse:
+    access = open_access(code)
     if access is None:
         return problem(410, "code-expired", "This code has expired. Open a new one from the bench.")
-    return StreamingHttpResponse(stream(access.run.job_id, access.run_id), content_type="text/event-stream", headers=HEADERS)
+    return answer(Ticket(access.run.job_id, access.run_id, access.expires_at.timestamp(), access.made_by_id, access=access.pk))

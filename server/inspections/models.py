@@ -4,6 +4,7 @@ import secrets
 
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
 from lens.panel import Panel, make_panel
 from lens.patterns import MAX_RUN_CODE, PatternSet, get_set
@@ -38,6 +39,10 @@ class Run(models.Model):
     glass = models.JSONField(null=True, blank=True)
     status = models.CharField(max_length=20, default="empty")
     result = models.JSONField(null=True, blank=True)
+    # work that was asked for and work that is done, as counts: a run that was asked for more than it got is not forgotten
+    asked = models.PositiveIntegerField(default=0)
+    settled = models.PositiveIntegerField(default=0)
+    tries = models.PositiveSmallIntegerField(default=0)  # analyses begun and not ended
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -68,6 +73,7 @@ class Photo(models.Model):
     corners_given = models.JSONField(null=True, blank=True)
     status = models.CharField(max_length=20, default="queued")
     report = models.JSONField(null=True, blank=True)
+    tries = models.PositiveSmallIntegerField(default=0)  # readings begun and not ended: a photo that ends its reader is left out
     sent_by = models.CharField(max_length=150)
     sent_at = models.DateTimeField(auto_now_add=True)
     removed = models.BooleanField(default=False)
@@ -91,10 +97,12 @@ class Judgement(models.Model):
 
 
 class Access(models.Model):
-    """A code in a QR: opens one run only, as glass or as hand camera, until it expires."""
+    """A code in a QR: opens one run only, as glass or as hand camera, until it expires or is revoked, by hand or by the job's hand-over."""
 
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="accesses")
     kind = models.CharField(max_length=10)
     code = models.CharField(max_length=20, unique=True, default=new_code)
     expires_at = models.DateTimeField()
+    revoked_at = models.DateTimeField(null=True, blank=True)
+    made_at = models.DateTimeField(default=timezone.now)
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")

@@ -14,14 +14,15 @@ from django.views.decorators.http import require_POST, require_safe
 from lens.errors import BadInput
 from lens.panel import make_panel
 from lens.patterns import encode_png, get_pattern, render
-from server.common.errors import problem
+from server.common.errors import Conflict, problem
 from server.common.notify import notify
 from server.common.pages import page
 from server.inspections.actions import STAGES, UNMEASURED, add_photo, step_pattern
 from server.inspections.codes import open_access
-from server.inspections.models import Access, Run
+from server.inspections.growing import growing, refuse_closed
+from server.inspections.models import Access
 
-EXPIRED = "This code has expired or never was. Open a new one from the bench and scan it again."
+EXPIRED = "This code has expired or was revoked. Open a new one from the bench and scan it again."
 MAX_REPORT_BYTES = 4096
 
 
@@ -40,6 +41,8 @@ def by_code(kind: Literal["glass", "snap"] | None = None) -> Callable[[View], Vi
                 return view(request, access, **rest)
             except BadInput as error:
                 return problem(422, error.code.replace("_", "-"), error.message)
+            except Conflict as error:
+                return problem(409, "conflict", str(error))
         return opened
     return wrap
 
@@ -107,7 +110,8 @@ def glass_report(request: HttpRequest, access: Access) -> HttpResponse:
     glass: dict[str, Any] = {name: _number(told, name) for name in numbers}
     glass |= {name: bool(told.get(name)) for name in ("full_screen", "exact", "awake")}
     glass["seen_at"] = timezone.now().isoformat()
-    Run.objects.filter(pk=access.run_id).update(glass=glass)
+    if not growing(access.run_id).update(glass=glass):
+        refuse_closed(access.run_id)
     notify(access.run.job_id, "glass", access.run_id)
     return JsonResponse({"ok": True})
 

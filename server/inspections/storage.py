@@ -1,15 +1,18 @@
 """Photos in Django's storage, named by their SHA-256; location data is gone before anything is written."""
 
 import hashlib
+import shutil
 from functools import lru_cache
 
 import cv2
 import numpy as np
+from django.conf import settings
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 from numpy.typing import NDArray
 
 from lens.photo import decode, strip_metadata
+from server.common.files import DiskFull, existing
 
 
 def _name(sha256: str) -> str:
@@ -17,12 +20,31 @@ def _name(sha256: str) -> str:
 
 
 def keep(data: bytes) -> tuple[str, int]:
-    """Strip, store and return SHA-256 and size of what was stored; raises BadInput for what is no photo."""
+    """Strip, store and return SHA-256 and size of what was stored; raises BadInput for what is no photo, DiskFull where there is no room.
+
+    A file that is there already is trusted by its size and hash only: one that a crash or a full disk left broken is written anew.
+    """
     stripped = strip_metadata(data)
     sha256 = hashlib.sha256(stripped).hexdigest()
-    if not default_storage.exists(_name(sha256)):
+    if not _is_whole(sha256, len(stripped)):
+        leave_room(len(stripped))
         default_storage.save(_name(sha256), ContentFile(stripped))
     return sha256, len(stripped)
+
+
+def _is_whole(sha256: str, size: int) -> bool:
+    name = _name(sha256)
+    try:
+        return default_storage.size(name) == size and hashlib.sha256(load(sha256)).hexdigest() == sha256
+    except OSError:
+        return False
+
+
+def leave_room(size: int) -> None:
+    """Raises DiskFull when a photo would take the room that the database needs to go on."""
+    place = existing(settings.MEDIA_ROOT)
+    if shutil.disk_usage(place).free - size < settings.LEAST_FREE_BYTES:
+        raise DiskFull("The disk is almost full.")
 
 
 def load(sha256: str) -> bytes:

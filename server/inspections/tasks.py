@@ -1,48 +1,55 @@
-"""Work in the background: photos of a run are read as they come, then the whole set is fused anew.
-
-One job a run is queued at most; while one runs, another may wait and will see what came meanwhile. A job whose worker died
-is taken up again, and since results are written by value, it changes nothing that was right.
-"""
+"""Photos of a run are read in the background as they come, then the whole set is fused anew."""
 
 import logging
 
 from django.db import transaction
+from django.db.models import F
 from procrastinate.contrib.django import app
-from procrastinate.exceptions import AlreadyEnqueued
 
 from lens.errors import BadInput
 from lens.photo import PhotoRead
 from lens.records import Inspection
 from server.common.notify import notify
+from server.common.queue import FAILED, MOST_TRIES, PASSING, Work
 from server.inspections import core_adapter
 from server.inspections.models import Photo, Run
 
 log = logging.getLogger("clear_lens.tasks")
-STALLED_AFTER_S = 30
-FAILED = "failed"  # an error that nobody expected; the log and the queue have it
+READING = Work(Run, "run", "run_id")
 
 
 def enqueue(run: Run) -> None:
-    """Have the run's photos read and fused; does nothing when that is queued already."""
-    try:
-        with transaction.atomic():  # a refused second row must not break the action's own transaction
-            analyse_run.configure(lock=f"run-{run.pk}", queueing_lock=f"run-{run.pk}").defer(run_id=run.pk)
-    except AlreadyEnqueued:
-        pass
+    """Have the run's photos read and fused."""
+    READING.ask(run.pk)
 
 
 @app.task(name="analyse_run")
 def analyse_run(run_id: int) -> None:
     run = Run.objects.select_related("job").get(pk=run_id)
+    asked, tries = READING.begin(run_id)
+    if tries >= MOST_TRIES:
+        log.error("the analysis of run %s has ended its process %s times and is given up", run_id, tries)
+        _give_up(run, asked)
+        return
     _set_status(run, "working")
     try:
         for photo in run.photos.filter(removed=False, report=None).order_by("id"):
             _read_one(photo, run)
         photos = list(run.photos.filter(removed=False).order_by("id"))
         _store(run, photos, core_adapter.fuse(photos, run) if photos else None)
-    except Exception:
-        _set_status(run, FAILED)
+        READING.settle(run_id, asked)
+    except PASSING:
         raise
+    except Exception:
+        _give_up(run, asked)
+        raise
+
+
+def _give_up(run: Run, asked: int) -> None:
+    """Say that it failed; it is asked for again by a person or by the next photo."""
+    with transaction.atomic():
+        READING.settle(run.pk, asked)
+        _set_status(run, FAILED)
 
 
 def _set_status(run: Run, status: str) -> None:
@@ -53,12 +60,13 @@ def _set_status(run: Run, status: str) -> None:
 
 def _read_one(photo: Photo, run: Run) -> None:
     """Read one photo, so that its owner sees at once whether it is any good; the fusion writes the full report."""
-    Photo.objects.filter(pk=photo.pk).update(status="reading")
+    Photo.objects.filter(pk=photo.pk).update(status="reading", tries=F("tries") + 1)
     notify(run.job_id, "photo", run.pk, photo=photo.pk)
     told = core_adapter.read(photo, run)
     with transaction.atomic():
+        Photo.objects.filter(pk=photo.pk).update(tries=0)
         if isinstance(told, BadInput):
-            Photo.objects.filter(pk=photo.pk).update(status="refused")
+            Photo.objects.filter(pk=photo.pk).update(status="refused", tries=photo.tries)
             notify(run.job_id, "photo", run.pk, photo=photo.pk)
         elif isinstance(told, PhotoRead):
             # the bench steps on when a good photo of what is shown has come
@@ -81,10 +89,4 @@ def _store(run: Run, photos: list[Photo], result: Inspection | None) -> None:
         notify(run.job_id, "run", run.pk)
 
 
-@app.periodic(cron="* * * * *")
-@app.task(name="take_up_stalled", queueing_lock="take_up_stalled", pass_context=False)
-async def take_up_stalled(timestamp: int) -> None:
-    """Jobs whose worker has sent no heartbeat are run again."""
-    for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER_S):
-        log.warning("taking up job %s of a worker that died", job.id)
-        await app.job_manager.retry_job(job)
+READING.task = analyse_run

@@ -26,11 +26,14 @@ EDITABLE = (
 )
 
 
+JOB_CLOSED = ("The job is handed over and closed. A lead can reopen it.", "job_closed")
+
+
 def lock_open_job(job_id: int) -> Job:
     """The job, locked for this transaction; raises BadInput when it is closed."""
     job = get_object_or_404(Job.objects.select_for_update(), pk=job_id)
     if job.closed_at:
-        raise BadInput("The job is handed over and closed. A lead can reopen it.", "job_closed")
+        raise BadInput(*JOB_CLOSED)
     return job
 
 

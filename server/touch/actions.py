@@ -11,7 +11,8 @@ from lens.errors import BadInput
 from lens.touch import MOST_EVENTS, SOAK_MS, Outline, Plan, Row, Step, again_over, free_step, soak_steps, standard_plan
 from server.accounts.policy import require
 from server.common.notify import notify
-from server.inspections.actions import STAGES, UNMEASURED, lock_stage
+from server.inspections.actions import STAGES, UNMEASURED
+from server.inspections.growing import lock_stage
 from server.inspections.models import Run
 from server.jobs.actions import Person
 from server.jobs.models import Job
@@ -63,6 +64,7 @@ def command(user: Person, session_id: int, do: str) -> None:
     """Tell the glass what to do, as its own keys would."""
     require(user, "job.change")
     session = _session(session_id)
+    _lock_job(session.run)
     if do not in COMMANDS:
         raise BadInput(f"The glass knows {', '.join(COMMANDS)}.", "unknown_command")
     session.command = {"number": session.command.get("number", 0) + 1, "do": do}

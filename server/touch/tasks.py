@@ -1,32 +1,48 @@
 """Touch sessions are analysed in the background, anew after every step that was carried out."""
 
+import logging
+
 from django.db import transaction
 from procrastinate.contrib.django import app
-from procrastinate.exceptions import AlreadyEnqueued
 
 from lens.errors import BadInput
 from server.common.notify import notify
+from server.common.queue import MOST_TRIES, PASSING, Work
 from server.touch import core_adapter
 from server.touch.models import TouchSession
 
+log = logging.getLogger("clear_lens.tasks")
+ANALYSING = Work(TouchSession, "touch", "session_id")
+GIVEN_UP = "Clear Lens failed on this session, by an error of its own: the log has it. What was drawn is kept; end it and record another."
+
 
 def enqueue(session: TouchSession) -> None:
-    """Have a session analysed; does nothing when that is queued already."""
-    try:
-        with transaction.atomic():  # a refused second row must not break the action's own transaction
-            analyse_touch.configure(lock=f"touch-{session.pk}", queueing_lock=f"touch-{session.pk}").defer(session_id=session.pk)
-    except AlreadyEnqueued:
-        pass
+    """Have a session analysed."""
+    ANALYSING.ask(session.pk)
 
 
 @app.task(name="analyse_touch")
 def analyse_touch(session_id: int) -> None:
     session = TouchSession.objects.select_related("run__job").get(pk=session_id)
+    asked, tries = ANALYSING.begin(session_id)
     result, problem = None, ""
-    try:
-        result = core_adapter.judged(session).model_dump(mode="json")
-    except BadInput as error:
-        problem = error.message
+    if tries >= MOST_TRIES:
+        log.error("the analysis of touch session %s has ended its process %s times and is given up", session_id, tries)
+        problem = GIVEN_UP
+    else:
+        try:
+            result = core_adapter.judged(session).model_dump(mode="json")
+        except PASSING:
+            raise
+        except BadInput as error:
+            problem = error.message
+        except Exception:
+            log.exception("touch session %s could not be analysed", session_id)
+            problem = GIVEN_UP
     with transaction.atomic():
         TouchSession.objects.filter(pk=session_id).update(result=result, problem=problem[:300])
+        ANALYSING.settle(session_id, asked)
         notify(session.run.job_id, "touch_result", session.run_id)
+
+
+ANALYSING.task = analyse_touch

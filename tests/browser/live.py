@@ -85,7 +85,7 @@ class Served(TransactionTestCase):
         with connection.cursor() as cursor:
             cursor.execute("truncate procrastinate_jobs cascade")
         person("tech")
-        self.worker = _start("server.manage", "procrastinate", "worker", "--concurrency=1", environment=self.environment)
+        self.worker = _start("server.manage", "work", environment=self.environment)
 
     def tearDown(self) -> None:
         _stop(self.worker)

@@ -15,7 +15,7 @@ from lens.simulate import Camera, Dimming, FaultyPanel, emit, photograph, photog
 from server.inspections import core_adapter, storage, tasks
 from server.inspections.models import Photo, Run
 from server.inspections.storage import load
-from tests.server.helpers import DEAD, PANEL, Bench, InspectionCase, person, photo, work
+from tests.server.helpers import PANEL, Bench, InspectionCase, person, photo, work
 
 
 class Photos(InspectionCase):
@@ -193,21 +193,6 @@ class Photos(InspectionCase):
         self.bench.ok("PATCH", f"/photos/{only['id']}", {"removed": False})
         work()
         self.assertIsNotNone(self.told()["result"])
-
-    def test_a_killed_worker_loses_nothing(self) -> None:
-        self.bench.send(self.run.pk, photo(self.run, "white"), "k")
-        with mock.patch.object(tasks, "_store", side_effect=SystemExit("killed")), self.assertRaises(SystemExit):
-            tasks.analyse_run(run_id=self.run.pk)
-        # the row of a worker that died stays 'doing', without a heartbeat
-        with connection.cursor() as cursor:
-            cursor.execute("insert into procrastinate_workers (last_heartbeat) values (now() - interval '5 minutes') returning id")
-            worker = cursor.fetchone()[0]
-            cursor.execute("update procrastinate_jobs set status = 'doing', worker_id = %s where task_name = 'analyse_run'", (worker,))
-        tasks.take_up_stalled.configure().defer(timestamp=0)
-        work()
-        work()
-        told = self.told()
-        self.assertEqual((told["status"], len(told["photos"]), len(told["result"]["findings"])), ("done", 1, len(DEAD)))
 
     def test_another_accepted_class_is_judged_at_once(self) -> None:
         self.bench.send(self.run.pk, photo(self.run, "white"), "k")

@@ -423,11 +423,49 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * List Access
+         * @description Codes of a run that still open, the newest first; not the codes themselves.
+         */
+        get: operations["listAccess"];
         put?: never;
         /** Make Access */
         post: operations["makeAccess"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/access/{access_id}/renew": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Renew Access */
+        post: operations["renewAccess"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/access/{access_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Revoke Access */
+        delete: operations["revokeAccess"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2974,6 +3012,8 @@ export interface components {
          * @description A code as address and QR (SVG).
          */
         AccessOut: {
+            /** Id */
+            id: number;
             /** Kind */
             kind: string;
             /** Url */
@@ -2993,6 +3033,28 @@ export interface components {
              * @enum {string}
              */
             kind: "glass" | "snap";
+        };
+        /**
+         * CodeOut
+         * @description A code that still opens, without the code.
+         */
+        CodeOut: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Made By */
+            made_by: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
         };
         /** PhotoCorrection */
         PhotoCorrection: {
@@ -4246,6 +4308,28 @@ export interface operations {
             };
         };
     };
+    listAccess: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeOut"][];
+                };
+            };
+        };
+    };
     makeAccess: {
         parameters: {
             query?: never;
@@ -4269,6 +4353,48 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["AccessOut"];
                 };
+            };
+        };
+    };
+    renewAccess: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                access_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccessOut"];
+                };
+            };
+        };
+    };
+    revokeAccess: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                access_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

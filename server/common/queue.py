@@ -1,0 +1,75 @@
+"""Work in the background that is never forgotten.
+
+A thing that wants work (a run, a touch session) counts how often it was asked and up to which of these it was settled. Asking queues a job; one is
+queued at most, and while one runs another may wait and will see what came meanwhile. A job whose worker died is taken up by another worker (see
+``server.upkeep``), and what was asked for and is neither settled nor queued, for whatever reason, is queued again by the watchdog. Results are
+written by value, so doing one thing twice changes nothing.
+"""
+
+from collections.abc import Iterable
+from typing import Any, ClassVar
+
+from django.db import InterfaceError, OperationalError, connection, transaction
+from django.db.models import F, Model
+from procrastinate.exceptions import AlreadyEnqueued
+from procrastinate.tasks import Task
+
+FAILED = "failed"  # an error that nobody expected; the log and the queue have it
+MOST_TRIES = 5
+# the database went away or the disk is full: nothing is wrong with the thing itself, it is done again
+PASSING = (OperationalError, InterfaceError, OSError)
+
+
+class Work:
+    """One kind of work: which model wants it, and which task does it."""
+
+    kinds: ClassVar[list["Work"]] = []
+
+    def __init__(self, model: type[Model], prefix: str, argument: str) -> None:
+        self.model, self.prefix, self.argument = model, prefix, argument
+        self.task: Task[Any, Any, Any] | None = None
+        Work.kinds.append(self)
+
+    def _lock(self, pk: int) -> str:
+        return f"{self.prefix}-{pk}"
+
+    def ask(self, pk: int) -> None:
+        """Ask for the work once more. Call it inside the action's transaction: what is acknowledged is asked for."""
+        self._rows.filter(pk=pk).update(asked=F("asked") + 1)
+        self.queue(pk)
+
+    def queue(self, pk: int) -> None:
+        """Queue a job; does nothing when one waits already."""
+        assert self.task is not None
+        try:
+            with transaction.atomic():  # a refused second row must not break the action's own transaction
+                self.task.configure(lock=self._lock(pk), queueing_lock=self._lock(pk)).defer(**{self.argument: pk})
+        except AlreadyEnqueued:
+            pass
+
+    @property
+    def _rows(self) -> Any:
+        return self.model._default_manager
+
+    def begin(self, pk: int) -> tuple[int, int]:
+        """What is asked for as the work begins, and how many tries began before this one without an end."""
+        row = self._rows.filter(pk=pk)
+        asked, tries = row.values_list("asked", "tries").get()
+        row.update(tries=tries + 1)
+        return asked, tries
+
+    def settle(self, pk: int, asked: int) -> None:
+        """The work that was asked for up to ``asked`` is done."""
+        self._rows.filter(pk=pk, settled__lt=asked).update(settled=asked)
+        self._rows.filter(pk=pk).update(tries=0)
+
+    def forgotten(self) -> list[int]:
+        """What was asked for and is neither settled, nor queued, nor being done."""
+        wanting = list(self._rows.filter(asked__gt=F("settled")).values_list("pk", flat=True)[:1000])
+        return [pk for pk in wanting if self._lock(pk) not in _at_work(self._lock(pk) for pk in wanting)] if wanting else []
+
+
+def _at_work(locks: Iterable[str]) -> set[str]:
+    with connection.cursor() as cursor:
+        cursor.execute("select lock from procrastinate_jobs where status in ('todo', 'doing') and lock = any(%s)", (list(locks),))
+        return {row[0] for row in cursor.fetchall()}

@@ -1,0 +1,1 @@
+"""Keeping itself alive: worker processes, work of the dead, the watchdog, the state of health."""

@@ -1,0 +1,74 @@
+"""One worker process: does queued work, and looks after the work of others."""
+
+import asyncio
+import logging
+import signal
+from collections.abc import Callable
+from typing import Any
+
+from asgiref.sync import sync_to_async
+from django.core.management.base import BaseCommand
+from django.db import DatabaseError, connections
+from procrastinate.contrib.django import app
+from procrastinate.worker import Worker
+
+from server.upkeep import takeup
+
+log = logging.getLogger("clear_lens.upkeep")
+BEAT_S = 2.0
+WATCH_EVERY, TIDY_EVERY = 3, 1800  # beats
+DAY_S = 86_400.0  # the queue's own idea of the dead is by the wall clock, which may jump
+GRACE_S = 6.0  # shorter than the launcher's patience
+
+
+def _fresh(act: Callable[..., Any]) -> Callable[..., Any]:
+    """In a thread of its own, with a database connection that is given back."""
+    def acting(*arguments: Any) -> Any:
+        try:
+            return act(*arguments)
+        finally:
+            connections.close_all()
+    return sync_to_async(acting, thread_sensitive=False)
+
+
+class Command(BaseCommand):
+    help = "Do queued work until stopped."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        with app.replace_connector(app.connector.get_worker_connector()):  # type: ignore[attr-defined]
+            asyncio.run(self._work())
+        connections.close_all()
+
+    async def _work(self) -> None:
+        async with app.open_async():
+            worker = Worker(
+                app=app, concurrency=1, delete_jobs="successful", install_signal_handlers=False, update_heartbeat_interval=BEAT_S * 2,
+                stalled_worker_timeout=DAY_S, fetch_job_polling_interval=2.0, shutdown_graceful_timeout=GRACE_S)
+            loop = asyncio.get_running_loop()
+            for name in (signal.SIGTERM, signal.SIGINT):
+                loop.add_signal_handler(name, worker.stop)
+            watching = loop.create_task(self._look_after(worker))
+            try:
+                await worker.run()
+            finally:
+                watching.cancel()
+                await asyncio.gather(watching, return_exceptions=True)
+
+    async def _look_after(self, worker: Worker) -> None:
+        beat, overseer = 0, takeup.Overseer()
+        while True:
+            try:
+                if worker.worker_id is not None:
+                    await _fresh(takeup.say_alive)(worker.worker_id)
+                    await _fresh(overseer.bury_the_dead)()
+                    await takeup.take_up()
+                    if beat % WATCH_EVERY == 0:
+                        await _fresh(takeup.watch)()
+                    if beat % TIDY_EVERY == TIDY_EVERY - 1:
+                        await _fresh(takeup.tidy)()
+            except DatabaseError as error:
+                log.warning("the database does not answer: %s", error)
+            except Exception:
+                log.exception("looking after the queue failed")
+            beat += 1
+            await asyncio.sleep(BEAT_S if worker.worker_id is not None else 0.1)

@@ -1,0 +1,113 @@
+"""Work of workers that died is taken up, and what was forgotten is queued again."""
+
+import logging
+import os
+import socket
+import time
+from datetime import datetime
+
+from django.db import connection, transaction
+from django.utils import timezone
+from procrastinate.contrib.django import app
+from procrastinate.exceptions import UniqueViolation
+from procrastinate.jobs import Status
+
+from lens import CORE_VERSION
+from server.common.processes import is_alive, machine, started_ticks
+from server.common.queue import Work
+from server.upkeep.models import WorkerProcess
+
+log = logging.getLogger("clear_lens.upkeep")
+# a worker of another machine is told dead by its silence: three missed beats, and some for a clock or network that stumbles
+SILENT_S = 30.0
+KEPT_FAILURES_DAYS = 30
+
+
+def say_alive(worker_id: int) -> None:
+    """Write down who this worker is, or that it is still there."""
+    now = timezone.now()
+    changed = WorkerProcess.objects.filter(worker_id=worker_id).update(seen_at=now)
+    if not changed:
+        WorkerProcess.objects.create(
+            worker_id=worker_id, machine=machine(), host=socket.gethostname()[:100], pid=os.getpid(),
+            started_ticks=started_ticks(os.getpid()) or 0, version=CORE_VERSION[:60], seen_at=now)
+
+
+class Overseer:
+    """Tells which workers are dead. One on this machine is, when its process is gone; one elsewhere, when its beat has not moved for
+    ``SILENT_S`` on this process's own monotonic clock: a clock that jumps kills nobody."""
+
+    def __init__(self) -> None:
+        self._beats: dict[int, tuple[datetime, float]] = {}
+
+    def bury_the_dead(self) -> int:
+        """Take dead workers out of the queue's list, so that their jobs have no worker; the number of them."""
+        with connection.cursor() as cursor:
+            cursor.execute("select id, last_heartbeat from procrastinate_workers")
+            beats = dict(cursor.fetchall())
+        known = {one.worker_id: one for one in WorkerProcess.objects.all()}
+        dead = [worker_id for worker_id in {*beats, *known} if self._is_dead(known.get(worker_id), worker_id, beats.get(worker_id))]
+        if dead:
+            log.warning("workers that are gone: %s", ", ".join(map(str, dead)))
+            with transaction.atomic(), connection.cursor() as cursor:
+                cursor.execute("delete from procrastinate_workers where id = any(%s)", (dead,))
+                WorkerProcess.objects.filter(worker_id__in=dead).delete()
+        return len(dead)
+
+    def _is_dead(self, process: WorkerProcess | None, worker_id: int, beat: datetime | None) -> bool:
+        if process is not None and process.machine == machine() != "":
+            return not is_alive(process.pid, process.started_ticks)
+        now = time.monotonic()
+        seen = max(filter(None, (beat, process and process.seen_at)))
+        last, since = self._beats.get(worker_id, (None, now))
+        self._beats[worker_id] = (seen, since if seen == last else now)
+        return now - self._beats[worker_id][1] > SILENT_S
+
+
+def sign_off(worker_id: int) -> None:
+    """This worker ends in good order."""
+    WorkerProcess.objects.filter(worker_id=worker_id).delete()
+
+
+async def take_up() -> int:
+    """Run the jobs that no worker has any more again; the number of them. One that cannot be taken up keeps no other waiting."""
+    taken = 0
+    for job in await app.connector.execute_query_all_async(ORPHANS):
+        try:
+            await _take_up_one(job["id"], job["task_name"])
+            taken += 1
+        except Exception:
+            log.exception("job %s (%s) of a worker that died could not be taken up", job["id"], job["task_name"])
+    return taken
+
+
+ORPHANS = "select id, task_name from procrastinate_jobs where status = 'doing' and worker_id is null"
+# at once, and not from an hour on that a clock told which was wrong
+AGAIN = "update procrastinate_jobs set status = 'todo', attempts = attempts + 1, scheduled_at = null where id = %(id)s and status = 'doing'"
+
+
+async def _take_up_one(job_id: int, task_name: str) -> None:
+    try:
+        await app.connector.execute_query_async(AGAIN, id=job_id)
+        log.warning("job %s (%s) of a worker that died is taken up", job_id, task_name)
+    except UniqueViolation:
+        # the same work waits already: it sees all that this one would have seen
+        await app.job_manager.finish_job_by_id_async(job_id, Status.FAILED, delete_job=True)
+        log.warning("job %s (%s) of a worker that died is done by the one that waits", job_id, task_name)
+
+
+def watch() -> int:
+    """Queue what was asked for and is neither settled, queued nor at work; the number of things."""
+    found = [(kind, pk) for kind in Work.kinds for pk in kind.forgotten()]
+    for kind, pk in found:
+        log.warning("%s %s was asked for and forgotten: queued again", kind.prefix, pk)
+        kind.queue(pk)
+    return len(found)
+
+
+def tidy() -> None:
+    """Failed jobs are kept for a month, for who reads the log."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "delete from procrastinate_jobs j where j.status in ('failed', 'aborted', 'cancelled') and not exists "
+            "(select 1 from procrastinate_events e where e.job_id = j.id and e.at > now() - make_interval(days => %s))", (KEPT_FAILURES_DAYS,))
