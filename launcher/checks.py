@@ -7,7 +7,7 @@ import sys
 import time
 
 from launcher.database import Cluster
-from launcher.paths import PYTHON, ROOT, VAR, VENV, WEB
+from launcher.paths import BUILD, PYTHON, ROOT, VENV, WEB
 from launcher.prepare import npm_environment, prepare_all, prepare_node_modules, prepare_python, say
 
 PARTS = ("static", "core", "server", "browser", "web")
@@ -57,7 +57,9 @@ def main(rest: list[str]) -> int:
         print(f"There is no test part '{unknown[0]}': choose {', '.join(PARTS)}.", file=sys.stderr)
         return 2
     tally = Tally()
-    env = {**os.environ, "PYTHONWARNINGS": "default", "DJANGO_SETTINGS_MODULE": "server.config.settings", "CLEAR_LENS_MEDIA": str(VAR / "test-media")}
+    env = {
+        **os.environ, "PYTHONWARNINGS": "default", "DJANGO_SETTINGS_MODULE": "server.config.settings", "CLEAR_LENS_MEDIA": str(BUILD / "test-media"),
+    }
     tools = VENV / "bin"
     if parts == ["core"]:
         prepare_python()
@@ -70,7 +72,7 @@ def main(rest: list[str]) -> int:
         _run(tally, "types", [str(tools / "mypy")], env)
         _run(tally, "import contracts", [str(tools / "lint-imports")], env)
     if {"core", "server", "browser"} & set(parts):
-        cluster = Cluster("pg-test")
+        cluster = Cluster("pg-checks")
         cluster.start()
         try:
             django = {**env, **cluster.environment, "DJANGO_ALLOW_ASYNC_UNSAFE": "1"}

@@ -1,22 +1,27 @@
-"""A private PostgreSQL cluster on a free loopback port."""
+"""A private PostgreSQL cluster on a free loopback port. Made once, never deleted."""
 
+import contextlib
 import glob
-import hashlib
+import json
 import os
-import pwd
+import re
 import secrets
 import shutil
+import signal
 import socket
-import stat
+import struct
 import subprocess
 import time
 from pathlib import Path
 
-from launcher.paths import ROOT, VAR
+from launcher.instance import make_private, write_safely
+from launcher.paths import VAR
+from launcher.places import as_postgres, check_private, owner_ids, place_of
 from launcher.prepare import NotPrepared
 
-USER, DATABASE = "app", "clear_lens"
-MAX_SOCKET_PATH = 90
+SUPERUSER, USER, DATABASE = "postgres", "app", "clear_lens"
+SSL_REQUEST = struct.pack("!ii", 8, 80877103)  # PostgreSQL's protocol 3: answered with one letter before any sign-in
+START_S = 90
 
 
 def free_port(preferred: int = 0) -> int:
@@ -32,107 +37,241 @@ def free_port(preferred: int = 0) -> int:
     raise NotPrepared("No free port was found on this machine.")
 
 
+def binary(tool: str, version: str = "") -> str:
+    """A program of PostgreSQL, of a version or else of the newest one that is installed."""
+    found = sorted(glob.glob(f"/usr/lib/postgresql/{version or '*'}/bin/{tool}"), key=lambda p: int(p.split("/")[4].split(".")[0]))
+    if not found and version:
+        raise NotPrepared(
+            f"The database was made by PostgreSQL {version}, which is not installed (any more): sudo apt-get install -y postgresql-{version}. "
+            "To go on with a newer one, restore a backup into an empty place: ./clear-lens restore FILE --into FOLDER.")
+    if not found:
+        raise NotPrepared("PostgreSQL is not installed: sudo apt-get install -y postgresql")
+    return found[-1]
+
+
+def _as_postgres() -> list[str]:
+    """What comes before a program that must run as the cluster's owner."""
+    # not on every root's PATH
+    return [shutil.which("runuser") or "/usr/sbin/runuser", "-u", "postgres", "--"] if as_postgres() else []
+
+
+def children_of(pid: int) -> list[int]:
+    """The processes that a process started (proc(5), field 4 of stat)."""
+    found = []
+    for file in Path("/proc").glob("[0-9]*/stat"):
+        with contextlib.suppress(OSError, ValueError, IndexError):
+            if int(file.read_text().rpartition(")")[2].split()[1]) == pid:
+                found.append(int(file.parent.name))
+    return found
+
+
 class Cluster:
-    """One cluster in one folder; PostgreSQL refuses to run as root, so as root it belongs to user postgres."""
+    """One cluster in one folder."""
 
     def __init__(self, name: str = "pg") -> None:
-        self.as_postgres = os.geteuid() == 0
-        self.folder = self._place(name)
-        self.secret_file = VAR / f"{name}.secret"
+        self.name = name
+        self.secret_file = VAR / f"{name}.secrets.json"
+        self.earlier_secret = VAR / f"{name}.secret"  # of clusters before this layout: the password of a superuser 'app'
+        self.folder = VAR / name
         self.port = 0
-        self.password = ""
+        self.passwords: dict[str, str] = {}
 
-    def _place(self, name: str) -> Path:
-        folder = VAR / name
-        passable = all(parent.stat().st_mode & stat.S_IXOTH for parent in (ROOT, *ROOT.parents))
-        if (self.as_postgres and not passable) or len(str(folder / "sock" / ".s.PGSQL.65535")) > MAX_SOCKET_PATH:
-            tag = hashlib.sha256(str(ROOT).encode()).hexdigest()[:12]
-            return Path("/var/tmp") / f"clear-lens-{os.geteuid()}-{tag}" / name
-        return folder
+    @property
+    def data(self) -> Path:
+        return self.folder / "data"
 
-    @staticmethod
-    def _bin(tool: str) -> str:
-        found = sorted(glob.glob(f"/usr/lib/postgresql/*/bin/{tool}"), key=lambda p: int(p.split("/")[4].split(".")[0]))
-        if not found:
-            raise NotPrepared("PostgreSQL is not installed: sudo apt-get install -y postgresql")
-        return found[-1]
+    @property
+    def log(self) -> Path:
+        return self.folder / "pg.log"
 
-    def _as_owner(self, command: list[str]) -> subprocess.CompletedProcess[str]:
-        # not on every root's PATH
-        runuser = shutil.which("runuser") or "/usr/sbin/runuser"
-        prefix = [runuser, "-u", "postgres", "--"] if self.as_postgres else []
+    def version(self) -> str:
+        return (self.data / "PG_VERSION").read_text().strip() if self.exists() else ""
+
+    def exists(self) -> bool:
+        return (self.data / "PG_VERSION").exists()
+
+    def as_owner(self, command: list[str]) -> int:
+        """Run a program as the cluster's owner; its output goes to a log."""
         # the server inherits our pipes, so output goes to a file and not to a pipe that would never close
         with (VAR / "pg-tools.log").open("a+") as out:
-            done = subprocess.run([*prefix, *command], cwd="/", stdin=subprocess.DEVNULL, stdout=out, stderr=subprocess.STDOUT)
-        return subprocess.CompletedProcess(done.args, done.returncode)
+            return subprocess.run([*_as_postgres(), *command], cwd="/", stdin=subprocess.DEVNULL, stdout=out, stderr=subprocess.STDOUT).returncode
 
-    def start(self) -> None:
-        """Make the cluster if it is new, start it, make the database. Raises NotPrepared with the log's end."""
-        VAR.mkdir(exist_ok=True)
+    def start(self, read_only: bool = False) -> None:
+        """Make the cluster if it is new, start it, make role and database. Raises NotPrepared with the log's end."""
+        make_private(VAR, passable=as_postgres())
+        self.folder = place_of(self.name)
+        self._own_folders()
+        if not self.exists():
+            self._initialise()
+        self._read_secrets()
+        self.launch(read_only)
+        if not read_only:
+            self._make_role_and_database()
+
+    def _own_folders(self) -> None:
         for folder in (self.folder, self.folder / "sock"):
+            if folder.is_symlink():
+                raise NotPrepared(f"{folder} is a link; the database is kept in a real folder only. Move the link away.")
             folder.mkdir(parents=True, exist_ok=True)
+            os.chown(folder, *owner_ids())
             folder.chmod(0o700)
-            if self.as_postgres:
-                account = pwd.getpwnam("postgres")
-                os.chown(folder, account.pw_uid, account.pw_gid)
-        data = self.folder / "data"
-        if not (data / "PG_VERSION").exists() or not self.secret_file.exists():
-            self._initialise(data)
-        self.password = self.secret_file.read_text().strip()
-        self._clear_stale_pid(data)
-        self.port = free_port(54330)
-        log = self.folder / "pg.log"
+        check_private(self.folder)
+
+    def _read_secrets(self) -> None:
+        try:
+            self.passwords = dict(json.loads(self.secret_file.read_text()))
+        except FileNotFoundError:
+            raise NotPrepared(
+                f"The database in {self.data} is there, but its secret {self.secret_file} is missing. Nothing was changed. Put the file back from a "
+                "copy, or run ./clear-lens new-secret, which makes a new one and keeps the data.") from None
+        except (OSError, ValueError) as error:
+            raise NotPrepared(
+                f"The database's secret {self.secret_file} cannot be read ({error}). Put it back, or run ./clear-lens new-secret.") from None
+
+    def _initialise(self) -> None:
+        """initdb under another name, so that what is called data is whole or not there. A folder with anything in it is never touched."""
+        if self.data.exists() and any(self.data.iterdir()):
+            raise NotPrepared(f"{self.data} is no whole database and not empty. Look what it is, and move it away to begin with a new one.")
+        passwords = {SUPERUSER: secrets.token_urlsafe(24), USER: secrets.token_urlsafe(24)}
+        fresh = self.folder / f"data-{secrets.token_hex(4)}"
+        handed = self.folder / f"pw-{secrets.token_hex(4)}"
+        self._hand_over(handed, passwords[SUPERUSER])
+        try:
+            # data checksums (-k): a disk that lies is noticed; a superuser that is not the application's
+            code = self.as_owner([
+                binary("initdb"), "-k", "-D", str(fresh), "-U", SUPERUSER, "--auth=scram-sha-256", f"--pwfile={handed}", "-E", "UTF8",
+                "--locale=C.UTF-8"])
+        finally:
+            handed.unlink(missing_ok=True)
+        if code:
+            raise NotPrepared(f"The database could not be made in {fresh}; see {VAR / 'pg-tools.log'}.")
+        write_safely(self.secret_file, json.dumps(passwords))
+        if self.data.exists():
+            self.data.rmdir()
+        os.rename(fresh, self.data)
+
+    def _hand_over(self, path: Path, text: str) -> None:
+        with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as out:
+            out.write(text)
+        os.chown(path, *owner_ids())
+
+    def new_secret(self) -> None:
+        """Give the roles new passwords, by PostgreSQL's single-user mode, which asks for none; the data stays."""
+        self.folder = place_of(self.name)
+        if not self.exists():
+            raise NotPrepared(f"There is no database in {self.data}.")
+        self.end_leftover()
+        passwords = {SUPERUSER: secrets.token_urlsafe(24), USER: secrets.token_urlsafe(24)}
+        statements = "".join(
+            f"do $$ begin if exists (select from pg_roles where rolname = '{role}') then alter role {role} password '{word}'; end if; end $$;\n"
+            for role, word in passwords.items())
+        command = [*_as_postgres(), binary("postgres", self.version()), "--single", "-D", str(self.data), "postgres"]
+        done = subprocess.run(command, input=statements, text=True, capture_output=True, cwd="/")
+        if done.returncode or "ERROR" in done.stderr:
+            raise NotPrepared(f"The secret could not be changed: {done.stderr.strip().splitlines()[-1:]}")
+        write_safely(self.secret_file, json.dumps(passwords))
+
+    def launch(self, read_only: bool = False) -> None:
+        """Start the server of a cluster that is there, on the same port as before where it is free."""
+        self.end_leftover()
+        self.port = free_port(self.port or 54330)
         options = f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories={self.folder / 'sock'}"
-        done = self._as_owner([self._bin("pg_ctl"), "-D", str(data), "-w", "-t", "60", "-l", str(log), "-o", options, "start"])
-        if done.returncode:
-            tail = log.read_text(errors="replace").splitlines()[-10:] if log.exists() else []
+        if read_only:
+            options += " -c default_transaction_read_only=on"
+        code = self.as_owner([
+            binary("pg_ctl", self.version()), "-D", str(self.data), "-w", "-t", str(START_S), "-l", str(self.log), "-o", options, "start"])
+        if code:
+            tail = self.log.read_text(errors="replace").splitlines()[-10:] if self.log.exists() else []
             raise NotPrepared("\n".join(["The database did not start. The end of its log:", *tail]))
-        self._create_database()
 
-    def _initialise(self, data: Path) -> None:
-        shutil.rmtree(data, ignore_errors=True)
-        password = secrets.token_urlsafe(24)
-        handed = self.folder / "pw"
-        handed.write_text(password)
-        handed.chmod(0o600)
-        if self.as_postgres:
-            account = pwd.getpwnam("postgres")
-            os.chown(handed, account.pw_uid, account.pw_gid)
-        done = self._as_owner([
-            self._bin("initdb"), "-D", str(data), "-U", USER, "--auth=scram-sha-256", f"--pwfile={handed}", "-E", "UTF8", "--locale=C.UTF-8"])
-        handed.unlink()
-        if done.returncode:
-            raise NotPrepared(f"The database could not be made in {data}; see {VAR / 'pg-tools.log'}.")
-        self.secret_file.touch(mode=0o600)
-        self.secret_file.write_text(password)
+    def server_pid(self) -> int | None:
+        """The server's process, None when it does not run."""
+        try:
+            pid = int((self.data / "postmaster.pid").read_text().split()[0])
+            name = Path(f"/proc/{pid}/comm").read_text()
+        except (OSError, ValueError, IndexError):
+            return None
+        return pid if "postgres" in name and self._serves_here(pid) else None
 
-    def _clear_stale_pid(self, data: Path) -> None:
-        """After a hard kill the old server may still be going down; one that lives on belongs to another instance."""
-        pid_file = data / "postmaster.pid"
-        for _ in range(100):
-            if not pid_file.exists():
-                return
-            pid = int(pid_file.read_text().split()[0])
-            name = Path(f"/proc/{pid}/comm")
-            if not name.exists() or "postgres" not in name.read_text():
+    def _corpse(self) -> bool:
+        """The killed server's number is still taken until somebody collects it; a new one would refuse to start beside it."""
+        try:
+            pid = (self.data / "postmaster.pid").read_text().split()[0]
+            return Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0] in ("Z", "X")
+        except (OSError, IndexError):
+            return False
+
+    def _serves_here(self, pid: int) -> bool:
+        """The number may have gone to the server of another cluster since: this one was started with our folder."""
+        try:
+            return str(self.data).encode() in Path(f"/proc/{pid}/cmdline").read_bytes()
+        except OSError:
+            return False
+
+    def answers(self, timeout_s: float = 2.0) -> bool:
+        """Does the server take a connection and say its letter?"""
+        try:
+            with socket.create_connection(("127.0.0.1", self.port), timeout_s) as asked:
+                asked.settimeout(timeout_s)
+                asked.sendall(SSL_REQUEST)
+                return asked.recv(1) in (b"S", b"N")
+        except OSError:
+            return False
+
+    def end_leftover(self) -> None:
+        """Whoever holds the folder's lock owns its server: one that a killed launcher left is ended, however it stands."""
+        if self.server_pid() is not None:
+            self.stop()
+        for _ in range(150):
+            if self.server_pid() is None and not self._corpse():
                 return
             time.sleep(0.1)
-        raise NotPrepared(f"Clear Lens is already running from this folder (database process {pid}). Stop it with Ctrl-C in its terminal.")
+        raise NotPrepared(f"The database process {self.server_pid()} does not end. End it, then start again.")
 
-    def _create_database(self) -> None:
-        env = {**os.environ, "PGPASSWORD": self.password}
-        base = [self._bin("psql"), "-h", "127.0.0.1", "-p", str(self.port), "-U", USER, "-d", "postgres", "-tAc"]
-        there = subprocess.run([*base, f"select 1 from pg_database where datname = '{DATABASE}'"], env=env, capture_output=True, text=True)
-        if there.stdout.strip() != "1":
-            subprocess.run([*base, f"create database {DATABASE}"], env=env, check=True, capture_output=True)
+    def run_sql(self, sql: str, database: str = "postgres") -> str:
+        """As superuser; raises NotPrepared with what the database said."""
+        done = subprocess.run(
+            [binary("psql"), "-XqtA", "-v", "ON_ERROR_STOP=1", *self._where(SUPERUSER), "-d", database], input=sql, text=True, capture_output=True,
+            env={**os.environ, "PGPASSWORD": self.passwords[SUPERUSER]})
+        if done.returncode:
+            raise NotPrepared(f"The database refused: {done.stderr.strip()}")
+        return done.stdout.strip()
 
-    def stop(self) -> None:
-        self._as_owner([self._bin("pg_ctl"), "-D", str(self.folder / "data"), "-m", "fast", "-w", "-t", "20", "stop"])
+    def _where(self, role: str) -> list[str]:
+        return ["-h", "127.0.0.1", "-p", str(self.port), "-U", role]
+
+    def _make_role_and_database(self) -> None:
+        password = self.passwords[USER]
+        if not re.fullmatch(r"[\w-]+", password):
+            raise NotPrepared(f"The secret {self.secret_file} was changed by hand: passwords may have letters, digits, - and _ only.")
+        there = self.run_sql(
+            f"select 'role' from pg_roles where rolname = '{USER}' union all select 'database' from pg_database where datname = '{DATABASE}'")
+        if "role" not in there:
+            # owns its database and may make test databases and trusted extensions, and no more
+            self.run_sql(f"create role {USER} login nosuperuser createdb password '{password}'")
+        if "database" not in there:
+            self.run_sql(f"create database {DATABASE} owner {USER}")
+
+    def stop(self, mode: str = "fast") -> None:
+        if not self.exists():
+            return
+        self.as_owner([binary("pg_ctl", self.version()), "-D", str(self.data), "-m", mode, "-w", "-t", "20", "stop"])
+        if self.server_pid() is not None:
+            self.as_owner([binary("pg_ctl", self.version()), "-D", str(self.data), "-m", "immediate", "-w", "-t", "10", "stop"])
+
+    def end_hard(self) -> None:
+        """A server that does not answer is not asked: its log makes good what it was doing (PostgreSQL's crash recovery)."""
+        pid = self.server_pid()
+        if pid is None:
+            return
+        for one in (pid, *children_of(pid)):  # the children too: a new server waits until the last of them has let the memory go
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(one, signal.SIGKILL)
 
     @property
     def environment(self) -> dict[str, str]:
         """What the server's settings read."""
         return {
             "CLEAR_LENS_DB_HOST": "127.0.0.1", "CLEAR_LENS_DB_PORT": str(self.port), "CLEAR_LENS_DB_NAME": DATABASE,
-            "CLEAR_LENS_DB_USER": USER, "CLEAR_LENS_DB_PASSWORD": self.password,
+            "CLEAR_LENS_DB_USER": USER, "CLEAR_LENS_DB_PASSWORD": self.passwords[USER],
         }

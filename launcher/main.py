@@ -9,12 +9,17 @@ from launcher.prepare import NotPrepared, prepare_python
 USAGE = """\
 ./clear-lens COMMAND [options]
 
-Start
+Start and keep
   demo [--port N] [--lan] [--tls]  install what is missing, start with demo data, print the address
-  run  [--port N] [--lan] [--tls]  the same without demo data
+  run  [--port N] [--lan] [--tls]  the same without demo data; --help for certificates, names, proxies, more workers
+  stop | status               of the instance that runs from this folder
+  service                     a systemd unit, to start with the machine
   worker                      one more worker for photo analysis
-  person NAME [--lead]        add a person to the running instance, or set a new password
-  test [core|server|browser|web]   every check, or one part of them
+  person NAME [--lead] [--technician] [--disable] [--enable]    add a person, set a password, end a person's access
+  backup FILE | verify-backup FILE | restore FILE [--into FOLDER]
+  export-job N FILE | import-job FILE    one job with its photos and its record, as a file
+  new-secret                  a new secret for a database whose secret file was lost
+  test [core|server|launcher|browser|web]   every check, or one part of them
 
 Compute (each has --help; JSON out)
   patterns    test patterns as PNG files with a manifest
@@ -25,11 +30,12 @@ Compute (each has --help; JSON out)
   diagnose    evidence to ranked causes and the next check
   verify      does the hash chain of a report hold?
   schema      JSON Schema of every result
-  benchmark   accuracy and speed, as ratios to a floor measured in the same run
+  benchmark   accuracy, speed and reliability, as ratios to a floor measured in the same run
 
-Exit codes: 0 pass or done, 1 the verdict is fail, 3 not proven, 2 bad input.
+Exit codes: 0 pass or done, 1 the verdict is fail or the command failed, 3 not proven, 2 bad input.
 """
-SERVER_COMMANDS = ("demo", "run", "worker", "person")
+INTO_INSTANCE = ("worker", "person", "export-job", "import-job")
+KEEPING = ("stop", "status", "service", "backup", "restore", "verify-backup", "new-secret")
 
 
 def main(arguments: list[str]) -> int:
@@ -42,16 +48,24 @@ def main(arguments: list[str]) -> int:
         return 0
     command, rest = arguments[0], arguments[1:]
     try:
-        if command in SERVER_COMMANDS:
-            from launcher import serve  # only the server commands need it
+        if command in ("demo", "run"):
+            from launcher import serve  # each command loads what it needs
             return serve.main(command, rest)
+        if command in INTO_INSTANCE:
+            from launcher import serve
+            serve.into_instance(command.replace("-", "_"), rest)
+        if command in KEEPING:
+            from launcher import keeping
+            return keeping.main(command, rest)
         if command == "test":
             from launcher import checks
             return checks.main(rest)
         prepare_python()
     except NotPrepared as problem:
         print(problem, file=sys.stderr)
-        return 2
+        return 1 if command in KEEPING else 2
     except KeyboardInterrupt:
         return 130
-    return os.execv(paths.PYTHON, [str(paths.PYTHON), "-m", "cli", command, *rest])
+    # the caller's folder stays the working folder: file names are the caller's
+    environment = {**os.environ, "PYTHONPATH": os.pathsep.join(filter(None, (str(paths.ROOT), os.environ.get("PYTHONPATH"))))}
+    return os.execve(paths.PYTHON, [str(paths.PYTHON), "-m", "cli", command, *rest], environment)

@@ -9,7 +9,7 @@ import sys
 from collections.abc import Iterable
 from pathlib import Path
 
-from launcher.paths import NODE_HOME, PYTHON, ROOT, VAR, VENV, WEB
+from launcher.paths import BUILD, NODE_HOME, PYTHON, ROOT, VENV, WEB
 
 SERVE_PACKAGES = {
     "postgresql": lambda: bool(glob.glob("/usr/lib/postgresql/*/bin/initdb")),
@@ -43,8 +43,8 @@ def say(text: str) -> None:
 
 
 def _run(command: list[str], what: str, cwd: Path = ROOT, env: dict[str, str] | None = None) -> None:
-    log = VAR / "prepare.log"
-    VAR.mkdir(exist_ok=True)
+    log = BUILD / "prepare.log"
+    BUILD.mkdir(exist_ok=True)
     with log.open("ab") as out:
         code = subprocess.run(command, cwd=cwd, env=env, stdout=out, stderr=subprocess.STDOUT).returncode
     if code:
@@ -82,13 +82,13 @@ def digest_of(files: Iterable[Path]) -> str:
 
 
 def _stamped(name: str, digest: str) -> bool:
-    stamp = VAR / "stamps" / name
+    stamp = BUILD / "stamps" / name
     return stamp.exists() and stamp.read_text() == digest
 
 
 def _stamp(name: str, digest: str) -> None:
-    (VAR / "stamps").mkdir(parents=True, exist_ok=True)
-    (VAR / "stamps" / name).write_text(digest)
+    (BUILD / "stamps").mkdir(parents=True, exist_ok=True)
+    (BUILD / "stamps" / name).write_text(digest)
 
 
 def prepare_python() -> None:

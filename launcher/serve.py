@@ -1,4 +1,4 @@
-"""Starting and stopping the whole: database, web server, worker."""
+"""Starting the whole: database, web server, worker."""
 
 import argparse
 import os
@@ -6,16 +6,23 @@ import signal
 import socket
 import subprocess
 import time
-import urllib.error
-import urllib.request
+from pathlib import Path
+from types import FrameType
 
+from launcher import disk, instance, keeping
+from launcher.bring_over import bring_over, is_earlier
 from launcher.database import Cluster, free_port
+from launcher.instance import Instance
 from launcher.paths import PYTHON, ROOT, VAR
 from launcher.prepare import NotPrepared, digest_of, prepare_all, prepare_python, say
-from launcher.tls import make_certificate
+from launcher.supervise import Child, Supervisor, health_answers
+from launcher.tls import Names, certificate_for
 
-STOP_AFTER_S = 8
-INSTANCE = VAR / "instance.env"
+WEB_STARTS_WITHIN_S = 90.0
+
+
+class Stopped(BaseException):
+    """Somebody asked this launcher to end while it was still starting."""
 
 
 def _arguments(command: str, rest: list[str]) -> argparse.Namespace:
@@ -23,6 +30,11 @@ def _arguments(command: str, rest: list[str]) -> argparse.Namespace:
     parser.add_argument("--port", type=int, default=8600, help="web port; another free one is taken when it is in use")
     parser.add_argument("--lan", action="store_true", help="listen beyond this machine and put its network address into the QR codes")
     parser.add_argument("--tls", action="store_true", help="serve over TLS with a self-signed certificate (cameras and wake locks need it)")
+    parser.add_argument("--cert", metavar="FILE", help="a certificate of the shop's own, PEM; with --key FILE")
+    parser.add_argument("--key", metavar="FILE", help="the private key of --cert, PEM")
+    parser.add_argument("--name", action="append", default=[], metavar="HOST", help="a further name or address under which this bench is reached")
+    parser.add_argument("--proxy", metavar="ADDRESS", help="the address of a reverse proxy whose X-Forwarded-For is believed")
+    parser.add_argument("--workers", type=int, default=1, help="analysing processes")
     return parser.parse_args(rest)
 
 
@@ -35,133 +47,133 @@ def _lan_address() -> str:
             return "127.0.0.1"
 
 
-def _running_instance() -> dict[str, str]:
-    """The environment of the instance that runs from this folder, or what was set by hand."""
-    if "CLEAR_LENS_DB_PORT" in os.environ:
-        return {}
-    if not INSTANCE.exists():
-        raise NotPrepared(
-            "No instance runs from this folder. Start one with ./clear-lens run, or say where its database is: "
-            "CLEAR_LENS_DB_HOST, _PORT, _NAME, _USER, _PASSWORD and CLEAR_LENS_MEDIA.")
-    lines = [line.removeprefix("export ").partition("=") for line in INSTANCE.read_text().splitlines()]
-    return {name: value.strip("'") for name, _, value in lines}
-
-
-def _manage(env: dict[str, str], *arguments: str) -> None:
+def manage(env: dict[str, str], *arguments: str) -> None:
     done = subprocess.run([str(PYTHON), "-m", "server.manage", *arguments], cwd=ROOT, env=env)
     if done.returncode:
         raise NotPrepared(f"'{' '.join(arguments)}' failed; see above.")
 
 
-def _interrupt(*_: object) -> None:
-    """A polite kill ends everything as Ctrl-C does."""
-    raise KeyboardInterrupt
-
-
-def _answers(url: str) -> bool:
-    try:
-        urllib.request.urlopen(f"{url}/api/health", timeout=1)
-        return True
-    except urllib.error.URLError as error:
-        return "CERTIFICATE_VERIFY_FAILED" in str(error)
-    except OSError:
-        return False
-
-
-def _stop(processes: list[subprocess.Popen[bytes]]) -> None:
-    for process in processes:
-        if process.poll() is None:
-            process.send_signal(signal.SIGTERM)
-    end = time.monotonic() + STOP_AFTER_S
-    for process in processes:
-        try:
-            process.wait(max(0.1, end - time.monotonic()))
-        except subprocess.TimeoutExpired:
-            process.kill()
-            process.wait()
-
-
-def _worker_command() -> list[str]:
-    return [str(PYTHON), "-m", "server.manage", "work"]
-
-
 def main(command: str, rest: list[str]) -> int:
-    """demo, run, worker and person."""
-    if command in ("worker", "person"):
-        prepare_python()
-        environment = {**os.environ, **_running_instance()}
-        os.chdir(ROOT)
-        person = [str(PYTHON), "-m", "server.manage", "person", *rest]
-        os.execve(PYTHON, _worker_command() if command == "worker" else person, environment)
-    signal.signal(signal.SIGTERM, _interrupt)
-    signal.signal(signal.SIGINT, _interrupt)  # also where a shell started this in the background and has it ignored
+    """demo and run."""
     options = _arguments(command, rest)
     prepare_all()
+    here = Instance()
+    here.take()
+    supervisor: Supervisor | None = None
+    stopped = False
+
+    def asked(number: int, frame: FrameType | None) -> None:
+        # a second or third signal changes nothing: what is being stopped is stopped in order
+        nonlocal stopped
+        if supervisor is not None:
+            supervisor.stopping.set()
+        elif not stopped:
+            stopped = True
+            raise Stopped
+
+    for number in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
+        # also where a shell started this in the background and has SIGINT ignored; nohup's ignored SIGHUP stays
+        if number != signal.SIGHUP or signal.getsignal(number) != signal.SIG_IGN:
+            signal.signal(number, asked)
+    left = instance.end_leftovers()
+    if left:
+        say(f"Ended what an earlier start left behind: {', '.join(left)}.")
     cluster = Cluster()
-    processes: list[subprocess.Popen[bytes]] = []
     try:
-        cluster.start()
-        return _serve(command, options, cluster, processes)
-    except KeyboardInterrupt:
+        if is_earlier(cluster):
+            bring_over(cluster)
+        full = disk.free_bytes(VAR) < disk.READ_ONLY_BYTES
+        if full and disk.drop_ballast():
+            say("The disk is full: the reserve was given up.")
+        cluster.start(read_only=full and cluster.exists())
+        host, port = (_lan_address() if options.lan else "127.0.0.1"), free_port(options.port)
+        env, listen, url = _environment(command, options, cluster, host, port)
+        here.say(url=url, environment={name: value for name, value in env.items() if name.startswith("CLEAR_LENS_")}, launched=time.time())
+        if not full:
+            _prepare_database(command, cluster, env)
+            disk.load_ballast()
+        supervisor = Supervisor(here, cluster, url)
+        _start_children(supervisor, options, env, listen)
+        if command == "demo":
+            say("Sign in as  lead / lens-demo  or  bench / lens-demo")
+            subprocess.Popen([str(PYTHON), "-m", "server.manage", "load_demo"], cwd=ROOT, env=env, start_new_session=True)
+        else:
+            say("Add a first person with: ./clear-lens person NAME --lead  (in another terminal)")
+        if options.lan:
+            say("Listening on the local network: anyone there can reach the sign-in page.")
+        say("Stop with Ctrl-C, or with ./clear-lens stop.")
+        supervisor.chores.append((keeping.LOOK_S, keeping.Nightly(here, env).look))
+        supervisor.run()
+        say("\nStopping")
+        return 0
+    except Stopped:
         say("\nStopping")
         return 0
     finally:
-        signal.signal(signal.SIGINT, signal.SIG_IGN)
-        _stop(processes)
+        if supervisor is not None:
+            supervisor.stop()
         if cluster.port:
             cluster.stop()
-            INSTANCE.unlink(missing_ok=True)
+        here.gone()
+
+
+def _environment(command: str, options: argparse.Namespace, cluster: Cluster, host: str, port: int) -> tuple[dict[str, str], list[str], str]:
+    """What the children are told, how the web server listens, and the address."""
+    secure = options.tls or bool(options.cert)
+    names = Names.of_this_machine(host, options.name)
+    url = f"{'https' if secure else 'http'}://{names.shown}:{port}"
+    listen = ["--host", "0.0.0.0" if options.lan else "127.0.0.1", "--port", str(port)]
+    fingerprint = ""
+    if secure:
+        key, certificate, fingerprint = certificate_for(names, options.cert, options.key)
+        listen += ["--ssl-keyfile", str(key), "--ssl-certfile", str(certificate)]
+        say(f"Fingerprint of the certificate (SHA-256), to compare on the phone:\n  {fingerprint}")
+    if options.proxy:
+        listen += ["--proxy-headers", "--forwarded-allow-ips", options.proxy]
+    else:
+        listen += ["--no-proxy-headers"]
+    env = {
+        **os.environ, **cluster.environment, "CLEAR_LENS_VAR": str(VAR), "CLEAR_LENS_MEDIA": os.environ.get("CLEAR_LENS_MEDIA", str(VAR / "media")),
+        "CLEAR_LENS_PUBLIC_URL": url, "CLEAR_LENS_HOSTS": ",".join(names.all), "CLEAR_LENS_LAN": "1" if options.lan else "",
+        "CLEAR_LENS_TLS": "1" if secure else "", "CLEAR_LENS_OWN_CERT": "1" if options.cert else "", "CLEAR_LENS_FINGERPRINT": fingerprint,
+        "CLEAR_LENS_DEMO": "1" if command == "demo" else "", "PYTHONUNBUFFERED": "1",
+    }
+    instance.make_private(Path(env["CLEAR_LENS_MEDIA"]))
+    return env, listen, url
+
+
+def _start_children(supervisor: Supervisor, options: argparse.Namespace, env: dict[str, str], listen: list[str]) -> None:
+    web = [str(PYTHON), "-m", "uvicorn", "server.config.asgi:application", *listen, "--timeout-graceful-shutdown", "2", "--log-level", "warning",
+           "--no-server-header"]
+    supervisor.add(Child("web", web, env, VAR / "web.log"))
+    for number in range(max(1, options.workers)):
+        supervisor.add(Child("worker" if number == 0 else f"worker {number + 1}", WORKER, env, VAR / "worker.log"))
+    end = time.monotonic() + WEB_STARTS_WITHIN_S
+    first = supervisor.children[0]
+    while not health_answers(supervisor.url, 2.0):
+        if (first.process is not None and first.process.poll() is not None) or time.monotonic() > end:
+            tail = first.log.read_text(errors="replace").splitlines()[-8:]
+            raise NotPrepared("\n".join([f"The web server does not start. The end of {first.log}:", *tail]))
+        time.sleep(0.1)
+    say(f"\nClear Lens is running at {supervisor.url}")
+
+
+WORKER = [str(PYTHON), "-m", "server.manage", "work"]
 
 
 def _prepare_database(command: str, cluster: Cluster, env: dict[str, str]) -> None:
     """Migrate and fill, unless this cluster has seen these very migrations and this world: that saves seconds at each start."""
-    seen = cluster.folder / f"prepared-{command}"
+    seen = VAR / f"{cluster.name}.prepared-{command}"
     digest = digest_of([*(ROOT / "server").glob("*/migrations/*.py"), ROOT / "demo" / "world.yaml", ROOT / "requirements.lock"])
     if not seen.exists() or seen.read_text() != digest:
-        _manage(env, "prepare_database")
-        seen.write_text(digest)
+        manage({**env, "CLEAR_LENS_PATIENT": "1"}, "prepare_database")
+        instance.write_safely(seen, digest)
 
 
-def _serve(command: str, options: argparse.Namespace, cluster: Cluster, processes: list[subprocess.Popen[bytes]]) -> int:
-    host = _lan_address() if options.lan else "127.0.0.1"
-    port = free_port(options.port)
-    url = f"{'https' if options.tls else 'http'}://{host}:{port}"
-    env = {
-        **os.environ, **cluster.environment, "CLEAR_LENS_MEDIA": str(VAR / "media"), "CLEAR_LENS_PUBLIC_URL": url,
-        "CLEAR_LENS_LAN": "1" if options.lan else "", "CLEAR_LENS_TLS": "1" if options.tls else "", "PYTHONUNBUFFERED": "1",
-        "CLEAR_LENS_DEMO": "1" if command == "demo" else "",
-    }
-    names = [name for name in env if name.startswith("CLEAR_LENS_")]
-    INSTANCE.touch(mode=0o600)
-    INSTANCE.write_text("".join(f"export {name}='{env[name]}'\n" for name in names))
-    _prepare_database(command, cluster, env)
-    listen = ["--host", "0.0.0.0" if options.lan else "127.0.0.1", "--port", str(port)]
-    if options.tls:
-        key, certificate = make_certificate(host)
-        listen += ["--ssl-keyfile", str(key), "--ssl-certfile", str(certificate)]
-    web = [str(PYTHON), "-m", "uvicorn", "server.config.asgi:application", *listen, "--timeout-graceful-shutdown", "2",
-           "--log-level", "warning", "--no-server-header"]
-    # own process groups: Ctrl-C reaches this launcher only, which then stops them in order
-    processes.append(subprocess.Popen(web, cwd=ROOT, env=env, start_new_session=True))
-    with (VAR / "worker.log").open("ab") as log:
-        processes.append(subprocess.Popen(
-            _worker_command(), cwd=ROOT, env=env, start_new_session=True, stdout=subprocess.DEVNULL, stderr=log))
-    while not _answers(url):
-        if processes[0].poll() is not None:
-            raise NotPrepared("The web server stopped; see above.")
-        time.sleep(0.1)
-    say(f"\nClear Lens is running at {url}")
-    if command == "demo":
-        say("Sign in as  lead / lens-demo  or  bench / lens-demo")
-        processes.append(subprocess.Popen([str(PYTHON), "-m", "server.manage", "load_demo"], cwd=ROOT, env=env, start_new_session=True))
-    else:
-        say("Add a first person with: ./clear-lens person NAME --lead  (in another terminal)")
-    if options.lan:
-        say("Listening on the local network: anyone there can reach the sign-in page.")
-    say("Stop with Ctrl-C.")
-    while True:
-        time.sleep(0.5)
-        for process in processes[:2]:
-            if process.poll() is not None:
-                say(f"A process stopped by itself (exit {process.returncode}); stopping the rest. See {VAR / 'worker.log'}.")
-                return 1
+def into_instance(command: str, rest: list[str]) -> None:
+    """worker, person and others that work beside the running instance: becomes that process."""
+    prepare_python()
+    environment = {**os.environ, **instance.environment(), "PYTHONPATH": str(ROOT)}
+    os.umask(0o077)
+    arguments = WORKER[1:] if command == "worker" else ["-m", "server.manage", command, *rest]
+    os.execve(PYTHON, [str(PYTHON), *arguments], environment)

@@ -75,7 +75,7 @@ def _database(error: BaseException) -> HttpResponse | None:
     return answer
 
 
-def unexpected(request: HttpRequest, error: BaseException) -> HttpResponse:
+def unexpected(request: HttpRequest, error: Any) -> HttpResponse:
     """The last door: what nobody foresaw gets a sentence, and the log the rest."""
     if isinstance(error, OSError) and is_full(error):
         log.error("the disk is full at %s", request.path)

@@ -15,7 +15,7 @@ from a2wsgi import WSGIMiddleware  # noqa: E402
 from django.conf import settings  # noqa: E402
 from django.core.wsgi import get_wsgi_application  # noqa: E402
 
-from server.common.asgi_streams import TooLong, open_stream, spooled  # noqa: E402
+from server.common.asgi_streams import App, Message, Receive, Send, TooLong, open_stream, spooled  # noqa: E402
 from server.common.errors import BODY_TOO_LARGE  # noqa: E402
 
 THREADS = 10
@@ -23,18 +23,18 @@ THREADS = 10
 SWITCH_INTERVAL_S = 0.0005
 sys.setswitchinterval(SWITCH_INTERVAL_S)
 
-requests = WSGIMiddleware(get_wsgi_application(), workers=THREADS)  # type: ignore[arg-type]  # a narrower WSGI type than Django's
+requests: App = WSGIMiddleware(get_wsgi_application(), workers=THREADS)  # type: ignore[arg-type,assignment]  # narrower types than Django's
 gc.freeze()  # what was loaded stays, and need not be walked through in the middle of a request
 
 
-async def _refuse(send, status, told):  # type: ignore[no-untyped-def]
+async def _refuse(send: Send, status: int, told: tuple[str, str]) -> None:
     body = json.dumps({"type": f"/problems/{told[0]}", "status": status, "detail": told[1], "errors": []}).encode()
     headers = [(b"content-type", b"application/problem+json"), (b"content-length", str(len(body)).encode()), (b"connection", b"close")]
     await send({"type": "http.response.start", "status": status, "headers": headers})
     await send({"type": "http.response.body", "body": body})
 
 
-async def application(scope, receive, send):  # type: ignore[no-untyped-def]
+async def application(scope: Message, receive: Receive, send: Send) -> None:
     """Live streams to the loop, the rest to the threads."""
     if scope["type"] != "http":
         await requests(scope, receive, send)

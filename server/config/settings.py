@@ -1,12 +1,13 @@
 """Settings, all from the environment that the launcher sets."""
 
+import contextlib
 import os
 import secrets
 import sys
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent.parent
-VAR = ROOT / "var"
+VAR = Path(os.environ.get("CLEAR_LENS_VAR") or ROOT / "var")
 DIST = ROOT / "web" / "dist"
 
 
@@ -16,9 +17,13 @@ def _secret_key() -> str:
         return os.environ["CLEAR_LENS_SECRET_KEY"]
     file = VAR / "django.secret"
     if not file.exists():
-        VAR.mkdir(exist_ok=True)
-        file.touch(mode=0o600)
-        file.write_text(secrets.token_urlsafe(48))
+        VAR.mkdir(exist_ok=True, mode=0o700)
+        own = VAR / f".django.secret-{secrets.token_hex(4)}"
+        with os.fdopen(os.open(own, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as out:
+            out.write(secrets.token_urlsafe(48))
+        with contextlib.suppress(FileExistsError):  # another process was first
+            os.link(own, file)
+        own.unlink()
     return file.read_text().strip()
 
 
@@ -29,9 +34,15 @@ DEMO = bool(os.environ.get("CLEAR_LENS_DEMO"))
 LAN = bool(os.environ.get("CLEAR_LENS_LAN"))
 TLS = bool(os.environ.get("CLEAR_LENS_TLS"))
 PUBLIC_URL = os.environ.get("CLEAR_LENS_PUBLIC_URL", "http://127.0.0.1:8600")
-# the launcher listens on loopback unless --lan is given; host names of a network cannot be known ahead
-ALLOWED_HOSTS = ["*"] if LAN else ["127.0.0.1", "localhost", "[::1]", "testserver"]
+# names and addresses of this machine, as the launcher found them and as --name gave them
+_NAMES = [name for name in os.environ.get("CLEAR_LENS_HOSTS", "127.0.0.1,localhost,::1").split(",") if name]
+ALLOWED_HOSTS = [f"[{name}]" if ":" in name else name for name in _NAMES] + (["testserver"] if TESTING else [])
 CSRF_TRUSTED_ORIGINS = [PUBLIC_URL]
+OWN_CERTIFICATE = bool(os.environ.get("CLEAR_LENS_OWN_CERT"))
+FINGERPRINT = os.environ.get("CLEAR_LENS_FINGERPRINT", "")
+# what browsers remember for a year is only said of a certificate that the shop answers for
+SECURE_HSTS_SECONDS = 31_536_000 if OWN_CERTIFICATE else 0
+SECURE_CROSS_ORIGIN_OPENER_POLICY = "same-origin"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = TLS
 SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_HTTPONLY = True
@@ -47,7 +58,7 @@ INSTALLED_APPS = [
     "server.touch", "server.bench", "server.simbench", "server.upkeep",
 ]
 MIDDLEWARE = [
-    "server.common.middleware.SecurityHeaders", "whitenoise.middleware.WhiteNoiseMiddleware",
+    "server.common.middleware.SecurityHeaders", "django.middleware.security.SecurityMiddleware", "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware", "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware", "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",

@@ -58,8 +58,8 @@ class Overseer:
         if process is not None and process.machine == machine() != "":
             return not is_alive(process.pid, process.started_ticks)
         now = time.monotonic()
-        seen = max(filter(None, (beat, process and process.seen_at)))
-        last, since = self._beats.get(worker_id, (None, now))
+        seen = max(at for at in (beat, process.seen_at if process else None) if at is not None)
+        last, since = self._beats.get(worker_id, (seen, now))
         self._beats[worker_id] = (seen, since if seen == last else now)
         return now - self._beats[worker_id][1] > SILENT_S
 

@@ -49,7 +49,7 @@ class Command(BaseCommand):
                 loop.add_signal_handler(name, worker.stop)
             watching = loop.create_task(self._look_after(worker))
             try:
-                await worker.run()
+                await worker.run()  # type: ignore[no-untyped-call]  # the library's own
             finally:
                 watching.cancel()
                 await asyncio.gather(watching, return_exceptions=True)
