@@ -156,7 +156,14 @@ def read_backup(path: Path, keep_in: Path | None = None) -> dict[str, Any]:
         file = path.open("rb")
     except OSError as error:
         raise NoBackup(f"Cannot read '{path}': {error.strerror}.") from None
-    progress = Progress("Checking" if keep_in is None else "Restoring", path.stat().st_size)
+    try:
+        return _read_all(file, path.stat().st_size, keep_in)
+    except (tarfile.TarError, EOFError) as error:
+        raise NoBackup(f"It is cut short or damaged: {error}.") from None
+
+
+def _read_all(file: IO[bytes], size: int, keep_in: Path | None) -> dict[str, Any]:
+    progress = Progress("Checking" if keep_in is None else "Restoring", size)
     seen: dict[str, dict[str, Any]] = {}
     head: dict[str, Any] | None = None
     manifest: dict[str, Any] | None = None

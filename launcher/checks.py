@@ -10,7 +10,7 @@ from launcher.database import Cluster
 from launcher.paths import BUILD, PYTHON, ROOT, VENV, WEB
 from launcher.prepare import npm_environment, prepare_all, prepare_node_modules, prepare_python, say
 
-PARTS = ("static", "core", "server", "browser", "web")
+PARTS = ("static", "core", "server", "launcher", "browser", "web")
 
 
 class Tally:
@@ -71,6 +71,8 @@ def main(rest: list[str]) -> int:
         _run(tally, "ruff", [str(tools / "ruff"), "check", "."], env)
         _run(tally, "types", [str(tools / "mypy")], env)
         _run(tally, "import contracts", [str(tools / "lint-imports")], env)
+    if "launcher" in parts:
+        _run(tally, "launcher tests", [str(PYTHON), "-m", "server.manage", "test", "tests.launcher"], {**env, "CLEAR_LENS_NO_DATABASE": "1"})
     if {"core", "server", "browser"} & set(parts):
         cluster = Cluster("pg-checks")
         cluster.start()

@@ -80,6 +80,8 @@ def main(command: str, rest: list[str]) -> int:
         say(f"Ended what an earlier start left behind: {', '.join(left)}.")
     cluster = Cluster()
     try:
+        if keeping.UNFINISHED.exists():
+            raise NotPrepared(f"A restore into {VAR} did not finish. Run ./clear-lens restore FILE again, or move {VAR} away.")
         if is_earlier(cluster):
             bring_over(cluster)
         full = disk.free_bytes(VAR) < disk.READ_ONLY_BYTES

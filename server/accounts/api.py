@@ -39,11 +39,6 @@ def _me(request: HttpRequest) -> Me:
         demo=settings.DEMO, lan=settings.LAN, tls=settings.TLS)
 
 
-@router.get("/health", auth=None, operation_id="health")
-def health(request: HttpRequest) -> dict[str, bool]:
-    return {"ok": True}
-
-
 @router.get("/me", auth=None, response=Me, operation_id="getMe")
 def me(request: HttpRequest) -> Me:
     return _me(request)

@@ -18,12 +18,13 @@ from server.parts.api import router as parts_router
 from server.reports.api import router as reports_router
 from server.simbench.api import router as simbench_router
 from server.touch.api import router as touch_router
+from server.upkeep.api import router as upkeep_router
 
 api = NinjaAPI(title="Clear Lens", version="1", auth=django_auth, docs_url=None, openapi_url=None)
 install_handlers(api)
 for router in (
     accounts_router, bench_router, profiles_router, inspections_router, parts_router, fitting_router, reports_router, simbench_router,
-    rates_router, vocabulary_router, touch_router, choice_router,
+    rates_router, vocabulary_router, touch_router, choice_router, upkeep_router,
 ):
     api.add_router("", router)
 

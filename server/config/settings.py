@@ -55,7 +55,7 @@ INSTALLED_APPS = [
     "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.staticfiles",
     "procrastinate.contrib.django",
     "server.common", "server.accounts", "server.profiles", "server.jobs", "server.inspections", "server.parts", "server.fitting", "server.reports",
-    "server.touch", "server.bench", "server.simbench", "server.upkeep",
+    "server.touch", "server.bench", "server.simbench", "server.upkeep", "server.jobfiles",
 ]
 MIDDLEWARE = [
     "server.common.middleware.SecurityHeaders", "django.middleware.security.SecurityMiddleware", "whitenoise.middleware.WhiteNoiseMiddleware",

@@ -14,6 +14,7 @@ from lens.inspecting import FRAME, REFERENCE, check_row_time
 from lens.panel import make_panel
 from lens.patterns import get_pattern, get_set, read_set
 from lens.photo import FLAT
+from lens.records.upgrade import stamped, upgraded
 from server.accounts.policy import require
 from server.common.errors import Conflict
 from server.common.notify import notify, notify_of
@@ -182,7 +183,7 @@ def _judge_runs(runs: QuerySet[Run]) -> None:
     for run in runs.filter(result__isnull=False).select_for_update(of=("self",)).select_related("job"):
         measured = core_adapter.result_of(run)
         if measured is not None:
-            run.result = core_adapter.judged(run, measured).model_dump(mode="json")
+            core_adapter.store_result(run, core_adapter.judged(run, measured))
             run.save(update_fields=["result"])
             notify(run.job_id, "run", run.pk)
 
@@ -230,7 +231,7 @@ def decide_finding(user: Person, run_id: int, told: Told) -> None:
         raise BadInput("Say in a few words what you saw, so that the correction can be understood later.", "reason_missing")
     as_measured = measured(finding)
     for earlier in run.judgements.filter(withdrawn=False):
-        if about(Ruling.model_validate(earlier.ruling), as_measured):
+        if about(Ruling.model_validate(upgraded("ruling", earlier.ruling)), as_measured):
             earlier.withdrawn = True
             earlier.save(update_fields=["withdrawn"])
     if told.verdict != "undo":
@@ -240,7 +241,7 @@ def decide_finding(user: Person, run_id: int, told: Told) -> None:
         ruling = Ruling.model_validate({
             **as_measured.model_dump(include={"kind", "channel", "x", "y", "w", "h"}), "decision": decision,
             "becomes": told.becomes, "becomes_channel": told.becomes_channel})
-        Judgement.objects.create(run=run, ruling=ruling.model_dump(mode="json"), by=person)
+        Judgement.objects.create(run=run, ruling=stamped("ruling", ruling.model_dump(mode="json")), by=person)
     words = f" to {told.becomes.replace('_', ' ')}" if told.verdict == "corrected" and told.becomes else ""
     write(job, person.username, "decided", f"{as_measured.kind.replace('_', ' ').capitalize()} at {finding.x:.0f}, {finding.y:.0f} "
           f"({STAGES[run.stage]}): {DECIDED_WORDS[told.verdict]}{words}.", run=run.pk, reason=told.reason.strip())

@@ -134,6 +134,12 @@ class PhotoCorrection(Schema):
     removed: bool | None = None
 
 
+def photo_out(photo: Photo) -> dict[str, Any]:
+    """A photo with its report in today's shape."""
+    names = ("name", "size_bytes", "status", "sent_by", "sent_at", "pattern_given", "corners_given", "removed")
+    return {**{name: getattr(photo, name) for name in names}, "id": photo.pk, "report": core_adapter.stored_report(photo)}
+
+
 def run_out(run: Run) -> dict[str, Any]:
     """A run with its photos and result; two queries whatever the number of photos."""
     return {
@@ -141,7 +147,7 @@ def run_out(run: Run) -> dict[str, Any]:
         "pattern_set": "" if run.own_set else run.pattern_set,
         "set_title": run.chosen_set.title, "patterns": run.chosen_set.patterns, "pattern": run.pattern, "pattern_step": run.pattern_step,
         "status": run.status, "glass": run.glass, "row_time_us": run.row_time_us, "screen": {"width": run.panel.width, "height": run.panel.height},
-        "photos": list(run.photos.all()), "result": run.result,
+        "photos": [photo_out(photo) for photo in run.photos.all()], "result": core_adapter.stored_result(run),
     }
 
 
@@ -225,18 +231,18 @@ def patterns_zip(request: HttpRequest, run_id: int) -> HttpResponse:
 @router.post("/runs/{run_id}/photos", response={201: PhotoOut, 200: PhotoOut}, operation_id="sendPhoto")
 def send_photo(
     request: HttpRequest, run_id: int, photo: File[UploadedFile], idempotency_key: Header[str], pattern: str = "",
-) -> tuple[int, Photo]:
+) -> tuple[int, dict[str, Any]]:
     person = require(request.user, "job.change")
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     stored, new = actions.add_photo(run, person.username, photo.read(), photo.name or "photo", idempotency_key, pattern)
-    return (201 if new else 200), stored
+    return (201 if new else 200), photo_out(stored)
 
 
 @router.patch("/photos/{photo_id}", response=PhotoOut, operation_id="correctPhoto")
-def correct_photo(request: HttpRequest, photo_id: int, body: PhotoCorrection) -> Photo:
+def correct_photo(request: HttpRequest, photo_id: int, body: PhotoCorrection) -> dict[str, Any]:
     if body.removed is not None:
-        return actions.remove_photo(request.user, photo_id, body.removed)
-    return actions.correct_photo(request.user, photo_id, body.pattern, body.corners)
+        return photo_out(actions.remove_photo(request.user, photo_id, body.removed))
+    return photo_out(actions.correct_photo(request.user, photo_id, body.pattern, body.corners))
 
 
 @router.post("/runs/{run_id}/analyse", response=RunOut, operation_id="analyseAgain")

@@ -3,6 +3,7 @@
 import logging
 from collections import OrderedDict
 from threading import Lock
+from typing import Any
 
 import cv2
 import numpy as np
@@ -12,6 +13,7 @@ from lens.errors import BadInput
 from lens.inspecting import PhotoFile, Read, inspect_reads, judge_again, read_file
 from lens.photo import closeup
 from lens.records import Inspection, PhotoReport
+from lens.records.upgrade import stamped, upgraded
 from server.common.queue import MOST_TRIES, PASSING
 from server.inspections import storage
 from server.inspections.models import Photo, Run
@@ -77,19 +79,50 @@ def fuse(photos: list[Photo], run: Run) -> Inspection:
 
 def judged(run: Run, measured: Inspection) -> Inspection:
     """A measurement judged by the job's profile as it stands, people's decisions included."""
-    rulings = [Ruling.model_validate(one.ruling) for one in run.judgements.all() if not one.withdrawn]
-    return judge_again(run.panel, measured, find_profile(run.job.profile), rulings)
+    return judge_again(run.panel, measured, find_profile(run.job.profile), rulings_of(run))
 
 
 def closeup_png(photo: Photo, x: float, y: float, reach_px: float) -> bytes:
     """A place of the panel cut out of one photo; raises BadInput when the photo was not registered or does not show it."""
-    report = PhotoReport.model_validate(photo.report) if photo.report else None
+    report = report_of(photo)
     if report is None or report.map is None:
         raise BadInput("This photo was not registered to the panel, so a place cannot be found in it.", "not_registered")
     picture = closeup(storage.pixels(photo.sha256), photo.run.panel, report.map, x, y, reach_px)
     return bytes(cv2.imencode(".png", picture)[1])
 
 
+def store_result(run: Run, result: Inspection | None) -> None:
+    """Put a result into a run; the caller saves it."""
+    run.result = stamped("inspection", result.model_dump(mode="json")) if result is not None else None
+
+
+def stored_result(run: Run) -> dict[str, Any] | None:
+    """The stored result in today's shape, not checked again: it was when it was made."""
+    return upgraded("inspection", run.result) if run.result else None
+
+
 def result_of(run: Run | None) -> Inspection | None:
     """The stored result."""
-    return Inspection.model_validate(run.result) if run is not None and run.result else None
+    stored = stored_result(run) if run is not None else None
+    return Inspection.model_validate(stored) if stored else None
+
+
+def store_report(photo: Photo, report: PhotoReport) -> None:
+    """Put a report into a photo; the caller saves it."""
+    photo.report = stamped("photo_report", report.model_dump(mode="json"))
+
+
+def stored_report(photo: Photo) -> dict[str, Any] | None:
+    """The stored report in today's shape."""
+    return upgraded("photo_report", photo.report) if photo.report else None
+
+
+def report_of(photo: Photo) -> PhotoReport | None:
+    """The stored report."""
+    stored = stored_report(photo)
+    return PhotoReport.model_validate(stored) if stored else None
+
+
+def rulings_of(run: Run) -> list[Ruling]:
+    """People's decisions that stand."""
+    return [Ruling.model_validate(upgraded("ruling", one.ruling)) for one in run.judgements.all() if not one.withdrawn]

@@ -19,6 +19,7 @@ from server.common.notify import notify
 from server.common.pages import page
 from server.inspections.actions import STAGES, UNMEASURED, add_photo, step_pattern
 from server.inspections.codes import open_access
+from server.inspections.core_adapter import stored_report
 from server.inspections.growing import growing, refuse_closed
 from server.inspections.models import Access
 
@@ -127,13 +128,12 @@ def step(request: HttpRequest, access: Access) -> HttpResponse:
 
 
 def _photos(access: Access) -> list[dict[str, Any]]:
-    return [
-        {
-            "key": p.client_key, "name": p.name, "status": p.status, "pattern": (p.report or {}).get("pattern"),
-            "problems": [q["message"] for q in (p.report or {}).get("problems", [])],
-        }
-        for p in access.run.photos.filter(removed=False)
-    ]
+    out = []
+    for photo in access.run.photos.filter(removed=False):
+        report = stored_report(photo) or {}
+        problems = [one["message"] for one in report.get("problems", [])]
+        out.append({"key": photo.client_key, "name": photo.name, "status": photo.status, "pattern": report.get("pattern"), "problems": problems})
+    return out
 
 
 @require_safe

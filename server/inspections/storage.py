@@ -26,10 +26,15 @@ def keep(data: bytes) -> tuple[str, int]:
     """
     stripped = strip_metadata(data)
     sha256 = hashlib.sha256(stripped).hexdigest()
-    if not _is_whole(sha256, len(stripped)):
-        leave_room(len(stripped))
-        default_storage.save(_name(sha256), ContentFile(stripped))
+    keep_as_is(sha256, stripped)
     return sha256, len(stripped)
+
+
+def keep_as_is(sha256: str, data: bytes) -> None:
+    """Store what has this hash, unless it is there and whole. Raises DiskFull."""
+    if not _is_whole(sha256, len(data)):
+        leave_room(len(data))
+        default_storage.save(_name(sha256), ContentFile(data))
 
 
 def _is_whole(sha256: str, size: int) -> bool:

@@ -33,7 +33,7 @@ def analyse_run(run_id: int) -> None:
         return
     _set_status(run, "working")
     try:
-        for photo in run.photos.filter(removed=False, report=None).order_by("id"):
+        for photo in run.photos.filter(removed=False, report__isnull=True).order_by("id"):
             _read_one(photo, run)
         photos = list(run.photos.filter(removed=False).order_by("id"))
         _store(run, photos, core_adapter.fuse(photos, run) if photos else None)
@@ -80,10 +80,10 @@ def _store(run: Run, photos: list[Photo], result: Inspection | None) -> None:
         result = core_adapter.judged(locked, result) if result is not None else None
         if result is not None:
             for photo, report in zip(photos, result.photos, strict=True):
-                photo.report = report.model_dump(mode="json")
+                core_adapter.store_report(photo, report)
                 photo.status = "read" if report.used else "refused"
                 photo.save(update_fields=["report", "status"])
-        locked.result = result.model_dump(mode="json") if result else None
+        core_adapter.store_result(locked, result)
         locked.status = "done" if result else "empty"
         locked.save(update_fields=["result", "status"])
         notify(run.job_id, "run", run.pk)

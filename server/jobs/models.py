@@ -26,6 +26,7 @@ class Job(models.Model):
     readings = models.JSONField(null=True, blank=True)  # of a meter, the last ones, with the nominal figure that they were held to
     edid = models.JSONField(null=True, blank=True)  # as last read from the panel, with what differs from the record
     replacement_edid = models.JSONField(null=True, blank=True)  # and what differs from the panel before it
+    origin = models.JSONField(null=True, blank=True)  # of a job that came as a file: installation, number there, when
     true_causes = models.JSONField(default=list)  # what it turned out to be, said at hand-over
     closed_at = models.DateTimeField(null=True, blank=True)
     simulated = models.JSONField(null=True, blank=True)

@@ -31,6 +31,7 @@ from lens.simulate.touch import DeadBox, Ghost, touch_fault, touch_session
 from server.inspections.models import Run
 from server.jobs.core_adapter import to_panel
 from server.jobs.models import Job
+from server.touch.core_adapter import stored_plan
 from server.touch.models import TouchSession
 
 LAMP_HZ = 100.0  # on 50 Hz mains
@@ -101,7 +102,7 @@ def touch_recording(session: TouchSession) -> bytes:
             dead += boxes
             ghosts += spots
     rng = np.random.default_rng([run.pk, session.pk])
-    return touch_session((panel.width, panel.height), panel.diagonal_in, session.plan, dead, ghosts, rng=rng)
+    return touch_session((panel.width, panel.height), panel.diagonal_in, stored_plan(session), dead, ghosts, rng=rng)
 
 
 def edid_bytes(job: Job, which: str = "edid") -> bytes:

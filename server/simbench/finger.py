@@ -6,7 +6,7 @@ from lens.errors import BadInput
 from lens.touch import Plan, read_recording
 from server.simbench.device import touch_recording
 from server.touch.actions import take_part
-from server.touch.core_adapter import Now, PartIn, sliced
+from server.touch.core_adapter import Now, PartIn, plan_of, sliced, to_store
 from server.touch.models import TouchSession
 
 SENDER = "simulated finger"
@@ -20,7 +20,7 @@ def draw(session: TouchSession) -> None:
     plan = _ahead(session)
     if not plan.steps:
         return
-    session.plan = plan.model_dump(mode="json")  # of this copy only: what is left, at the times when it is drawn
+    session.plan = to_store(plan)  # of this copy only: what is left, at the times when it is drawn
     recording = read_recording(io.BytesIO(touch_recording(session)), session.run.panel)
     parts = list(sliced(recording.rows)) or [[]]
     first = 1000 * len(session.done)
@@ -32,7 +32,7 @@ def draw(session: TouchSession) -> None:
 
 def _ahead(session: TouchSession) -> Plan:
     """What is left, one step after the other, after all that was done."""
-    plan = Plan.model_validate(session.plan)
+    plan = plan_of(session)
     done = {step["id"] for step in session.done}
     clock = max((step["end_ms"] for step in session.done), default=0.0) + PAUSE_MS
     steps = []

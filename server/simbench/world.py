@@ -108,6 +108,6 @@ def shoot_and_wait(user: User, job: Job, stage: str, set_name: str, again: Seque
     end = time.monotonic() + WAIT_S
     while time.monotonic() < end:
         run.refresh_from_db()
-        if run.status == "done" and not run.photos.filter(report=None).exists():
+        if run.status == "done" and not run.photos.filter(report__isnull=True).exists():
             return
         time.sleep(0.3)

@@ -41,7 +41,7 @@ def _make(run: Run, person: Any, plan: Plan, source: str) -> TouchSession:
     if run.stage in UNMEASURED:
         raise BadInput("At intake nothing is measured. Record the touch at Inspect.", "unmeasured")
     run.touches.filter(status="open").update(status="done")
-    session = TouchSession.objects.create(run=run, made_by=person, plan=plan.model_dump(mode="json"), source=source)
+    session = TouchSession.objects.create(run=run, made_by=person, plan=core_adapter.to_store(plan), source=source)
     notify(run.job_id, "touch", run.pk)
     return session
 
@@ -95,7 +95,7 @@ def add_steps(user: Person, session_id: int, what: str) -> TouchSession:
         raise BadInput("Ask for 'missing', 'free' or 'soak'.", "unknown_steps")
     names = {step.id for step in plan.steps}
     renamed = [step.model_copy(update={"id": _fresh(step.id, names)}) for step in more]
-    session.plan = plan.model_copy(update={"steps": (*plan.steps, *renamed)}).model_dump(mode="json")
+    session.plan = core_adapter.to_store(plan.model_copy(update={"steps": (*plan.steps, *renamed)}))
     session.run.touches.filter(status="open").exclude(pk=session.pk).update(status="done")
     session.status = "open"
     session.save(update_fields=["plan", "status"])

@@ -83,9 +83,10 @@ class Stroke(Schema):
 
 def touch_out(session: TouchSession, run: Run) -> dict[str, Any]:
     """A session without its events."""
-    names = ("source", "status", "plan", "events", "now", "problem", "result", "made_at")
+    names = ("source", "status", "events", "now", "problem", "made_at")
     return {
-        **{name: getattr(session, name) for name in names}, "id": session.pk, "run_id": run.pk, "stage": run.stage,
+        **{name: getattr(session, name) for name in names}, "plan": core_adapter.stored_plan(session),
+        "result": core_adapter.stored_result(session), "id": session.pk, "run_id": run.pk, "stage": run.stage,
         "done": [step["id"] for step in session.done], "made_by": session.made_by.username,
     }
 

@@ -9,6 +9,7 @@ import msgspec
 
 from lens.diagnosis import DEVICES, with_suspects
 from lens.errors import BadInput
+from lens.records.upgrade import stamped, upgraded
 from lens.touch import MOST_EVENTS, Plan, Row, Step, TouchResult, analyse, check_plan, read_session, session_lines
 from server.inspections.models import Run
 from server.touch.models import TouchSession
@@ -86,7 +87,17 @@ def rows_of(session: TouchSession) -> Iterator[Row]:
 
 def plan_of(session: TouchSession) -> Plan:
     """What was asked for."""
-    return Plan.model_validate(session.plan)
+    return Plan.model_validate(stored_plan(session))
+
+
+def stored_plan(session: TouchSession) -> dict[str, Any]:
+    """The stored plan in today's shape."""
+    return upgraded("touch_plan", session.plan)
+
+
+def to_store(plan: Plan) -> dict[str, Any]:
+    """A plan as it is stored."""
+    return stamped("touch_plan", plan.model_dump(mode="json"))
 
 
 def performed(session: TouchSession) -> Plan:
@@ -109,7 +120,13 @@ def judged(session: TouchSession) -> TouchResult:
 
 def result_of(session: TouchSession | None) -> TouchResult | None:
     """The stored result."""
-    return TouchResult.model_validate(session.result) if session is not None and session.result else None
+    stored = stored_result(session) if session is not None else None
+    return TouchResult.model_validate(stored) if stored else None
+
+
+def stored_result(session: TouchSession) -> dict[str, Any] | None:
+    """The stored result in today's shape."""
+    return upgraded("touch_result", session.result) if session.result else None
 
 
 def counting(run: Run) -> TouchSession | None:

@@ -6,6 +6,7 @@ from django.db import transaction
 from procrastinate.contrib.django import app
 
 from lens.errors import BadInput
+from lens.records.upgrade import stamped
 from server.common.notify import notify
 from server.common.queue import MOST_TRIES, PASSING, Work
 from server.touch import core_adapter
@@ -31,7 +32,7 @@ def analyse_touch(session_id: int) -> None:
         problem = GIVEN_UP
     else:
         try:
-            result = core_adapter.judged(session).model_dump(mode="json")
+            result = stamped("touch_result", core_adapter.judged(session).model_dump(mode="json"))
         except PASSING:
             raise
         except BadInput as error:

@@ -1,4 +1,6 @@
-"""Worker processes, as they say of themselves."""
+"""Worker processes, as they say of themselves, and this installation's name."""
+
+import uuid
 
 from django.db import models
 
@@ -18,3 +20,10 @@ class WorkerProcess(models.Model):
 
     class Meta:
         ordering = ("id",)
+
+
+class Installation(models.Model):
+    """One row: by this name other installations know where a job file came from."""
+
+    name = models.UUIDField(default=uuid.uuid4, unique=True)
+    made_at = models.DateTimeField(auto_now_add=True)

@@ -4,23 +4,6 @@
  */
 
 export interface paths {
-    "/api/health": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Health */
-        get: operations["health"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/me": {
         parameters: {
             query?: never;
@@ -1182,6 +1165,43 @@ export interface paths {
         get: operations["touchSchool"];
         /** Set School */
         put: operations["setTouchSchool"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Health
+         * @description 200 when database and analysis work and the disk has room, else 503; the same body.
+         */
+        get: operations["health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/condition": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Condition */
+        get: operations["getCondition"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -3605,6 +3625,48 @@ export interface components {
             /** School */
             school: string;
         };
+        /**
+         * HealthOut
+         * @description ``queue_age_s`` is how long the oldest waiting work waits, null when none does.
+         */
+        HealthOut: {
+            /** Ok */
+            ok: boolean;
+            /** Database */
+            database: boolean;
+            /** Workers */
+            workers: number;
+            /** Queue Age S */
+            queue_age_s: number | null;
+            /** Free Bytes */
+            free_bytes: number;
+            /** Free Share */
+            free_share: number;
+        };
+        /**
+         * ConditionOut
+         * @description What the bench says on every screen; ``backup_at`` is null before the first nightly backup.
+         */
+        ConditionOut: {
+            /** Notices */
+            notices: components["schemas"]["NoticeOut"][];
+            /** Backup At */
+            backup_at: string | null;
+            /** Backup Text */
+            backup_text: string;
+        };
+        /** NoticeOut */
+        NoticeOut: {
+            /** Code */
+            code: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "info" | "warning" | "error";
+            /** Text */
+            text: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -3614,24 +3676,6 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    health: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
     getMe: {
         parameters: {
             query?: never;
@@ -5377,6 +5421,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SchoolOut"];
+                };
+            };
+        };
+    };
+    health: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealthOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealthOut"];
+                };
+            };
+        };
+    };
+    getCondition: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditionOut"];
                 };
             };
         };

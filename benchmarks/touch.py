@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from cli.benchmark_touch_motion import PANELS, print_motion, random_person
+from benchmarks.touch_motion import PANELS, print_motion, random_person
 from lens.diagnosis import with_suspects
 from lens.panel import Panel
 from lens.simulate.digitizer import Controller, sense_grid

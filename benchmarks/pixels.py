@@ -6,9 +6,9 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
-from cli.benchmark_library import Corners, LibraryCount
-from cli.benchmark_zones import SOLIDS
-from cli.reliability import print_reliability
+from benchmarks.calibration import print_reliability
+from benchmarks.library import Corners, LibraryCount
+from benchmarks.zones import SOLIDS
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import parse_panel
 from lens.patterns import get_pattern, marker_mask

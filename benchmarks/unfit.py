@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import ExifTags, Image
 
-from cli.benchmark_zones import PANEL, SOLIDS, camera_for
+from benchmarks.zones import PANEL, SOLIDS, camera_for
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import make_panel
 from lens.patterns import encode_png, get_pattern, render

@@ -5,7 +5,7 @@ import statistics
 import numpy as np
 from numpy.typing import NDArray
 
-from cli.benchmark_zones import PANEL, camera_for, inspected, overlap
+from benchmarks.zones import PANEL, camera_for, inspected, overlap
 from lens.faults import learn_row_time
 from lens.inspecting import REFERENCE, PhotoFile, inspect_files
 from lens.patterns import get_pattern, get_set, render

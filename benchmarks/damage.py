@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from cli.benchmark_zones import PANEL, camera_for, inspected, random_lines
+from benchmarks.zones import PANEL, camera_for, inspected, random_lines
 from lens.faults.lvds import LANES
 from lens.inspecting import PhotoFile, bear_witness, inspect_files
 from lens.panel import make_panel

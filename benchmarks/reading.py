@@ -6,7 +6,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from cli.benchmark_zones import PANEL, SOLIDS, camera_for, inspected
+from benchmarks.zones import PANEL, SOLIDS, camera_for, inspected
 from lens.errors import BadInput
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import make_panel

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.stats import norm
 
-from cli.benchmark_zones import SOLIDS
+from benchmarks.zones import SOLIDS
 from lens.faults import FALSE_ALARMS_PER_SET
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import Panel, make_panel

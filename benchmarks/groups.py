@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from cli.benchmark_pixels import shoot_solids
+from benchmarks.pixels import shoot_solids
 from lens.inspecting import inspect_files
 from lens.panel import Panel, parse_panel
 from lens.patterns import get_pattern, marker_mask

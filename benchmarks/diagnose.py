@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from cli.benchmark_evidence import print_evidence
-from cli.reliability import print_reliability
+from benchmarks.calibration import print_reliability
+from benchmarks.evidence import print_evidence
 from lens.diagnosis import DEVICES, EvidenceItem, Model, build_network, diagnose, load_model
 from lens.diagnosis.exact import expected_costs
 from lens.diagnosis.load import Cause, Check, Repair

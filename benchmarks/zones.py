@@ -5,7 +5,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from cli.reliability import print_reliability
+from benchmarks.calibration import print_reliability
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import Panel, make_panel
 from lens.records import Finding, Inspection

@@ -8,9 +8,9 @@ from typing import Literal
 
 import numpy as np
 
-from cli.benchmark_pixels import shoot_solids
-from cli.benchmark_tones import XYZ_OF_RGB, uv_of_xyz
-from cli.benchmark_zones import PANEL, SAME_PLACE, SOLIDS, camera_for, inspected, overlap, soft_box
+from benchmarks.pixels import shoot_solids
+from benchmarks.tones import XYZ_OF_RGB, uv_of_xyz
+from benchmarks.zones import PANEL, SAME_PLACE, SOLIDS, camera_for, inspected, overlap, soft_box
 from lens.inspecting import PhotoFile, inspect_files
 from lens.inspecting.maps import CELL_COLUMNS, cell_rows
 from lens.panel import make_panel

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from cli.benchmark_zones import PANEL, SOLIDS, camera_for
+from benchmarks.zones import PANEL, SOLIDS, camera_for
 from lens.inspecting import PhotoFile, inspect_files
 from lens.records import Finding, Inspection
 from lens.simulate import Blemish, DeviceFault, FaultyPanel, Reflection, shoot, shoot_set, standing_pose

@@ -1,0 +1,105 @@
+"""What belongs to a job: its rows, table by table, each after those that it points to."""
+
+from collections.abc import Iterator
+from datetime import datetime
+from typing import Any, NamedTuple
+
+from django.contrib.auth.models import User
+from django.core.serializers.json import DjangoJSONEncoder
+from django.db.models import Field, ForeignKey, Model
+
+from lens.records.upgrade import Document
+from server.fitting.models import GatePassed
+from server.inspections.models import Judgement, Photo, Run
+from server.jobs.models import Entry, Evidence, Job
+from server.parts.models import Offer, PanelModel
+from server.touch.models import Recheck, TouchPart, TouchSession
+
+
+class Table(NamedTuple):
+    """``path`` leads from a row to its job."""
+
+    name: str
+    model: type[Model]
+    path: str
+
+
+TABLES = (
+    Table("entries", Entry, "job"), Table("evidence", Evidence, "job"), Table("gates", GatePassed, "job"), Table("rechecks", Recheck, "job"),
+    Table("runs", Run, "job"), Table("photos", Photo, "run__job"), Table("judgements", Judgement, "run__job"),
+    Table("touches", TouchSession, "run__job"), Table("touch_parts", TouchPart, "session__run__job"),
+)
+# state of work that is under way here, and what only this installation can know
+LEFT_OUT = {"asked", "settled", "tries", "origin"}
+EMPTY = (None, "", [], {})
+
+
+class Encoder(DjangoJSONEncoder):
+    """Times to the microsecond: the record's hashes cover them as they are."""
+
+    def default(self, o: Any) -> Any:
+        return o.isoformat() if isinstance(o, datetime) else super().default(o)
+
+
+def rows_of(table: Table, job: Job) -> Iterator[Document]:
+    """A job's rows of one table, as plain values."""
+    for row in table.model._default_manager.filter(**{table.path: job}).order_by("pk"):
+        yield as_document(row)
+
+
+def as_document(row: Model) -> Document:
+    """A row's own values; people by their name, other rows by the number that they have here."""
+    told: Document = {"id": row.pk}
+    for field in _fields(type(row)):
+        value = field.value_from_object(row)
+        told[field.name] = _user_name(value) if _is_person(field) else value
+    return told
+
+
+def _fields(model: type[Model]) -> Iterator["Field[Any, Any]"]:
+    for field in model._meta.concrete_fields:
+        if not field.primary_key and field.name not in LEFT_OUT:
+            yield field
+
+
+def _is_person(field: "Field[Any, Any]") -> bool:
+    return isinstance(field, ForeignKey) and field.related_model is User
+
+
+def _user_name(pk: int | None) -> str | None:
+    return User.objects.values_list("username", flat=True).get(pk=pk) if pk is not None else None
+
+
+def make_row(model: type[Model], document: Document, numbers: dict[tuple[type[Model], int], int], people: dict[str, User]) -> Model:
+    """A new row of a document's values: ``numbers`` are those of rows that were made before, by model and number in the file.
+
+    Times that are set by themselves keep the file's value. Raises KeyError, ValueError or ValidationError for what does not fit.
+    """
+    values: dict[str, Any] = {}
+    for field in _fields(model):
+        if field.name not in document:
+            continue  # came with a later version: its default
+        value = document[field.name]
+        if _is_person(field):
+            values[field.attname] = people[value].pk if value is not None else None
+        elif isinstance(field, ForeignKey):
+            values[field.attname] = None if value is None else numbers[(field.related_model, value)]
+        else:
+            values[field.attname] = field.to_python(value)
+    row = model(**values)
+    row.clean_fields(exclude=[f.name for f in model._meta.concrete_fields if values.get(f.attname) in EMPTY or isinstance(f, ForeignKey)])
+    fixed = {f.attname: values[f.attname] for f in _fields(model) if (getattr(f, "auto_now", False) or getattr(f, "auto_now_add", False)) and
+             f.attname in values}
+    row.save(force_insert=True)
+    if fixed:
+        model._default_manager.filter(pk=row.pk).update(**fixed)
+    numbers[(model, int(document["id"]))] = int(row.pk)
+    return row
+
+
+def panel_document(panel: PanelModel | None) -> Document | None:
+    return None if panel is None else as_document(panel)
+
+
+def offer_document(offer: Offer | None) -> Document | None:
+    return None if offer is None else as_document(offer) | {"panel": panel_document(offer.panel)}
