@@ -19,7 +19,7 @@ SERVE_PACKAGES = {
     "fonts-dejavu-core": lambda: Path("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf").exists(),
 }
 TEST_PACKAGES = {
-    "openssl": lambda: shutil.which("openssl") is not None,
+    "systemd": lambda: shutil.which("systemd-analyze") is not None, "openssl": lambda: shutil.which("openssl") is not None,
     "chromium": lambda: Path("/usr/bin/chromium").exists(), "edid-decode": lambda: shutil.which("edid-decode") is not None,
     "evemu-tools": lambda: shutil.which("evemu-play") is not None, "python3-evemu": lambda: Path("/usr/lib/python3/dist-packages/evemu").exists(),
     "libinput-tools": lambda: Path("/usr/libexec/libinput/libinput-analyze-touch-down-state").exists(),

@@ -66,7 +66,7 @@ def _database(error: BaseException) -> HttpResponse | None:
     if state in ("53100", "25006"):  # disk_full; read_only_sql_transaction: the launcher has it started read-only where its disk is full
         return problem(507, "disk-full", DISK_FULL_WORDS)
     if state == "55P03":  # lock_not_available
-        answer = problem(409, "busy", "Somebody else is changing the same thing just now. Try again in a moment.")
+        answer = problem(503, "busy", "Somebody else is changing the same thing just now. Try again in a moment.")
     elif state in ("57014", "53300") or isinstance(error, OperationalError | InterfaceError):  # query_canceled, too_many_connections
         answer = problem(503, "database-away", "The bench's database does not answer just now. What was stored is safe; try again in a moment.")
     else:

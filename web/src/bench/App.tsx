@@ -18,7 +18,7 @@ const MODE_KEY = "clear-lens-mode";
 function Guarded({ mode, onMode }: { mode: Mode; onMode: (mode: Mode) => void }) {
   const me = useMe();
   if (me.isPending) return <Waiting words="Opening the bench" />;
-  if (me.isError) return <ErrorNote error={me.error} onRetry={() => void me.refetch()} />;
+  if (!me.data) return <ErrorNote error={me.error} onRetry={() => void me.refetch()} />;
   if (!me.data.signed_in) return <SignIn demo={me.data.demo} />;
   return <Shell me={me.data} mode={mode} onMode={onMode}><Outlet /></Shell>;
 }
@@ -27,7 +27,7 @@ export function App() {
   const [mode, setMode] = useState<Mode>(() => (localStorage.getItem(MODE_KEY) === "light" ? "light" : "dark"));
   const theme = useMemo(() => makeTheme(mode), [mode]);
   const router = useMemo(() => {
-    const change = (next: Mode) => { localStorage.setItem(MODE_KEY, next); setMode(next); };
+    const change = (next: Mode) => { localStorage.setItem(MODE_KEY, next); document.documentElement.dataset.mode = next; setMode(next); };
     return createBrowserRouter([{
       element: <Guarded mode={mode} onMode={change} />,
       errorElement: <ErrorNote error={new Error("This page failed. Reload it; what was stored is safe.")} />,

@@ -39,7 +39,7 @@ export function JobList() {
   const jobs = useJobs();
   const [text, setText] = useState("");
   if (jobs.isPending) return <Waiting words="Loading the jobs" />;
-  if (jobs.isError) return <Box sx={{ p: 2 }}><ErrorNote error={jobs.error} onRetry={() => void jobs.refetch()} /></Box>;
+  if (!jobs.data) return <Box sx={{ p: 2 }}><ErrorNote error={jobs.error} onRetry={() => void jobs.refetch()} /></Box>;
   const wanted = text.trim().toLowerCase();
   const shown = jobs.data.filter((job) => `${job.id} ${job.title} ${job.owner} ${job.complaint}`.toLowerCase().includes(wanted));
   return (

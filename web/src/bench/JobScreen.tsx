@@ -60,7 +60,7 @@ export function JobScreen() {
     return () => { window.removeEventListener("keydown", onKey); };
   }, [go, jobId]);
   if (job.isPending) return <Waiting words="Loading the job" />;
-  if (job.isError) return <Box sx={{ p: 2 }}><ErrorNote error={job.error} onRetry={() => void job.refetch()} /></Box>;
+  if (!job.data) return <Box sx={{ p: 2 }}><ErrorNote error={job.error} onRetry={() => void job.refetch()} /></Box>;
   return (
     <Box sx={{ display: "grid", flex: 1, position: "relative", gridTemplateColumns: { xs: "minmax(0, 1fr)", md: `${STATIONS_PX}px minmax(0, 1fr) minmax(360px, 430px)` }, "&::before": STATIONS_RULE }}>
       <StationColumn job={job.data} station={station} />

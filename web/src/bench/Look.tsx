@@ -6,7 +6,14 @@ import { Pane } from "../pane/Pane";
 import { GREYS } from "../theme/theme";
 import { STATE_WORDS, StateMark, type State } from "../theme/StateMark";
 import { MarkSymbol } from "./parts/FindingList";
+import { NoticeBar } from "./Notices";
 import { Empty, ErrorNote, Key } from "./parts/notes";
+
+const NOTICES = [
+  { code: "a", severity: "error", text: "The disk is full: photos are not stored until there is room on it. Phones keep theirs meanwhile." },
+  { code: "b", severity: "warning", text: "The last nightly backup failed: no space left on the device." },
+  { code: "c", severity: "info", text: "The analysing process ended by itself (signal 9) and was restarted." },
+] as const;
 
 const KEYS: [string, string][] = [["Space or →", "next pattern, on bench, glass and hand camera"], ["←", "previous pattern"], ["1 to 7", "stations of the job"], ["N, P", "next and previous finding"], ["A, R, C, U", "confirm, reject, correct a finding, take it back"], ["L", "layer: faults or light"], ["B", "hold to see the inspection before"], ["F or F11", "full screen on the glass"]];
 
@@ -23,6 +30,10 @@ export function Look() {
             ))}
           </Box>
         ))}
+      </Box>
+      <Box>
+        <Typography variant="h2">Notices</Typography>
+        <NoticeBar state={{ away: true, lost: 3 }} notices={[...NOTICES]} onSeen={() => undefined} onClose={() => undefined} />
       </Box>
       <Box>
         <Typography variant="h2">Type</Typography>

@@ -80,7 +80,7 @@ export function Profiles() {
   const me = useMe();
   const profiles = useProfiles();
   if (profiles.isPending) return <Waiting words="Loading the profiles" />;
-  if (profiles.isError) return <ErrorNote error={profiles.error} onRetry={() => void profiles.refetch()} />;
+  if (!profiles.data) return <ErrorNote error={profiles.error} onRetry={() => void profiles.refetch()} />;
   const mayWrite = me.data?.roles.includes("lead") ?? false;
   const chosen = profiles.data.find((one) => one.profile.id === id);
   return (

@@ -23,7 +23,7 @@ export function Rates() {
     onSuccess: (told) => { queries.setQueryData(["rates"], told); setAsking(false); },
   });
   if (rates.isPending) return <Waiting words="Loading the base rates" />;
-  if (rates.isError) return <ErrorNote error={rates.error} onRetry={() => void rates.refetch()} />;
+  if (!rates.data) return <ErrorNote error={rates.error} onRetry={() => void rates.refetch()} />;
   const rows = rates.data.devices[device] ?? [];
   const counted = rows.reduce((sum, row) => sum + row.counted, 0);
   const lead = me.data?.roles.includes("lead");

@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Link } from "react-router";
 import type { Mode } from "../theme/theme";
 import { client, got, type Me } from "./api/client";
+import { Notices } from "./Notices";
 
 interface Props { me: Me; mode: Mode; onMode: (mode: Mode) => void; children: React.ReactNode }
 
@@ -28,6 +29,7 @@ export function Shell({ me, mode, onMode, children }: Props) {
         <Typography color="textSecondary" sx={{ display: { xs: "none", sm: "block" } }}>{me.name}, {me.roles.join(", ") || "no role"}</Typography>
         <Button color="inherit" sx={{ whiteSpace: "nowrap" }} onClick={() => void signOut()}>Sign out</Button>
       </Box>
+      <Notices />
       {me.lan && <Alert severity="warning" variant="outlined" sx={{ borderRadius: 0 }}>This bench listens on the local network: everyone there can reach its sign-in page.</Alert>}
       <Box component="main" id="main" sx={{ flex: 1, minWidth: 0, display: "flex", flexDirection: "column" }}>{children}</Box>
     </Box>

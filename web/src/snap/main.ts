@@ -1,7 +1,9 @@
 // The hand camera: shoot or choose, and the photo is in the job. Photos wait here until the server has acknowledged them.
 
 import { newKey } from "../common/key";
-import { backoff, drop, keep, waiting, type Waiting } from "./queue";
+import { backoff, drop, keep, nextToTry, outcomeOf, waiting, type Waiting } from "./queue";
+
+const EXPIRED = "This code has expired or was revoked. Open a new one from the bench and scan it; photos that wait here are kept.";
 
 interface Sent { key: string; name: string; status: string; pattern: string | null; problems: string[] }
 interface State { job: string; stage: string; pattern: string; photos: Sent[]; closed: boolean }
@@ -51,7 +53,7 @@ function draw(): void {
   const list = element("photos");
   const lines = queue.map((item) => item.refused
     ? line(item.key, item.name, "Not taken", item.refused, null)
-    : line(item.key, item.name, "Waiting here", "", progress[item.key] ?? 0));
+    : line(item.key, item.name, "Waiting here", item.why ?? "", progress[item.key] ?? 0));
   const sent = state ? state.photos.slice().reverse() : [];
   lines.push(...sent.map((photo) => line(photo.key, photo.pattern ?? photo.name, WORDS[photo.status] ?? photo.status, photo.problems.join(" "), null)));
   list.replaceChildren(...lines);
@@ -68,14 +70,16 @@ function draw(): void {
 function fetchState(): Promise<void> {
   return fetch(`${base}/state`).then((answer) => {
     if (answer.status === 410) {
-      message("This code has expired. Open a new one from the bench and scan it; photos that wait here are kept.");
+      message(EXPIRED);
       throw new Error("expired");
     }
     return answer.json() as Promise<State>;
   }).then((fresh) => { state = fresh; draw(); });
 }
 
-function send(item: Waiting): Promise<{ status: number; detail: string }> {
+interface Answer { status: number; detail: string; code: string }
+
+function send(item: Waiting): Promise<Answer> {
   return new Promise((resolve) => {
     const request = new XMLHttpRequest();
     const form = new FormData();
@@ -85,37 +89,44 @@ function send(item: Waiting): Promise<{ status: number; detail: string }> {
     request.timeout = 120000;
     request.upload.onprogress = (event) => { progress[item.key] = event.total ? event.loaded / event.total : 0; draw(); };
     request.onload = () => {
-      let detail = "";
-      try { detail = (JSON.parse(request.responseText) as { detail?: string }).detail ?? ""; } catch { detail = ""; }
-      resolve({ status: request.status, detail });
+      let told: { detail?: string; type?: string } = {};
+      try { told = JSON.parse(request.responseText) as typeof told; } catch { /* not ours: told by its status */ }
+      resolve({ status: request.status, detail: told.detail ?? "", code: (told.type ?? "").split("/").pop() ?? "" });
     };
-    request.onerror = request.ontimeout = () => { resolve({ status: 0, detail: "" }); };
+    request.onerror = request.ontimeout = () => { resolve({ status: 0, detail: "", code: "" }); };
     request.send(form);
   });
 }
 
+/** Send what waits, the least tried first. Its copy goes only after a final answer; one that fails keeps no other waiting. */
 async function sendAll(): Promise<void> {
   if (sending) return;
   sending = true;
   clearTimeout(retryTimer);
+  let failures = 0;
   try {
-    for (;;) {
-      const item = queue.find((candidate) => !candidate.refused);
-      if (!item) break;
+    for (let item = nextToTry(queue); item; item = nextToTry(queue)) {
       const answer = await send(item);
-      if (answer.status === 200 || answer.status === 201) {
+      const outcome = outcomeOf(answer.status, answer.code);
+      if (outcome === "stored") {
         tries = 0;
         await drop(item.key);
-        queue = queue.filter((other) => other.key !== item.key);
+        queue = queue.filter((other) => other !== item);
         await fetchState().catch(() => undefined);
-      } else if (answer.status === 413 || answer.status === 422) {
+      } else if (outcome === "refused") {
         item.refused = answer.detail || "The bench could not use it.";
         await drop(item.key);
       } else {
-        if (answer.status === 410) message("This code has expired. Open a new one from the bench and scan it; photos that wait here are kept.");
-        tries += 1;
-        retryTimer = window.setTimeout(() => { void sendAll(); }, backoff(tries));
-        break;
+        if (answer.status === 410) message(EXPIRED);
+        item.tries = (item.tries ?? 0) + 1;
+        item.why = answer.detail;
+        failures += 1;
+        // all that waits was tried once: wait, and longer each time
+        if (answer.status === 0 || answer.status === 410 || failures >= queue.filter((other) => !other.refused).length) {
+          tries += 1;
+          retryTimer = window.setTimeout(() => { void sendAll(); }, backoff(tries));
+          break;
+        }
       }
       draw();
     }

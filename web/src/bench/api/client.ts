@@ -35,6 +35,11 @@ export type Recheck = components["schemas"]["RecheckOut"];
 export type Stage = Run["stage"];
 export type StationId = StationState["id"];
 
+export type Condition = components["schemas"]["ConditionOut"];
+export type Code = components["schemas"]["CodeOut"];
+
+export const AWAY_WORDS = "The server does not answer. Check the network; what you entered stays here.";
+
 /** A failure as the server tells it: `message` may be shown as it is. */
 export class Problem extends Error {
   constructor(readonly status: number, message: string, readonly code: string) { super(message); }
@@ -74,6 +79,6 @@ export async function got<T>(answer: Promise<{ data?: unknown }>): Promise<T> {
     return (await answer).data as T;
   } catch (error) {
     if (error instanceof Problem) throw error;
-    throw new Problem(0, "The server does not answer. Check the network; what you entered stays here.", "offline");
+    throw new Problem(0, AWAY_WORDS, "offline");
   }
 }

@@ -2,9 +2,10 @@
 
 import { useMutation, useQuery, useQueryClient, type MutateOptions, type UseMutationResult } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { client, cookie, got, problemOf, type Entry, type Job, type JobLine, type Me, type OfferedProfile, type Run, type Stage, type Vocabulary } from "./client";
+import { AWAY_WORDS, client, cookie, got, Problem, problemOf, type Entry, type Job, type JobLine, type Me, type OfferedProfile, type Run, type Stage, type Condition, type Vocabulary } from "./client";
 
 export const useMe = () => useQuery({ queryKey: ["me"], queryFn: () => got<Me>(client.GET("/api/me")), staleTime: 60_000 });
+export const useCondition = () => useQuery({ queryKey: ["condition"], queryFn: () => got<Condition>(client.GET("/api/condition")), refetchInterval: 15_000 });
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => got<JobLine[]>(client.GET("/api/jobs")), refetchInterval: 10_000 });
 export const useVocabulary = () => useQuery({ queryKey: ["vocabulary"], queryFn: () => got<Vocabulary>(client.GET("/api/vocabulary")), staleTime: Infinity });
 export const useProfiles = () => useQuery({ queryKey: ["profiles"], queryFn: () => got<OfferedProfile[]>(client.GET("/api/profiles")) });
@@ -56,39 +57,54 @@ export function onLive(listener: Listener): () => void {
 }
 
 const FOLLOW_MS = 1000;
+const RELINK_MS = 2000;
 
 /** Keep one stream a job open; many small changes in a row cause one refetch. */
 export function useLive(id: number): boolean {
   const queries = useQueryClient();
   const [linked, setLinked] = useState(true);
   useEffect(() => {
-    const source = new EventSource(`/api/jobs/${id}/events`);
+    let source: EventSource;
     let timer = 0;
     let follow = 0;
+    let retry = 0;
     const refetch = (delay: number) => {
       clearTimeout(timer);
       timer = window.setTimeout(() => { void queries.invalidateQueries({ queryKey: ["job", id] }); }, delay);
     };
-    source.addEventListener("hello", () => { setLinked(true); refetch(0); });
-    source.onerror = () => { setLinked(false); };
-    source.onmessage = (message: MessageEvent<string>) => {
+    const hear = (message: MessageEvent<string>) => {
       const event = JSON.parse(message.data) as LiveEvent;
       listeners.forEach((listener) => { listener(event); });
       // a glass that records tells several times a second how far it is: the page follows once a second
       if (event.what === "touch_now") follow ||= window.setTimeout(() => { follow = 0; void queries.invalidateQueries({ queryKey: ["job", id] }); }, FOLLOW_MS);
       else if (event.what !== "pattern") refetch(120);
     };
-    return () => { clearTimeout(timer); clearTimeout(follow); source.close(); };
+    const open = () => {
+      source = new EventSource(`/api/jobs/${id}/events`);
+      source.addEventListener("hello", () => { setLinked(true); refetch(0); });
+      source.onmessage = hear;
+      source.onerror = () => {
+        setLinked(false);
+        // a browser gives up on any answer that is no stream: signed out, or the server is starting
+        if (source.readyState === EventSource.CLOSED) retry = window.setTimeout(open, RELINK_MS);
+      };
+    };
+    open();
+    return () => { clearTimeout(timer); clearTimeout(follow); clearTimeout(retry); source.close(); };
   }, [id, queries]);
   return linked;
 }
+
+/** fetch, with a server that does not answer told as everywhere else. */
+const asked = (path: string, options: RequestInit): Promise<Response> =>
+  fetch(path, options).catch(() => { throw new Problem(0, AWAY_WORDS, "offline"); });
 
 /** Send one photo file; a key makes a second try harmless. */
 export async function sendPhoto(runId: number, file: File, key: string, pattern = ""): Promise<void> {
   const form = new FormData();
   form.append("photo", file, file.name);
   const headers = { "X-CSRFToken": cookie("csrftoken"), "Idempotency-Key": key };
-  const answer = await fetch(`/api/runs/${runId}/photos${pattern ? `?pattern=${pattern}` : ""}`, { method: "POST", body: form, headers });
+  const answer = await asked(`/api/runs/${runId}/photos${pattern ? `?pattern=${pattern}` : ""}`, { method: "POST", body: form, headers });
   if (!answer.ok) throw await problemOf(answer);
 }
 
@@ -96,7 +112,7 @@ export async function sendPhoto(runId: number, file: File, key: string, pattern 
 export async function sendToJob(jobId: number, what: "edid" | "edid/replacement" | "readings", file: File): Promise<Job> {
   const form = new FormData();
   form.append("file", file, file.name);
-  const answer = await fetch(`/api/jobs/${jobId}/${what}`, { method: "POST", body: form, headers: { "X-CSRFToken": cookie("csrftoken") } });
+  const answer = await asked(`/api/jobs/${jobId}/${what}`, { method: "POST", body: form, headers: { "X-CSRFToken": cookie("csrftoken") } });
   if (!answer.ok) throw await problemOf(answer);
   return answer.json() as Promise<Job>;
 }
@@ -106,7 +122,7 @@ export async function sendLamp(runId: number, file: File, hz: number): Promise<v
   const form = new FormData();
   form.append("file", file, file.name);
   form.append("hz", String(hz));
-  const answer = await fetch(`/api/runs/${runId}/camera/lamp`, { method: "POST", body: form, headers: { "X-CSRFToken": cookie("csrftoken") } });
+  const answer = await asked(`/api/runs/${runId}/camera/lamp`, { method: "POST", body: form, headers: { "X-CSRFToken": cookie("csrftoken") } });
   if (!answer.ok) throw await problemOf(answer);
 }
 
@@ -115,7 +131,7 @@ export async function sendRecording(runId: number, file: File, plan: File | null
   const form = new FormData();
   form.append("file", file, file.name);
   if (plan) form.append("plan", await plan.text());
-  const answer = await fetch(`/api/runs/${runId}/touch/file`, { method: "POST", body: form, headers: { "X-CSRFToken": cookie("csrftoken") } });
+  const answer = await asked(`/api/runs/${runId}/touch/file`, { method: "POST", body: form, headers: { "X-CSRFToken": cookie("csrftoken") } });
   if (!answer.ok) throw await problemOf(answer);
   return { data: await answer.json() };
 }

@@ -1230,6 +1230,8 @@ export interface components {
             lan: boolean;
             /** Tls */
             tls: boolean;
+            /** Fingerprint */
+            fingerprint: string;
         };
         /** SignIn */
         SignIn: {

@@ -10,6 +10,8 @@ interface Kept { key: string; place: string; at: number; part: Part }
 export type Post = (part: Part) => Promise<number>;
 
 const STORE = "parts";
+// too slow, too often, or a code that was renewed or revoked: none of it is the part's own fault
+const PASSING = [408, 410, 429];
 const LEAST_WAIT_MS = 400;
 const MOST_WAIT_MS = 8000;
 
@@ -70,7 +72,7 @@ export class Outbox {
     this.post(first.part).then((status) => {
       const taken = status < 300;
       // what the server understands and will not take is not sent for ever
-      if (!taken && (status >= 500 || status === 429)) { again(); return; }
+      if (!taken && (status >= 500 || PASSING.includes(status))) { again(); return; }
       this.queue.shift();
       this.write((store) => store.delete(first.key));
       this.wait = LEAST_WAIT_MS;
