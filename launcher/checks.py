@@ -62,7 +62,7 @@ def main(rest: list[str]) -> int:
     }
     tools = VENV / "bin"
     if parts == ["core"]:
-        prepare_python()
+        prepare_python(testing=True)
         command = [str(PYTHON), "-m", "server.manage", "test", "tests.core", "--parallel", "2"]
         _run(tally, "core tests", command, {**env, "CLEAR_LENS_NO_DATABASE": "1"})
         return _close(tally)

@@ -60,7 +60,7 @@ def main(arguments: list[str]) -> int:
         if command == "test":
             from launcher import checks
             return checks.main(rest)
-        prepare_python()
+        prepare_python(testing=command == "benchmark")  # it compares with reference libraries
     except NotPrepared as problem:
         print(problem, file=sys.stderr)
         return 1 if command in KEEPING else 2

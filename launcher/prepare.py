@@ -92,12 +92,17 @@ def _stamp(name: str, digest: str) -> None:
     (BUILD / "stamps" / name).write_text(digest)
 
 
-def prepare_python() -> None:
-    """The virtual environment with the locked packages."""
-    lock = ROOT / "requirements.lock"
-    digest = digest_of([lock])
-    if PYTHON.exists() and _stamped("python", digest):
-        return
+def prepare_python(testing: bool = False) -> None:
+    """The virtual environment with the locked packages; what only tests and the benchmark need only for them."""
+    for name, file in (("python", "requirements.lock"), *((("python-dev", "requirements-dev.lock"),) if testing else ())):
+        lock = ROOT / file
+        digest = digest_of([lock])
+        if not (PYTHON.exists() and _stamped(name, digest)):
+            _install(lock)
+            _stamp(name, digest)
+
+
+def _install(lock: Path) -> None:
     if sys.version_info < (3, 11):  # noqa: UP036 - this runs before anything is installed
         raise NotPrepared(f"Python 3.11 or newer is needed, this is {sys.version.split()[0]}.")
     if not PYTHON.exists():
@@ -106,7 +111,6 @@ def prepare_python() -> None:
         _run([sys.executable, "-m", "venv", str(VENV)], "Making the virtual environment")
     say("Installing Python packages (a minute or two)")
     _run([str(PYTHON), "-m", "pip", "install", "--disable-pip-version-check", "-r", str(lock)], "Installing Python packages")
-    _stamp("python", digest)
 
 
 def npm_environment() -> tuple[list[str], dict[str, str]]:
@@ -142,5 +146,5 @@ def build_web() -> None:
 def prepare_all(testing: bool = False) -> None:
     """Whatever the server (and, for tests, the browser) needs."""
     debian_packages({**SERVE_PACKAGES, **(TEST_PACKAGES if testing else {})})
-    prepare_python()
+    prepare_python(testing)
     build_web()

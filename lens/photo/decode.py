@@ -1,13 +1,15 @@
 """Photo files to pixels, defensively: type by content, size limits, EXIF orientation, no location data."""
 
+import contextlib
 import io
 import warnings
+from collections.abc import Iterator
 from typing import NamedTuple
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from PIL import ExifTags, Image, ImageFile, ImageOps, UnidentifiedImageError
+from PIL import ExifTags, Image, ImageFile, ImageOps
 from pillow_heif import register_heif_opener
 
 from lens.errors import BadInput
@@ -56,13 +58,11 @@ def _open(data: bytes) -> Image.Image:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")  # Pillow warns of large pictures; the limit below is ours
-            image = Image.open(io.BytesIO(data))
+            image = Image.open(io.BytesIO(data), formats=ACCEPTED)  # others are not even looked at: some would start programs
     except Image.DecompressionBombError:
         raise BadInput("The picture has more than 110 million pixels. Shoot at a lower resolution.", "too_many_pixels") from None
-    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, TypeError):
+    except Exception:  # decoders raise whatever a damaged file leads them to
         raise BadInput(f"This is not a photo that can be read. {_HOW}", "not_an_image") from None
-    if image.format not in ACCEPTED:
-        raise BadInput(f"{image.format} files are not read. {_HOW}", "not_an_image")
     if getattr(image, "n_frames", 1) > 1 and image.format != "MPO":
         raise BadInput("The file holds several pictures (animated or multi-page). Send single photos.", "animated")
     width, height = image.size
@@ -85,9 +85,12 @@ def _with_pillow(image: Image.Image) -> NDArray[np.uint8]:
 def _checked_load(image: Image.Image) -> None:
     try:
         image.load()
-    except (OSError, ValueError, SyntaxError, MemoryError, Image.DecompressionBombError):
-        raise BadInput(
-            "The file is cut short or damaged, so part of the picture is missing. Send the photo again.", "truncated") from None
+    except Exception:
+        raise _truncated() from None
+
+
+def _truncated() -> BadInput:
+    return BadInput("The file is cut short or damaged, so part of the picture is missing. Send the photo again.", "truncated")
 
 
 def decode(data: bytes) -> Decoded:
@@ -98,6 +101,22 @@ def decode(data: bytes) -> Decoded:
     BadInput
         when the file is empty, too large, cut short, animated, in a colour space that is not RGB, or no picture.
     """
+    with _guarded():
+        return _decode(data)
+
+
+@contextlib.contextmanager
+def _guarded() -> Iterator[None]:
+    """Whatever a decoder raises over a damaged file is bad input; what the machine lacks is not."""
+    try:
+        yield
+    except (BadInput, MemoryError):
+        raise
+    except Exception:
+        raise _truncated() from None
+
+
+def _decode(data: bytes) -> Decoded:
     image = _open(data)
     problems = []
     if image.mode in ("CMYK", "YCCK", "LAB"):
@@ -204,6 +223,11 @@ def strip_metadata(data: bytes) -> bytes:
     JPEG keeps its compressed data byte for byte; only its APP1, APP2+ (except colour profile and Adobe) and comment segments are
     replaced. Other formats are written anew, losslessly.
     """
+    with _guarded():
+        return _strip(data)
+
+
+def _strip(data: bytes) -> bytes:
     image = _open(data)
     kept = Image.Exif()
     source = image.getexif()

@@ -4,9 +4,10 @@ import logging
 import sys
 from typing import Any
 
-from django.core.exceptions import PermissionDenied
+from django.core.exceptions import PermissionDenied, RequestDataTooBig, SuspiciousOperation
 from django.db import DatabaseError, InterfaceError, OperationalError
-from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse, UnreadablePostError
+from django.http.multipartparser import MultiPartParserError
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
@@ -45,6 +46,10 @@ def _http(request: HttpRequest, error: Any) -> HttpResponse:
 def install_handlers(api: NinjaAPI) -> None:
     """Let every failure pass one door."""
     api.add_exception_handler(BadInput, _bad_input)
+    api.add_exception_handler(MultiPartParserError, lambda r, e: problem(400, "bad-form", "The form that was sent is cut short or damaged. Send it again."))
+    api.add_exception_handler(RequestDataTooBig, lambda r, e: problem(413, "too-large", "What was sent is too large. Send less at once."))
+    api.add_exception_handler(SuspiciousOperation, lambda r, e: problem(400, "bad-request", "This request cannot be read. Send it again."))
+    api.add_exception_handler(UnreadablePostError, lambda r, e: problem(400, "cut-short", "The rest of what was sent did not come. Send it again."))
     api.add_exception_handler(OSError, unexpected)
     api.add_exception_handler(DatabaseError, unexpected)
     api.add_exception_handler(InterfaceError, unexpected)

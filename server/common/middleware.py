@@ -2,6 +2,7 @@
 
 import secrets
 from collections.abc import Callable
+from urllib.parse import unquote
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse, HttpResponseBase
@@ -18,7 +19,16 @@ class SecurityHeaders:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponseBase:
-        return self._finish(request, self._too_large(request) or self.get_response(self._prepare(request)))
+        refused = self._too_large(request) or self._bad_address(request)
+        return self._finish(request, refused or self.get_response(self._prepare(request)))
+
+    @staticmethod
+    def _bad_address(request: HttpRequest) -> HttpResponse | None:
+        """No address of ours holds control characters, in whatever writing."""
+        shown = request.path + unquote(request.META.get("QUERY_STRING", ""))
+        if any(ord(c) < 32 or ord(c) == 127 for c in shown):
+            return problem(400, "bad-address", "This address cannot be read. Go back to the list of jobs.")
+        return None
 
     @staticmethod
     def _too_large(request: HttpRequest) -> HttpResponse | None:

@@ -8,10 +8,12 @@ from ninja.security import django_auth
 from server.accounts.api import router as accounts_router
 from server.bench.api import router as bench_router
 from server.bench.choice_api import router as choice_router
+from server.bench.people_api import router as people_router
 from server.bench.profiles_api import router as profiles_router
 from server.bench.rates_api import router as rates_router
 from server.bench.vocabulary_api import router as vocabulary_router
 from server.common.errors import install_handlers
+from server.common.parsing import StrictParser
 from server.fitting.api import router as fitting_router
 from server.inspections.api import router as inspections_router
 from server.parts.api import router as parts_router
@@ -20,11 +22,11 @@ from server.simbench.api import router as simbench_router
 from server.touch.api import router as touch_router
 from server.upkeep.api import router as upkeep_router
 
-api = NinjaAPI(title="Clear Lens", version="1", auth=django_auth, docs_url=None, openapi_url=None)
+api = NinjaAPI(title="Clear Lens", version="1", auth=django_auth, docs_url=None, openapi_url=None, parser=StrictParser())
 install_handlers(api)
 for router in (
     accounts_router, bench_router, profiles_router, inspections_router, parts_router, fitting_router, reports_router, simbench_router,
-    rates_router, vocabulary_router, touch_router, choice_router, upkeep_router,
+    rates_router, vocabulary_router, touch_router, choice_router, upkeep_router, people_router,
 ):
     api.add_router("", router)
 

@@ -24,6 +24,9 @@ SWITCH_INTERVAL_S = 0.0005
 sys.setswitchinterval(SWITCH_INTERVAL_S)
 
 requests: App = WSGIMiddleware(get_wsgi_application(), workers=THREADS)  # type: ignore[arg-type,assignment]  # narrower types than Django's
+# hashing passwords takes its time: it has threads of its own, so that nobody else waits for them
+SIGN_IN_THREADS = 2
+sign_ins: App = WSGIMiddleware(get_wsgi_application(), workers=SIGN_IN_THREADS)  # type: ignore[arg-type,assignment]
 gc.freeze()  # what was loaded stays, and need not be walked through in the middle of a request
 
 
@@ -57,4 +60,4 @@ async def application(scope: Message, receive: Receive, send: Send) -> None:
         await _refuse(send, 507, ("disk-full", "The bench's disk is full. Nothing was stored; make room on it, then send again."))
         return
     with file:
-        await requests(scope, handed, send)
+        await (sign_ins if scope["path"] == "/api/session" else requests)(scope, handed, send)

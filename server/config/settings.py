@@ -4,6 +4,7 @@ import contextlib
 import os
 import secrets
 import sys
+from datetime import timedelta
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent.parent
@@ -53,7 +54,7 @@ CSRF_FAILURE_VIEW = "server.common.errors.forbidden"
 
 INSTALLED_APPS = [
     "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.staticfiles",
-    "procrastinate.contrib.django",
+    "procrastinate.contrib.django", "axes",
     "server.common", "server.accounts", "server.profiles", "server.jobs", "server.inspections", "server.parts", "server.fitting", "server.reports",
     "server.touch", "server.bench", "server.simbench", "server.upkeep", "server.jobfiles",
 ]
@@ -61,7 +62,7 @@ MIDDLEWARE = [
     "server.common.middleware.SecurityHeaders", "django.middleware.security.SecurityMiddleware", "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware", "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware", "django.contrib.auth.middleware.AuthenticationMiddleware",
-    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware", "axes.middleware.AxesMiddleware",
 ]
 ROOT_URLCONF = "server.config.urls"
 ASGI_APPLICATION = "server.config.asgi.application"
@@ -85,7 +86,23 @@ else:
         },
     }}
 
-AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}}]
+_RULES = "django.contrib.auth.password_validation"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"{_RULES}.MinimumLengthValidator", "OPTIONS": {"min_length": 10}}, {"NAME": f"{_RULES}.UserAttributeSimilarityValidator"},
+    {"NAME": f"{_RULES}.CommonPasswordValidator"}, {"NAME": f"{_RULES}.NumericPasswordValidator"},
+]
+# what was stored by earlier versions is stored anew at the next sign-in
+PASSWORD_HASHERS = ["server.accounts.hashers.Argon2", "django.contrib.auth.hashers.PBKDF2PasswordHasher"]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AXES_HANDLER = "server.accounts.throttle.Throttle"
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"], "ip_address"]  # in this order: the handler counts on it
+AXES_FAILURE_LIMIT, MOST_FAILURES_AN_ADDRESS = 10, 60
+AXES_COOLOFF_TIME = timedelta(minutes=5)
+AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False
+AXES_RESET_ON_SUCCESS = True
+AXES_CLIENT_IP_CALLABLE = "server.accounts.throttle.address_of"
+AXES_LOCKOUT_CALLABLE = "server.accounts.throttle.locked"
+AXES_DISABLE_ACCESS_LOG, AXES_ENABLE_ADMIN, AXES_VERBOSE = True, False, False
 LANGUAGE_CODE = "en"
 TIME_ZONE = "UTC"
 USE_TZ = True
@@ -114,4 +131,6 @@ LOGGING = {
     "version": 1, "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    # every wrong password would be three lines
+    "loggers": {"axes": {"level": "ERROR"}},
 }

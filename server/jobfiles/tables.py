@@ -31,7 +31,7 @@ TABLES = (
 )
 # state of work that is under way here, and what only this installation can know
 LEFT_OUT = {"asked", "settled", "tries", "origin"}
-EMPTY = (None, "", [], {})
+EMPTY: tuple[Any, ...] = (None, "", [], {})
 
 
 class Encoder(DjangoJSONEncoder):
