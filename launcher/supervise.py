@@ -20,10 +20,12 @@ from launcher.prepare import NotPrepared, say
 from server.common.processes import started_ticks
 
 LOOK_S = 0.2
+WEB_STARTS_S = 30.0
 ASK_DATABASE_S, ASK_WEB_S, ASK_DISK_S = 1.0, 5.0, 2.0
 DEAF_DATABASE, DEAF_WEB = 3, 4  # questions without an answer, one after the other
 STOP_AFTER_S = 8.0
-FIRST_WAIT_S, LONGEST_WAIT_S, STEADY_S = 0.3, 30.0, 60.0
+FIRST_WAIT_S, LONGEST_WAIT_S = 0.3, 30.0
+STEADY_S = 5.0  # who lived for so long is restarted at once; who dies at each start waits longer each time
 PR_SET_PDEATHSIG = 1
 WORDS = {"web": "The web server", "worker": "The analysing process"}
 
@@ -40,7 +42,7 @@ class Child:
         self.name, self.command, self.env, self.log = name, list(command), env, log
         self.process: subprocess.Popen[bytes] | None = None
         self.restarts = 0
-        self._wait_s, self._since, self._not_before = FIRST_WAIT_S, 0.0, 0.0
+        self._wait_s, self.since, self._not_before = FIRST_WAIT_S, 0.0, 0.0
 
     def start(self) -> None:
         with self.log.open("ab") as out:
@@ -49,7 +51,7 @@ class Child:
             self.process = subprocess.Popen(
                 self.command, cwd=ROOT, env=self.env, start_new_session=True, stdin=subprocess.DEVNULL, stdout=out, stderr=out,
                 preexec_fn=die_with_parent, umask=0o077)
-        self._since = time.monotonic()
+        self.since = time.monotonic()
 
     @property
     def marked(self) -> dict[str, int] | None:
@@ -62,10 +64,10 @@ class Child:
         code = self.process.poll()
         now = time.monotonic()
         if code is None:
-            if now - self._since > STEADY_S:
-                self._wait_s = FIRST_WAIT_S
             return None
         if self._not_before == 0.0:
+            if now - self.since > STEADY_S:
+                self._wait_s = FIRST_WAIT_S
             self._not_before = now + self._wait_s
             self._wait_s = min(2 * self._wait_s, LONGEST_WAIT_S)
         if now < self._not_before:
@@ -217,7 +219,7 @@ class Supervisor:
         """In a thread of its own, since a question may wait for long. A web server that is deaf is ended, and so started again."""
         while not self.stopping.wait(ASK_WEB_S):
             web = next((child for child in self.children if child.name == "web"), None)
-            if web is None or web.marked is None or time.monotonic() - web._since < STEADY_S / 2:
+            if web is None or web.marked is None or time.monotonic() - web.since < WEB_STARTS_S:
                 self._deaf["web"] = 0
                 continue
             self._deaf["web"] = 0 if health_answers(self.url) else self._deaf["web"] + 1

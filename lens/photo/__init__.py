@@ -3,7 +3,7 @@
 from lens.photo.bits_seen import BitSeen
 from lens.photo.blocks import BLOCK_PX, block_means
 from lens.photo.closeup import closeup
-from lens.photo.decode import MAX_BYTES, MAX_PIXELS, decode, strip_metadata
+from lens.photo.decode import MAX_BYTES, MAX_PIXELS, decode, strip_metadata, upright_size
 from lens.photo.frame import decode_frame, read_frame_markers
 from lens.photo.fitness import SCALED
 from lens.photo.flat import FLAT, FlatField, read_flat
@@ -17,5 +17,5 @@ from lens.photo.sampling import PanelView
 __all__ = [
     "BLOCK_PX", "FLAT", "MAX_BYTES", "MAX_PIXELS", "SCALED", "BitSeen", "FlatField", "Misplaced", "PanelView", "PatchSeen", "PhotoRead",
     "Registration", "block_means", "closeup", "decode", "decode_frame", "drive_light", "linear_to_srgb", "read_flat", "read_frame_markers",
-    "read_photo", "srgb_to_linear", "strip_metadata",
+    "read_photo", "srgb_to_linear", "strip_metadata", "upright_size",
 ]

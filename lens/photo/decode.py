@@ -2,6 +2,8 @@
 
 import contextlib
 import io
+import json
+import sys
 import warnings
 from collections.abc import Iterator
 from typing import NamedTuple
@@ -143,11 +145,19 @@ def _decode(data: bytes) -> Decoded:
         composed=any(problem.code == "composed" for problem in processed))
 
 
+def upright_size(data: bytes) -> tuple[int, int]:
+    """(width, height) in pixels of a photo as it is shown, from its head alone; raises BadInput."""
+    with _guarded():
+        image = _open(data)
+        turned = image.getexif().get(ExifTags.Base.Orientation, 1) in (5, 6, 7, 8)  # EXIF 2.3: rows and columns exchanged
+        return (image.height, image.width) if turned else image.size
+
+
 def early_luma(data: bytes) -> NDArray[np.uint8] | None:
     """(h, w) uint8 luma of a JPEG that ``decode`` reads in full, in less than half the time, upright; None of anything else."""
     try:
         image = _open(data)
-    except BadInput:
+    except Exception:  # what is wrong with it is told by who decodes it in full
         return None
     if image.format not in ("JPEG", "MPO") or image.mode != "RGB" or image.width * image.height > SAMPLE_DOWN_ABOVE_PX:
         return None
@@ -273,3 +283,17 @@ def _jpeg_without_segments(data: bytes, exif: bytes) -> bytes:
             out += segment
         at += 2 + size
     return bytes(out + data[at:])
+
+
+def main() -> int:
+    """Strip the photo on standard input as a process of its own, which may be given limits; exit 2 with code and message for bad input."""
+    try:
+        sys.stdout.buffer.write(strip_metadata(sys.stdin.buffer.read()))
+    except BadInput as problem:
+        print(json.dumps([problem.code, problem.message]), file=sys.stderr)
+        return 2
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -18,6 +18,16 @@ log = logging.getLogger("clear_lens")
 BODY_TOO_LARGE = "The file has more than 60 MB. Save it as JPEG or at a lower resolution."
 
 
+class Busy(Exception):
+    """Too much came at once; the same again in a moment will do."""
+
+
+def busy() -> HttpResponse:
+    answer = problem(503, "busy", "The bench is busy with other files. Send it again in a moment.")
+    answer["Retry-After"] = "5"
+    return answer
+
+
 class Conflict(Exception):
     """Somebody else changed the same thing first; the message says what to do."""
 
@@ -46,13 +56,15 @@ def _http(request: HttpRequest, error: Any) -> HttpResponse:
 def install_handlers(api: NinjaAPI) -> None:
     """Let every failure pass one door."""
     api.add_exception_handler(BadInput, _bad_input)
-    api.add_exception_handler(MultiPartParserError, lambda r, e: problem(400, "bad-form", "The form that was sent is cut short or damaged. Send it again."))
+    bad_form = "The form that was sent is cut short or damaged. Send it again."
+    api.add_exception_handler(MultiPartParserError, lambda r, e: problem(400, "bad-form", bad_form))
     api.add_exception_handler(RequestDataTooBig, lambda r, e: problem(413, "too-large", "What was sent is too large. Send less at once."))
     api.add_exception_handler(SuspiciousOperation, lambda r, e: problem(400, "bad-request", "This request cannot be read. Send it again."))
     api.add_exception_handler(UnreadablePostError, lambda r, e: problem(400, "cut-short", "The rest of what was sent did not come. Send it again."))
     api.add_exception_handler(OSError, unexpected)
     api.add_exception_handler(DatabaseError, unexpected)
     api.add_exception_handler(InterfaceError, unexpected)
+    api.add_exception_handler(Busy, lambda r, e: busy())
     api.add_exception_handler(Conflict, lambda r, e: problem(409, "conflict", str(e)))
     api.add_exception_handler(PermissionDenied, lambda r, e: problem(403, "forbidden", str(e) or "Your role may not do this. Ask the lead."))
     api.add_exception_handler(Http404, lambda r, e: problem(404, "not-found", "This is not here (any more). Go back to the list of jobs."))

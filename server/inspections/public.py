@@ -14,7 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 from lens.errors import BadInput
 from lens.panel import make_panel
 from lens.patterns import encode_png, get_pattern, render
-from server.common.errors import Conflict, problem
+from server.common.errors import Busy, Conflict, busy, problem
 from server.common.notify import notify
 from server.common.pages import page
 from server.inspections.actions import STAGES, UNMEASURED, add_photo, step_pattern
@@ -44,6 +44,8 @@ def by_code(kind: Literal["glass", "snap"] | None = None) -> Callable[[View], Vi
                 return problem(422, error.code.replace("_", "-"), error.message)
             except Conflict as error:
                 return problem(409, "conflict", str(error))
+            except Busy:
+                return busy()
         return opened
     return wrap
 

@@ -2,6 +2,7 @@
 
 import hashlib
 import shutil
+import threading
 from functools import lru_cache
 
 import cv2
@@ -11,8 +12,9 @@ from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 from numpy.typing import NDArray
 
-from lens.photo import decode, strip_metadata
+from lens.photo import decode, upright_size
 from server.common.files import DiskFull, existing
+from server.inspections.stripping import JPEG, strip
 
 
 def _name(sha256: str) -> str:
@@ -24,7 +26,7 @@ def keep(data: bytes) -> tuple[str, int]:
 
     A file that is there already is trusted by its size and hash only: one that a crash or a full disk left broken is written anew.
     """
-    stripped = strip_metadata(data)
+    stripped = strip(data)
     sha256 = hashlib.sha256(stripped).hexdigest()
     keep_as_is(sha256, stripped)
     return sha256, len(stripped)
@@ -58,17 +60,33 @@ def load(sha256: str) -> bytes:
         return bytes(file.read())
 
 
-@lru_cache(maxsize=2)
-def pixels(sha256: str) -> NDArray[np.uint8]:
-    """The photo decoded, (h, w, 3) B, G, R; the last few stay in memory, since a magnifier asks for many places of them."""
+# a decoded photo takes three bytes a pixel: one at a time, and the last one kept
+_decoding = threading.Lock()
+
+
+@lru_cache(maxsize=1)
+def _decoded(sha256: str) -> NDArray[np.uint8]:
     return decode(load(sha256)).pixels
 
 
+def pixels(sha256: str) -> NDArray[np.uint8]:
+    """The photo decoded, (h, w, 3) B, G, R; the last one stays in memory, since a magnifier asks for many places of it."""
+    with _decoding:
+        return _decoded(sha256)
+
+
+REDUCTIONS = ((8, cv2.IMREAD_REDUCED_COLOR_8), (4, cv2.IMREAD_REDUCED_COLOR_4), (2, cv2.IMREAD_REDUCED_COLOR_2))
+
+
 def reduced(sha256: str, long_side_px: int) -> tuple[bytes, tuple[int, int]]:
-    """The photo upright as a smaller JPEG, and the (width, height) of the original."""
-    pixels = decode(load(sha256)).pixels
-    height, width = pixels.shape[:2]
-    factor = min(1.0, long_side_px / max(width, height))
-    small = cv2.resize(pixels, None, fx=factor, fy=factor, interpolation=cv2.INTER_AREA)
-    _, data = cv2.imencode(".jpg", np.asarray(small, np.uint8), [cv2.IMWRITE_JPEG_QUALITY, 85])
-    return data.tobytes(), (width, height)
+    """The photo upright as a smaller JPEG, and the (width, height) of the original. A JPEG is decoded no larger than it is shown."""
+    data = load(sha256)
+    with _decoding:
+        width, height = upright_size(data)
+        wanted = next((how for by, how in REDUCTIONS if max(width, height) >= by * long_side_px), None)
+        picture = cv2.imdecode(np.frombuffer(data, np.uint8), wanted) if wanted is not None and data.startswith(JPEG) else None
+        picture = decode(data).pixels if picture is None else picture
+        factor = min(1.0, long_side_px / max(picture.shape[:2]))
+        small = cv2.resize(picture, None, fx=factor, fy=factor, interpolation=cv2.INTER_AREA)
+    _, out = cv2.imencode(".jpg", np.asarray(small, np.uint8), [cv2.IMWRITE_JPEG_QUALITY, 85])
+    return out.tobytes(), (width, height)

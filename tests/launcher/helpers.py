@@ -1,99 +1,15 @@
-"""A whole instance of its own: started by the launcher in a folder that is not the project's, as a shop would."""
+"""Instances in temporary folders, stopped and removed at the end."""
 
-import json
-import os
 import shutil
-import signal
-import subprocess
-import sys
 import tempfile
-import time
-import urllib.error
-import urllib.request
-from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 from unittest import TestCase
 
-ROOT = Path(__file__).resolve().parents[2]
-LAUNCHER = str(ROOT / "clear-lens")
-STARTS_WITHIN_S = 60.0
-
-
-def wait_for(what: Callable[[], Any], within_s: float, words: str) -> Any:
-    """What it gives as soon as it is true."""
-    end = time.monotonic() + within_s
-    while time.monotonic() < end:
-        told = what()
-        if told:
-            return told
-        time.sleep(0.1)
-    raise AssertionError(f"{words}: not within {within_s:g} s")
-
-
-class Shop:
-    """One instance in one folder."""
-
-    def __init__(self, folder: Path, port: int = 8700) -> None:
-        self.folder, self.port = folder, port
-        left_out = ("CLEAR_LENS_", "DJANGO_")
-        self.env = {name: value for name, value in os.environ.items() if not name.startswith(left_out)}
-        self.env |= {"CLEAR_LENS_VAR": str(folder), "PYTHONWARNINGS": "ignore"}
-        self.process: subprocess.Popen[str] | None = None
-
-    @property
-    def told(self) -> dict[str, Any]:
-        try:
-            return dict(json.loads((self.folder / "instance.json").read_text()))
-        except (OSError, ValueError):
-            return {}
-
-    def pid(self, name: str) -> int:
-        told = self.told
-        return int((told.get(name) or told["children"][name])["pid"])
-
-    def run(self, *arguments: str, cwd: str | None = None, given: str | None = None) -> subprocess.CompletedProcess[str]:
-        return subprocess.run([sys.executable, LAUNCHER, *arguments], env=self.env, cwd=cwd, capture_output=True, text=True, input=given, timeout=120)
-
-    def start(self, *options: str) -> "Shop":
-        log = self.folder.with_suffix(".log").open("w")
-        command = [sys.executable, LAUNCHER, "run", "--port", str(self.port), *options]
-        self.process = subprocess.Popen(command, env=self.env, stdout=log, stderr=subprocess.STDOUT, text=True)
-        log.close()
-        wait_for(lambda: self.up() or self.process.poll() is not None, STARTS_WITHIN_S, "the instance starts")  # type: ignore[union-attr]
-        if not self.up():
-            raise AssertionError(self.log())
-        return self
-
-    def log(self) -> str:
-        return self.folder.with_suffix(".log").read_text()
-
-    def up(self) -> bool:
-        """Does it say of itself that all is well?"""
-        told = self.told
-        launcher = told.get("launcher", {}).get("pid")
-        return self.process is not None and launcher == self.process.pid and "children" in told and self.health()[0] == 200
-
-    def health(self) -> tuple[int, dict[str, Any]]:
-        try:
-            with urllib.request.urlopen(f"{self.told.get('url', 'http://127.0.0.1:1')}/api/health", timeout=3) as answer:
-                return answer.status, json.load(answer)
-        except urllib.error.HTTPError as error:
-            return error.code, json.load(error)
-        except OSError:
-            return 0, {}
-
-    def kill(self, name: str, number: int = signal.SIGKILL) -> None:
-        os.kill(self.pid(name), number)
-
-    def stop(self) -> None:
-        if self.process is not None and self.process.poll() is None:
-            self.process.send_signal(signal.SIGTERM)
-            self.process.wait(40)
+from benchmarks.shop import Shop
 
 
 class ShopCase(TestCase):
-    """Instances in temporary folders, stopped and removed at the end."""
+    """A test with shops of its own."""
 
     def shop(self, port: int = 8700) -> Shop:
         # short, since PostgreSQL's sockets have short names, and passable for user postgres

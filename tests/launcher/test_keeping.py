@@ -14,10 +14,11 @@ import time
 from pathlib import Path
 from unittest import TestCase, mock
 
+from benchmarks.shop import ROOT
 from launcher import archive, bring_over, keeping, tls
 from launcher.archive import NoBackup, read_backup
 from launcher.prepare import NotPrepared
-from tests.launcher.helpers import ROOT, ShopCase
+from tests.launcher.helpers import ShopCase
 
 OLD_LAYOUT = str(Path(__file__).parent / "old_layout.sh")
 

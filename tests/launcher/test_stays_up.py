@@ -9,8 +9,9 @@ import sys
 import time
 from pathlib import Path
 
+from benchmarks.shop import LAUNCHER, wait_for
 from server.common.processes import started_ticks
-from tests.launcher.helpers import LAUNCHER, ShopCase, wait_for
+from tests.launcher.helpers import ShopCase
 
 
 class StaysUp(ShopCase):
