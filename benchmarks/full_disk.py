@@ -76,11 +76,11 @@ def print_photos_on_a_full_disk(shop: Shop, disk: Path, times: int, seed: int) -
         for (sha256,) in shop.sql(f"select sha256 from inspections_photo where run_id = {run}"):
             file = disk / "media" / "photos" / sha256[:2] / sha256
             broken += not file.exists() or hashlib.sha256(file.read_bytes()).hexdigest() != sha256
-        leftovers = [file for file in (disk / "media").rglob(".part-*")]
-        broken += len(leftovers)
+        broken += len(list((disk / "media").rglob(".part-*")))
     told = ", ".join(f"{count} times {status}" for status, count in sorted(answers.items()))
-    print(f"\nphotos on a disk that is full at a random byte, {times} times: answered {told}; {again} of "
-          f"{sum(count for status, count in answers.items() if status not in (200, 201))} sent again when there was room; broken: {broken}   (wanted: 0)")
+    refusals = sum(count for status, count in answers.items() if status not in (200, 201))
+    print(f"\nphotos on a disk that is full at a random byte, {times} times: answered {told}; {again} of {refusals} sent again when there was room; "
+          f"broken: {broken}   (wanted: 0)")
     return broken == 0 and set(answers) <= {200, 201, 507} and 507 in answers
 
 

@@ -146,8 +146,9 @@ def print_load(shop: Shop, seconds: float, seed: int) -> bool:
     idle = asyncio.run(_drive(raw, jobs, glass, snaps, photos, max(5.0, seconds / 4), 1, 0, 1))
     busy = asyncio.run(_drive(raw, jobs, glass, snaps, photos, seconds, DEVICES, PHONES, BENCHES))
     print(f"\n{DEVICES} devices, {PHONES} phones and {BENCHES} benches for {seconds:.0f} s, one worker of one thread")
-    for name, quiet, loaded, most in (("a job's screen", idle.api_ms, busy.api_ms, API_P95_MS), ("pattern to device", idle.pattern_ms, busy.pattern_ms,
-                                                                                                 PATTERN_P95_MS)):
+    rows = (
+        ("a job's screen", idle.api_ms, busy.api_ms, API_P95_MS), ("pattern to device", idle.pattern_ms, busy.pattern_ms, PATTERN_P95_MS))
+    for name, quiet, loaded, most in rows:
         print(f"{name:20s} p95 {p95(loaded):6.0f} ms of {len(loaded)}, {p95(loaded) / p95(quiet):4.1f}x of idle ({p95(quiet):.0f} ms)   "
               f"(wanted: under {most:.0f})")
     print(f"{'photo of 3 MB':20s} p95 {p95(busy.photo_ms):6.0f} ms of {len(busy.photo_ms)}")

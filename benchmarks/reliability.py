@@ -7,16 +7,18 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from benchmarks.client import PASSWORD
+from benchmarks.full_disk import DATABASE_DISK_MB, DISK_MB, can_mount, print_database_on_a_full_disk, print_photos_on_a_full_disk, small_disk
 from benchmarks.kills import print_kills
+from benchmarks.load import print_load
 from benchmarks.shop import Shop
 
 
 @contextlib.contextmanager
-def open_shop(port: int, *options: str, **env: str) -> Iterator[Shop]:
+def open_shop(port: int, *options: str, folder: Path | None = None, **env: str) -> Iterator[Shop]:
     """A shop of its own with one lead, Ada; stopped and removed at the end."""
     home = Path(tempfile.mkdtemp(prefix="cl-", dir="/var/tmp"))
     home.chmod(0o711)
-    shop = Shop(home / "var", port)
+    shop = Shop(folder or home / "var", port)
     shop.env |= env
     try:
         shop.start(*options)
@@ -37,4 +39,19 @@ def print_reliability(kills: int, inputs: int, load_s: float, full_disks: int, s
     if kills:
         with open_shop(8760) as shop:
             good.append(print_kills(shop, kills, seed))
+    if full_disks:
+        good.append(_full_disks(full_disks, seed))
+    if load_s:
+        with open_shop(8761) as shop:
+            good.append(print_load(shop, load_s, seed))
     return 0 if all(good) else 1
+
+
+def _full_disks(times: int, seed: int) -> bool:
+    if not can_mount():
+        print("\nfull disks: only root can make a disk of a size; run this as root")
+        return False
+    with small_disk(DISK_MB) as disk, open_shop(8762, CLEAR_LENS_MEDIA=str(disk / "media"), CLEAR_LENS_LEAST_FREE_BYTES="0") as shop:
+        photos = print_photos_on_a_full_disk(shop, disk, times, seed)
+    with small_disk(DATABASE_DISK_MB) as disk, open_shop(8763, folder=disk / "var", CLEAR_LENS_LEAST_FREE_BYTES=str(48 * 1024**2)) as shop:
+        return print_database_on_a_full_disk(shop, disk) and photos

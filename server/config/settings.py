@@ -118,7 +118,7 @@ STORAGES = {
 }
 FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700
 # photos leave this much of the disk to the database, which must be able to go on writing
-LEAST_FREE_BYTES = 200 * 1024 * 1024
+LEAST_FREE_BYTES = int(os.environ.get("CLEAR_LENS_LEAST_FREE_BYTES", 200 * 1024 * 1024))
 # from here on the bench warns
 LOW_DISK_SHARE, LOW_DISK_BYTES = 0.10, 2 * 1024**3
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
