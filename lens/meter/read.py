@@ -88,7 +88,11 @@ def _cgats(text: str) -> tuple[list[str], list[tuple[int, list[str]]]]:
 
 def _csv(text: str) -> tuple[list[str], list[tuple[int, list[str]]]]:
     separator = next((mark for mark in (";", "\t", ",") if mark in text.splitlines()[0]), ",")
-    lines = [(n, [cell.strip() for cell in row]) for n, row in enumerate(csv.reader(io.StringIO(text), delimiter=separator), start=1) if any(row)]
+    reader = csv.reader(io.StringIO(re.sub(r"\r\n?", "\n", text)), delimiter=separator)  # some instruments end lines as old computers did
+    try:
+        lines = [(n, [cell.strip() for cell in row]) for n, row in enumerate(reader, start=1) if any(row)]
+    except csv.Error as error:
+        raise BadInput(f"Line {reader.line_num} of the table cannot be read ({error}). {_HOW}", "readings") from None
     if len(lines) < 2:
         raise BadInput(f"The file holds no readings under its first line. {_HOW}", "readings")
     return lines[0][1], lines[1:]

@@ -44,6 +44,10 @@ class SecurityHeaders:
 
     @staticmethod
     def _finish(request: HttpRequest, response: HttpResponseBase) -> HttpResponseBase:
+        if response.status_code == 405:
+            allowed = response.headers.get("Allow", "")
+            response = problem(405, "wrong-method", "This address does not take that. Reload the page and try again.")
+            response["Allow"] = allowed
         nonce = getattr(request, "csp_nonce", "")
         response["Content-Security-Policy"] = (
             f"default-src 'none'; script-src 'self' 'nonce-{nonce}'; style-src 'self' 'nonce-{nonce}'; style-src-attr 'unsafe-inline'; "

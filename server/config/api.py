@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from ninja import NinjaAPI
+from ninja import NinjaAPI, Schema
 from ninja.security import django_auth
 
 from server.accounts.api import router as accounts_router
@@ -31,6 +31,30 @@ for router in (
     api.add_router("", router)
 
 
+# every operation may be refused in these ways, always in the same shape
+REFUSALS = {
+    400: "cannot be read", 401: "signed out", 403: "not allowed", 404: "not there", 405: "wrong method", 408: "the rest did not come",
+    409: "somebody else was first", 413: "too large", 415: "a type that is not taken", 422: "wrong input", 429: "too many tries",
+    503: "busy, or the database is away: try again", 507: "the disk is full",
+}
+
+
+class Problem(Schema):
+    """A refusal (RFC 9457): ``detail`` may be shown as it is, ``type`` is stable."""
+
+    type: str
+    status: int
+    detail: str
+    errors: list[dict[str, Any]]
+
+
 def schema() -> dict[str, Any]:
     """The OpenAPI document from which the front end's types are made."""
-    return dict(api.get_openapi_schema())
+    document = dict(api.get_openapi_schema())
+    document["components"]["schemas"]["Problem"] = Problem.model_json_schema()
+    shape = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
+    for operations in document["paths"].values():
+        for operation in operations.values():
+            for status, words in REFUSALS.items():
+                operation["responses"].setdefault(str(status), operation["responses"].pop(status, {"description": words, "content": shape}))
+    return document

@@ -131,6 +131,6 @@ LOGGING = {
     "version": 1, "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
-    # every wrong password would be three lines
-    "loggers": {"axes": {"level": "ERROR"}},
+    # who sends wrong input is told so; the log is for what is wrong here
+    "loggers": {name: {"level": level} for name, level in (("axes", "ERROR"), ("django.request", "ERROR"), ("django.security", "CRITICAL"))},
 }

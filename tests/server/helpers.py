@@ -33,7 +33,7 @@ class Bench:
     """A signed-in person's requests, by their verbs."""
 
     def __init__(self, user: User) -> None:
-        self.client = Client()
+        self.client, self.user = Client(), user
         self.client.force_login(user)
 
     def call(self, method: str, path: str, body: Any = None, **headers: str) -> tuple[int, Any]:

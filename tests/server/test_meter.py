@@ -29,7 +29,8 @@ class Meter(TestCase):
         self.assertIn("0 to 20000", refused["detail"])
 
     def test_a_file_and_its_faults(self) -> None:
-        for data, status in ((b"name,Y\nwhite,50\nblack,0.1\n", 200), (b"name,Y\nwhite,bright\n", 422), (b"", 422)):
+        good, old = b"name,Y\nwhite,50\nblack,0.1\n", b"name,Y\rwhite,50\rblack,0.1\r"
+        for data, status in ((good, 200), (old, 200), (b"name,Y\nwhite,bright\n", 422), (b"", 422)):
             answer = self.bench.client.post(f"/api{self.path}/readings", {"file": SimpleUploadedFile("m.csv", data)})
             self.assertEqual(answer.status_code, status)
         self.assertEqual(self.outcome(), ["very_low"])
