@@ -6,11 +6,14 @@ import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 
+from benchmarks.access_matrix import print_access
+from benchmarks.backups import print_backups
 from benchmarks.client import PASSWORD
 from benchmarks.full_disk import DATABASE_DISK_MB, DISK_MB, can_mount, print_database_on_a_full_disk, print_photos_on_a_full_disk, small_disk
 from benchmarks.kills import print_kills
 from benchmarks.load import print_load
 from benchmarks.shop import Shop
+from benchmarks.wrong_input import print_wrong_input
 
 
 @contextlib.contextmanager
@@ -36,6 +39,18 @@ def print_reliability(kills: int, inputs: int, load_s: float, full_disks: int, s
     """All tables; a count of 0 leaves one out. 0 when every wanted figure holds, else 1."""
     good = []
     print(f"Seeds from {seed}; one machine, web server and one worker of one thread.")
+    with open_shop(8764) as shop:
+        good.append(print_access(shop))
+    if inputs:
+        with open_shop(8765) as shop:
+            good.append(print_wrong_input(shop, inputs, seed))
+    with open_shop(8766) as shop, tempfile.TemporaryDirectory(prefix="cl-", dir="/var/tmp") as home:
+        Path(home).chmod(0o711)
+        other = Shop(Path(home) / "var", 8767)
+        try:
+            good.append(print_backups(shop, other, seed))
+        finally:
+            other.stop()
     if kills:
         with open_shop(8760) as shop:
             good.append(print_kills(shop, kills, seed))
