@@ -66,7 +66,9 @@ def children_of(pid: int) -> list[int]:
 
 
 class Cluster:
-    """One cluster in one folder."""
+    """One cluster in one folder. ``serves`` names the certificate, key and addresses by which other machines may reach it over TLS."""
+
+    remote = False
 
     def __init__(self, name: str = "pg") -> None:
         self.name = name
@@ -75,6 +77,7 @@ class Cluster:
         self.folder = VAR / name
         self.port = 0
         self.passwords: dict[str, str] = {}
+        self.serves: tuple[Path, Path, str] | None = None
 
     @property
     def data(self) -> Path:
@@ -175,7 +178,10 @@ class Cluster:
         """Start the server of a cluster that is there, on the same port as before where it is free."""
         self.end_leftover()
         self.port = free_port(self.port or 54330)
-        options = f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories={self.folder / 'sock'}"
+        listen, secure = "127.0.0.1", ""
+        if self.serves is not None:
+            listen, secure = f"127.0.0.1,{self.serves[2]}", self._serve_over_tls()
+        options = f"-p {self.port} -c listen_addresses={listen} -c unix_socket_directories={self.folder / 'sock'}{secure}"
         if read_only:
             options += " -c default_transaction_read_only=on"
         code = self.as_owner([
@@ -183,6 +189,20 @@ class Cluster:
         if code:
             tail = self.log.read_text(errors="replace").splitlines()[-10:] if self.log.exists() else []
             raise NotPrepared("\n".join(["The database did not start. The end of its log:", *tail]))
+
+    def _serve_over_tls(self) -> str:
+        """Lay certificate and key where PostgreSQL reads them, and let the application in from elsewhere over TLS only."""
+        assert self.serves is not None
+        for source, name in ((self.serves[0], "server.crt"), (self.serves[1], "server.key")):
+            target = self.folder / name
+            target.unlink(missing_ok=True)
+            self._hand_over(target, source.read_text())
+        rules = self.data / "pg_hba.conf"
+        line = f"hostssl {DATABASE} {USER} all scram-sha-256"
+        text = rules.read_text()
+        if line not in text:
+            rules.write_text(f"{text.rstrip()}\n# other machines of this shop, over TLS only\n{line}\n")  # keeps its owner
+        return f" -c ssl=on -c ssl_cert_file={self.folder / 'server.crt'} -c ssl_key_file={self.folder / 'server.key'}"
 
     def server_pid(self) -> int | None:
         """The server's process, None when it does not run."""

@@ -9,7 +9,7 @@ import time
 from pathlib import Path
 from types import FrameType
 
-from launcher import disk, instance, keeping
+from launcher import disk, instance, keeping, remote
 from launcher.bring_over import bring_over, is_earlier
 from launcher.database import Cluster, free_port
 from launcher.instance import Instance
@@ -34,7 +34,10 @@ def _arguments(command: str, rest: list[str]) -> argparse.Namespace:
     parser.add_argument("--key", metavar="FILE", help="the private key of --cert, PEM")
     parser.add_argument("--name", action="append", default=[], metavar="HOST", help="a further name or address under which this bench is reached")
     parser.add_argument("--proxy", metavar="ADDRESS", help="the address of a reverse proxy whose X-Forwarded-For is believed")
-    parser.add_argument("--workers", type=int, default=1, help="analysing processes")
+    parser.add_argument("--workers", type=int, default=1, help="analysing processes; 0 where other machines do all of it")
+    parser.add_argument(
+        "--database-listen", metavar="ADDRESS", help="let workers and web servers of other machines reach the database at this address, over TLS")
+    remote.add_options(parser)
     return parser.parse_args(rest)
 
 
@@ -78,18 +81,22 @@ def main(command: str, rest: list[str]) -> int:
     left = instance.end_leftovers()
     if left:
         say(f"Ended what an earlier start left behind: {', '.join(left)}.")
-    cluster = Cluster()
+    elsewhere = remote.environment(options)
+    cluster: Cluster | remote.RemoteDatabase = Cluster() if not options.database else remote.RemoteDatabase(elsewhere)
     try:
         if keeping.UNFINISHED.exists():
             raise NotPrepared(f"A restore into {VAR} did not finish. Run ./clear-lens restore FILE again, or move {VAR} away.")
-        if is_earlier(cluster):
-            bring_over(cluster)
+        if isinstance(cluster, Cluster):
+            if is_earlier(cluster):
+                bring_over(cluster)
+            if options.database_listen:
+                cluster.serves = _database_certificate(options.database_listen)
         full = disk.free_bytes(VAR) < disk.READ_ONLY_BYTES
         if full and disk.drop_ballast():
             say("The disk is full: the reserve was given up.")
         cluster.start(read_only=full and cluster.exists())
         host, port = (_lan_address() if options.lan else "127.0.0.1"), free_port(options.port)
-        env, listen, url = _environment(command, options, cluster, host, port)
+        env, listen, url = _environment(command, options, {**cluster.environment, **elsewhere}, host, port)
         here.say(url=url, environment={name: value for name, value in env.items() if name.startswith("CLEAR_LENS_")}, launched=time.time())
         if not full:
             _prepare_database(command, cluster, env)
@@ -104,7 +111,10 @@ def main(command: str, rest: list[str]) -> int:
         if options.lan:
             say("Listening on the local network: anyone there can reach the sign-in page.")
         say("Stop with Ctrl-C, or with ./clear-lens stop.")
-        supervisor.chores.append((keeping.LOOK_S, keeping.Nightly(here, env).look))
+        if isinstance(cluster, Cluster):
+            supervisor.chores.append((keeping.LOOK_S, keeping.Nightly(here, env).look))
+            if options.database_listen:
+                say(f"For other machines: ./clear-lens worker --database '{_join(cluster, options.database_listen)}' --store FOLDER")
         supervisor.run()
         say("\nStopping")
         return 0
@@ -119,7 +129,22 @@ def main(command: str, rest: list[str]) -> int:
         here.gone()
 
 
-def _environment(command: str, options: argparse.Namespace, cluster: Cluster, host: str, port: int) -> tuple[dict[str, str], list[str], str]:
+def _database_certificate(address: str) -> tuple[Path, Path, str]:
+    """Certificate, key and address of a database that other machines may reach."""
+    key, certificate, _ = certificate_for(Names.of_this_machine(address), None, None, "database")
+    return certificate, key, address
+
+
+def _join(cluster: Cluster, address: str) -> str:
+    """The database's address for another machine, which needs the certificate beside it."""
+    told = cluster.environment
+    return (f"postgresql://{told['CLEAR_LENS_DB_USER']}:{told['CLEAR_LENS_DB_PASSWORD']}@{address}:{cluster.port}/{told['CLEAR_LENS_DB_NAME']}"
+            f"?sslmode=verify-full&sslrootcert={VAR / 'tls' / 'database.crt'}")
+
+
+def _environment(
+    command: str, options: argparse.Namespace, places: dict[str, str], host: str, port: int,
+) -> tuple[dict[str, str], list[str], str]:
     """What the children are told, how the web server listens, and the address."""
     secure = options.tls or bool(options.cert)
     names = Names.of_this_machine(host, options.name)
@@ -135,7 +160,7 @@ def _environment(command: str, options: argparse.Namespace, cluster: Cluster, ho
     else:
         listen += ["--no-proxy-headers"]
     env = {
-        **os.environ, **cluster.environment, "CLEAR_LENS_VAR": str(VAR), "CLEAR_LENS_MEDIA": os.environ.get("CLEAR_LENS_MEDIA", str(VAR / "media")),
+        **os.environ, "CLEAR_LENS_VAR": str(VAR), "CLEAR_LENS_MEDIA": os.environ.get("CLEAR_LENS_MEDIA", str(VAR / "media")), **places,
         "CLEAR_LENS_PUBLIC_URL": url, "CLEAR_LENS_HOSTS": ",".join(names.all), "CLEAR_LENS_LAN": "1" if options.lan else "",
         "CLEAR_LENS_TLS": "1" if secure else "", "CLEAR_LENS_OWN_CERT": "1" if options.cert else "", "CLEAR_LENS_FINGERPRINT": fingerprint,
         "CLEAR_LENS_DEMO": "1" if command == "demo" else "", "PYTHONUNBUFFERED": "1",
@@ -148,7 +173,7 @@ def _start_children(supervisor: Supervisor, options: argparse.Namespace, env: di
     web = [str(PYTHON), "-m", "uvicorn", "server.config.asgi:application", *listen, "--timeout-graceful-shutdown", "2", "--log-level", "warning",
            "--no-server-header"]
     supervisor.add(Child("web", web, env, VAR / "web.log"))
-    for number in range(max(1, options.workers)):
+    for number in range(max(0, options.workers)):
         supervisor.add(Child("worker" if number == 0 else f"worker {number + 1}", WORKER, env, VAR / "worker.log"))
     end = time.monotonic() + WEB_STARTS_WITHIN_S
     first = supervisor.children[0]
@@ -163,19 +188,27 @@ def _start_children(supervisor: Supervisor, options: argparse.Namespace, env: di
 WORKER = [str(PYTHON), "-m", "server.manage", "work"]
 
 
-def _prepare_database(command: str, cluster: Cluster, env: dict[str, str]) -> None:
+def _prepare_database(command: str, cluster: Cluster | remote.RemoteDatabase, env: dict[str, str]) -> None:
     """Migrate and fill, unless this cluster has seen these very migrations and this world: that saves seconds at each start."""
     seen = VAR / f"{cluster.name}.prepared-{command}"
     digest = digest_of([*(ROOT / "server").glob("*/migrations/*.py"), ROOT / "demo" / "world.yaml", ROOT / "requirements.lock"])
-    if not seen.exists() or seen.read_text() != digest:
+    if cluster.remote or not seen.exists() or seen.read_text() != digest:
         manage({**env, "CLEAR_LENS_PATIENT": "1"}, "prepare_database")
         instance.write_safely(seen, digest)
 
 
 def into_instance(command: str, rest: list[str]) -> None:
-    """worker, person and others that work beside the running instance: becomes that process."""
+    """worker, person and others that work beside the running instance, or for one on another machine: becomes that process."""
+    named: dict[str, str] = {}
+    if command == "worker":
+        parser = argparse.ArgumentParser(prog="./clear-lens worker")
+        remote.add_options(parser)
+        options = parser.parse_args(rest)
+        named = remote.environment(options)
+        if options.database and not options.store:
+            raise NotPrepared("A worker for another machine's database needs --store as well: the photos' folder or bucket.")
     prepare_python()
-    environment = {**os.environ, **instance.environment(), "PYTHONPATH": str(ROOT)}
+    environment = {**os.environ, **(named if "CLEAR_LENS_DB_HOST" in named else {**instance.environment(), **named}), "PYTHONPATH": str(ROOT)}
     os.umask(0o077)
     arguments = WORKER[1:] if command == "worker" else ["-m", "server.manage", command, *rest]
     os.execve(PYTHON, [str(PYTHON), *arguments], environment)

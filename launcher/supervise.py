@@ -17,6 +17,7 @@ from launcher.database import Cluster
 from launcher.instance import Instance, mark
 from launcher.paths import ROOT, VAR
 from launcher.prepare import NotPrepared, say
+from launcher.remote import RemoteDatabase
 from server.common.processes import started_ticks
 
 LOOK_S = 0.2
@@ -109,7 +110,7 @@ def health_answers(url: str, timeout_s: float = 5.0) -> bool:
 class Supervisor:
     """Looks after one cluster and its children until told to stop."""
 
-    def __init__(self, instance: Instance, cluster: Cluster, url: str) -> None:
+    def __init__(self, instance: Instance, cluster: Cluster | RemoteDatabase, url: str) -> None:
         self.instance, self.cluster, self.url = instance, cluster, url
         self.children: list[Child] = []
         self.stopping = threading.Event()
@@ -145,12 +146,13 @@ class Supervisor:
                     self.instance.event(f"{child.name.partition(' ')[0]}_restarted", why)
                     self._note()
             now = time.monotonic()
-            if now - asked_database >= ASK_DATABASE_S or self._is_gone():
-                asked_database = now
-                self._look_at_database()
-            if now - asked_disk >= ASK_DISK_S:
-                asked_disk = now
-                self._look_at_disk()
+            if isinstance(self.cluster, Cluster):
+                if now - asked_database >= ASK_DATABASE_S or self._is_gone():
+                    asked_database = now
+                    self._look_at_database(self.cluster)
+                if now - asked_disk >= ASK_DISK_S:
+                    asked_disk = now
+                    self._look_at_disk(self.cluster)
             for number, (every, chore) in enumerate(self.chores):
                 if now >= due[number]:
                     due[number] = now + every
@@ -159,60 +161,60 @@ class Supervisor:
     def _is_gone(self) -> bool:
         return self._postmaster is None or started_ticks(self._postmaster) is None
 
-    def _look_at_database(self) -> None:
+    def _look_at_database(self, cluster: Cluster) -> None:
         if not self._is_gone():
-            self._deaf["database"] = 0 if self.cluster.answers() else self._deaf["database"] + 1
+            self._deaf["database"] = 0 if cluster.answers() else self._deaf["database"] + 1
             if self._deaf["database"] < DEAF_DATABASE:
                 return
         why = "was gone" if self._is_gone() else "did not answer"
         self._deaf["database"] = 0
-        if self._start_database():
+        if self._start_database(cluster):
             self.instance.event("database_restarted", f"The database {why} and was restarted.")
 
-    def _start_database(self) -> bool:
-        port = self.cluster.port
+    def _start_database(self, cluster: Cluster) -> bool:
+        port = cluster.port
         try:
             if not self._is_gone():
-                self.cluster.end_hard()
-            self.cluster.launch(self._read_only)
+                cluster.end_hard()
+            cluster.launch(self._read_only)
         except NotPrepared as reason:
-            self._postmaster = self.cluster.server_pid()
-            if disk.free_bytes(self.cluster.folder) < disk.READ_ONLY_BYTES and not self._read_only:
+            self._postmaster = cluster.server_pid()
+            if disk.free_bytes(cluster.folder) < disk.READ_ONLY_BYTES and not self._read_only:
                 disk.drop_ballast()
                 self._read_only = True
             self.instance.event("database_failed", f"The database could not be started: {str(reason).splitlines()[-1]}")
             self.stopping.wait(2.0)
             return False
-        self._postmaster = self.cluster.server_pid()
-        if self.cluster.port != port:  # somebody took the port meanwhile: everybody is told the new one
+        self._postmaster = cluster.server_pid()
+        if cluster.port != port:  # somebody took the port meanwhile: everybody is told the new one
             for child in self.children:
-                child.env.update(self.cluster.environment)
+                child.env.update(cluster.environment)
                 child.end()
         self._note()
         return True
 
-    def _look_at_disk(self) -> None:
+    def _look_at_disk(self, cluster: Cluster) -> None:
         try:
-            free = min(disk.free_bytes(self.cluster.folder), disk.free_bytes(VAR))
+            free = min(disk.free_bytes(cluster.folder), disk.free_bytes(VAR))
         except OSError:
             return
         if not self._read_only and free < disk.READ_ONLY_BYTES:
             disk.drop_ballast()
-            self._set_read_only(True)
+            self._set_read_only(cluster, True)
             self.instance.event("disk_full", "The disk is full: the bench can be read, but nothing new is stored until there is room on it.")
         elif self._read_only and free > disk.WRITE_AGAIN_BYTES:
-            self._set_read_only(False)
+            self._set_read_only(cluster, False)
             self.instance.event("disk_room", "There is room on the disk again: the bench stores what is new.")
         elif not self._read_only:
             disk.load_ballast()
 
-    def _set_read_only(self, on: bool) -> None:
+    def _set_read_only(self, cluster: Cluster, on: bool) -> None:
         """For new transactions of the application; its open ones end by themselves."""
         self._read_only = on
         with contextlib.suppress(NotPrepared):
-            self.cluster.stop()
+            cluster.stop()
         self._postmaster = None
-        self._start_database()
+        self._start_database(cluster)
         self._note()
 
     def _ask_web(self) -> None:

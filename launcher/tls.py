@@ -83,7 +83,7 @@ def _is_name(name: str) -> bool:
         return name.replace("-", "").replace(".", "").isalnum() and name.isascii()
 
 
-def certificate_for(names: Names, own: str | None, own_key: str | None) -> tuple[Path, Path, str]:
+def certificate_for(names: Names, own: str | None, own_key: str | None, name: str = "bench") -> tuple[Path, Path, str]:
     """Key, certificate and fingerprint. A self-signed one is a leaf with all names of this machine, made anew a month before it ends."""
     if own:
         if not own_key:
@@ -95,7 +95,7 @@ def certificate_for(names: Names, own: str | None, own_key: str | None) -> tuple
     else:
         folder = VAR / "tls"
         make_private(folder)
-        key, certificate = folder / "bench.key", folder / "bench.crt"
+        key, certificate = folder / f"{name}.key", folder / f"{name}.crt"
     command = [str(PYTHON), "-c", _SCRIPT, "check" if own else "make", str(key), str(certificate), *names.all]
     done = subprocess.run(command, capture_output=True, text=True)
     if done.returncode:

@@ -12,7 +12,7 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from lens.errors import BadInput
-from server.common.files import is_full
+from server.common.files import StoreAway, is_full
 
 log = logging.getLogger("clear_lens")
 BODY_TOO_LARGE = "The file has more than 60 MB. Save it as JPEG or at a lower resolution."
@@ -97,6 +97,11 @@ def unexpected(request: HttpRequest, error: Any) -> HttpResponse:
     if isinstance(error, OSError) and is_full(error):
         log.error("the disk is full at %s", request.path)
         return problem(507, "disk-full", DISK_FULL_WORDS)
+    if isinstance(error, StoreAway):
+        log.error("the photo store does not answer at %s: %s", request.path, error)
+        answer = problem(503, "store-away", "The photo store does not answer just now. Send it again in a moment; a phone keeps its photos.")
+        answer["Retry-After"] = "5"
+        return answer
     known = _database(error) if isinstance(error, DatabaseError | InterfaceError) else None
     if known is not None:
         log.error("the database failed at %s: %s", request.path, error)

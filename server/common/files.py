@@ -19,6 +19,10 @@ class DiskFull(OSError):
     """There is no room for it; nothing of it was kept."""
 
 
+class StoreAway(OSError):
+    """The photo store does not answer; nothing is wrong with the photo."""
+
+
 def is_full(error: OSError) -> bool:
     return isinstance(error, DiskFull) or error.errno in DISK_FULL
 

@@ -82,6 +82,7 @@ else:
             "options": "" if os.environ.get("CLEAR_LENS_PATIENT") else
                        "-c lock_timeout=8s -c statement_timeout=30s -c idle_in_transaction_session_timeout=120s",
             "connect_timeout": 5,
+            **{name: value for name in ("sslmode", "sslrootcert") if (value := os.environ.get(f"CLEAR_LENS_DB_{name.upper()}"))},
             **({} if TESTING else {"pool": {"min_size": 1, "max_size": 12, "timeout": 5, "reconnect_timeout": 3}}),
         },
     }}
@@ -112,8 +113,12 @@ WHITENOISE_USE_FINDERS = True
 WHITENOISE_AUTOREFRESH = False
 WHITENOISE_IMMUTABLE_FILE_TEST = r"^.+[.-][0-9a-zA-Z_-]{8,}\..+$"
 MEDIA_ROOT = Path(os.environ.get("CLEAR_LENS_MEDIA", VAR / "media"))
+S3_BUCKET = os.environ.get("CLEAR_LENS_S3_BUCKET", "")
+_S3 = {
+    "bucket_name": S3_BUCKET, "endpoint_url": os.environ.get("CLEAR_LENS_S3_ENDPOINT") or None, "region_name": os.environ.get("CLEAR_LENS_S3_REGION"),
+    "addressing_style": "path", "default_acl": None, "file_overwrite": True}  # names are hashes: what is written over is the same, or broken
 STORAGES = {
-    "default": {"BACKEND": "server.common.files.SafeStorage"},
+    "default": {"BACKEND": "storages.backends.s3.S3Storage", "OPTIONS": _S3} if S3_BUCKET else {"BACKEND": "server.common.files.SafeStorage"},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
 FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700

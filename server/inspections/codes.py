@@ -30,12 +30,12 @@ def living(**which: Any) -> QuerySet[Access]:
     return Access.objects.filter(expires_at__gt=timezone.now(), revoked_at=None, **which)
 
 
-def open_access(code: str, kind: Kind | None = None) -> Access | None:
+def open_access(code: str, kind: Kind) -> Access | None:
     """The access of a code, None when it is unknown, expired, revoked, of the other kind, or its maker may not work here any more."""
     if "\0" in code:
         return None
     found = living(code=code.lower()).select_related("run__job", "made_by").first()
-    if found is None or (kind is not None and found.kind != kind) or not may(found.made_by, "job.change"):
+    if found is None or found.kind != kind or not may(found.made_by, "job.change"):
         return None
     return found
 

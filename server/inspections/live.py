@@ -7,7 +7,7 @@ from django.views.decorators.http import require_safe
 from server.accounts.policy import require
 from server.common.errors import problem
 from server.common.tickets import Ticket, answer, session_digest
-from server.inspections.codes import open_access
+from server.inspections.codes import Kind, open_access
 
 
 @require_safe
@@ -21,8 +21,8 @@ def job_events(request: HttpRequest, job_id: int) -> HttpResponse:
 
 
 @require_safe
-def run_events(request: HttpRequest, code: str) -> HttpResponse:
-    access = open_access(code)
+def run_events(request: HttpRequest, code: str, kind: Kind) -> HttpResponse:
+    access = open_access(code, kind)
     if access is None:
         return problem(410, "code-expired", "This code has expired. Open a new one from the bench.")
     return answer(Ticket(access.run.job_id, access.run_id, access.expires_at.timestamp(), access.made_by_id, access=access.pk))

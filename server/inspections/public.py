@@ -4,7 +4,7 @@ import json
 import math
 from collections.abc import Callable
 from functools import lru_cache, wraps
-from typing import Any, Literal
+from typing import Any
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.utils import timezone
@@ -18,7 +18,7 @@ from server.common.errors import Busy, Conflict, busy, problem
 from server.common.notify import notify
 from server.common.pages import page
 from server.inspections.actions import STAGES, UNMEASURED, add_photo, step_pattern
-from server.inspections.codes import open_access
+from server.inspections.codes import Kind, open_access
 from server.inspections.core_adapter import stored_report
 from server.inspections.growing import growing, refuse_closed
 from server.inspections.models import Access
@@ -30,7 +30,7 @@ MAX_REPORT_BYTES = 4096
 View = Callable[..., HttpResponse]
 
 
-def by_code(kind: Literal["glass", "snap"] | None = None) -> Callable[[View], View]:
+def by_code(kind: Kind) -> Callable[[View], View]:
     """Give the view the access that the address's code opens; say clearly when it opens nothing, or when the input is bad."""
     def wrap(view: View) -> View:
         @wraps(view)
@@ -119,14 +119,15 @@ def glass_report(request: HttpRequest, access: Access) -> HttpResponse:
     return JsonResponse({"ok": True})
 
 
-@csrf_exempt
-@require_POST
-@by_code()
-def step(request: HttpRequest, access: Access) -> HttpResponse:
+def _step(request: HttpRequest, access: Access) -> HttpResponse:
     """Next or previous pattern of the set, from the glass or the hand camera: the same keys on all three surfaces."""
     move = 1 if (_number(_small_json(request), "move") or 0) >= 0 else -1
     step_pattern(access.run_id, move)
     return JsonResponse({"ok": True})
+
+
+glass_step = csrf_exempt(require_POST(by_code("glass")(_step)))
+snap_step = csrf_exempt(require_POST(by_code("snap")(_step)))
 
 
 def _photos(access: Access) -> list[dict[str, Any]]:

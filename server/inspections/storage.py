@@ -1,8 +1,10 @@
 """Photos in Django's storage, named by their SHA-256; location data is gone before anything is written."""
 
+import contextlib
 import hashlib
 import shutil
 import threading
+from collections.abc import Iterator
 from functools import lru_cache
 
 import cv2
@@ -13,7 +15,7 @@ from django.core.files.storage import default_storage
 from numpy.typing import NDArray
 
 from lens.photo import decode, upright_size
-from server.common.files import DiskFull, existing
+from server.common.files import DiskFull, StoreAway, existing
 from server.inspections.stripping import JPEG, strip
 
 
@@ -35,15 +37,19 @@ def keep(data: bytes) -> tuple[str, int]:
 def keep_as_is(sha256: str, data: bytes) -> None:
     """Store what has this hash, unless it is there and whole. Raises DiskFull."""
     if not _is_whole(sha256, len(data)):
-        leave_room(len(data))
-        default_storage.save(_name(sha256), ContentFile(data))
+        if not settings.S3_BUCKET:
+            leave_room(len(data))
+        with _reached():
+            default_storage.save(_name(sha256), ContentFile(data))
 
 
 def _is_whole(sha256: str, size: int) -> bool:
     name = _name(sha256)
     try:
-        return default_storage.size(name) == size and hashlib.sha256(load(sha256)).hexdigest() == sha256
-    except OSError:
+        with _reached():
+            there = default_storage.size(name)
+        return there == size and hashlib.sha256(load(sha256)).hexdigest() == sha256
+    except FileNotFoundError:
         return False
 
 
@@ -56,8 +62,21 @@ def leave_room(size: int) -> None:
 
 def load(sha256: str) -> bytes:
     """The stored photo."""
-    with default_storage.open(_name(sha256), "rb") as file:
+    with _reached(), default_storage.open(_name(sha256), "rb") as file:
         return bytes(file.read())
+
+
+@contextlib.contextmanager
+def _reached() -> Iterator[None]:
+    """What a store on the network raises when it is away, as an error of the machine: it passes."""
+    try:
+        yield
+    except OSError:
+        raise
+    except Exception as error:
+        if type(error).__module__.startswith(("botocore", "boto3", "urllib3")):
+            raise StoreAway(f"The photo store does not answer: {error}") from error
+        raise
 
 
 # a decoded photo takes three bytes a pixel: one at a time, and the last one kept

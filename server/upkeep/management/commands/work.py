@@ -7,16 +7,18 @@ from collections.abc import Callable
 from typing import Any
 
 from asgiref.sync import sync_to_async
-from django.core.management.base import BaseCommand
+from django.core.management.base import BaseCommand, CommandError
 from django.db import DatabaseError, connections
 from procrastinate.contrib.django import app
 from procrastinate.worker import Worker
 
+from server.common.versions import misfit
 from server.upkeep import takeup
 
 log = logging.getLogger("clear_lens.upkeep")
 BEAT_S = 2.0
-WATCH_EVERY, TIDY_EVERY = 3, 1800  # beats
+WATCH_EVERY, CHECK_EVERY, TIDY_EVERY = 3, 10, 1800  # beats
+MISFIT = 4  # exit code: this program and the database are of different versions
 DAY_S = 86_400.0  # the queue's own idea of the dead is by the wall clock, which may jump
 GRACE_S = 6.0  # shorter than the launcher's patience
 
@@ -35,11 +37,22 @@ class Command(BaseCommand):
     help = "Do queued work until stopped."
 
     def handle(self, *args: Any, **options: Any) -> None:
+        try:
+            reason = misfit()
+        except DatabaseError as error:
+            raise CommandError(f"The database does not answer: {str(error).strip().splitlines()[0]}") from None
+        finally:
+            connections.close_all()
+        if reason:
+            raise CommandError(reason, returncode=MISFIT)
         with app.replace_connector(app.connector.get_worker_connector()):  # type: ignore[attr-defined]
-            asyncio.run(self._work())
+            reason = asyncio.run(self._work())
         connections.close_all()
+        if reason:
+            raise CommandError(reason, returncode=MISFIT)
 
-    async def _work(self) -> None:
+    async def _work(self) -> str:
+        """Until it is stopped; why it stopped by itself, else empty."""
         async with app.open_async():
             worker = Worker(
                 app=app, concurrency=1, delete_jobs="successful", install_signal_handlers=False, update_heartbeat_interval=BEAT_S * 2,
@@ -53,6 +66,9 @@ class Command(BaseCommand):
             finally:
                 watching.cancel()
                 await asyncio.gather(watching, return_exceptions=True)
+        return self.reason
+
+    reason = ""
 
     async def _look_after(self, worker: Worker) -> None:
         beat, overseer = 0, takeup.Overseer()
@@ -64,6 +80,10 @@ class Command(BaseCommand):
                     await takeup.take_up()
                     if beat % WATCH_EVERY == 0:
                         await _fresh(takeup.watch)()
+                    if beat % CHECK_EVERY == CHECK_EVERY - 1:
+                        self.reason = await _fresh(misfit)()
+                        if self.reason:  # the database was updated meanwhile
+                            worker.stop()  # type: ignore[no-untyped-call]
                     if beat % TIDY_EVERY == TIDY_EVERY - 1:
                         await _fresh(takeup.tidy)()
             except DatabaseError as error:
