@@ -1,6 +1,7 @@
 """Fifty devices, fifty phones and ten benches at once, against the same server idle in the same run."""
 
 import asyncio
+import json
 import os
 import time
 from collections.abc import Awaitable, Callable
@@ -8,13 +9,15 @@ from typing import NamedTuple
 
 import numpy as np
 
-from benchmarks.client import PANEL, Caller, code, form, new_job, shoot_patterns
+from benchmarks.client import PANEL, PASSWORD, Caller, code, form, new_job, shoot_patterns
 from benchmarks.shop import Shop
 from lens.simulate import Camera
 
 DEVICES, PHONES, BENCHES = 50, 50, 10
 CHANGE_EVERY_S, PHOTO_EVERY_S, ASK_EVERY_S = 2.0, 30.0, 1.0
 API_P95_MS, PATTERN_P95_MS = 400.0, 250.0
+STREAMS, STREAM_CLIENTS, STREAM_S = 200, 20, 10.0
+SIGN_INS, SIGN_IN_P95_MS = 40, 500.0
 NICE = 10  # the load maker shares the two cores with what it loads
 
 
@@ -153,4 +156,35 @@ def print_load(shop: Shop, seconds: float, seed: int) -> bool:
               f"(wanted: under {most:.0f})")
     print(f"{'photo of 3 MB':20s} p95 {p95(busy.photo_ms):6.0f} ms of {len(busy.photo_ms)}")
     print(f"errors: {len(busy.errors) + len(idle.errors)}   (wanted: 0) {sorted(set(busy.errors))[:5]}")
-    return not busy.errors and p95(busy.api_ms) < API_P95_MS and p95(busy.pattern_ms) < PATTERN_P95_MS
+    good = not busy.errors and p95(busy.api_ms) < API_P95_MS and p95(busy.pattern_ms) < PATTERN_P95_MS
+    streams = asyncio.run(_streams(raw, jobs, glass))
+    print(f"{STREAMS} open streams and {STREAM_CLIENTS} working clients: pattern to device p95 {p95(streams.pattern_ms):.0f} ms of "
+          f"{len(streams.pattern_ms)}   (wanted: under {PATTERN_P95_MS:.0f}), API p95 {p95(streams.api_ms):.0f} ms, errors {len(streams.errors)}   (0)")
+    others, signed_in = asyncio.run(_sign_ins(raw, jobs))
+    print(f"{SIGN_INS} sign-ins at once: other people's p95 {p95(others):.0f} ms of {len(others)}   (wanted: under {SIGN_IN_P95_MS:.0f}); "
+          f"{signed_in} signed in")
+    return good and not streams.errors and p95(streams.pattern_ms) < PATTERN_P95_MS and p95(others) < SIGN_IN_P95_MS and signed_in == SIGN_INS
+
+
+async def _streams(raw: Raw, jobs: list[tuple[int, int]], glass: list[str]) -> Measured:
+    """Many open streams, four a device, beside clients that work."""
+    silent = [asyncio.Event() for _ in range(STREAMS - STREAM_CLIENTS)]
+    idle = [asyncio.create_task(raw.listen(f"/g/{glass[n % len(glass)]}/events", lambda line: None, one)) for n, one in enumerate(silent)]
+    await asyncio.wait_for(asyncio.gather(*(one.wait() for one in silent)), 60)
+    measured = await _drive(raw, jobs, glass, [], [], STREAM_S, STREAM_CLIENTS, 0, STREAM_CLIENTS)
+    for one in idle:
+        one.cancel()
+    await asyncio.gather(*idle, return_exceptions=True)
+    return measured
+
+
+async def _sign_ins(raw: Raw, jobs: list[tuple[int, int]]) -> tuple[list[float], int]:
+    """Milliseconds of other people's requests while many sign in, and how many of these could."""
+    body = json.dumps({"username": "Ada", "password": PASSWORD}).encode()
+    others: list[float] = []
+    signing = [asyncio.create_task(raw.ask("POST", "/api/session", body)) for _ in range(SIGN_INS)]
+    while not all(one.done() for one in signing):
+        started = time.monotonic()
+        await raw.ask("GET", f"/api/jobs/{jobs[len(others) % len(jobs)][0]}")
+        others.append(1000 * (time.monotonic() - started))
+    return others, sum(one.result() == 200 for one in signing)
