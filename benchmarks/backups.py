@@ -45,7 +45,7 @@ class Writers:
                 self.said[job].append((time.monotonic(), self.asked[job]))
             elif told[0] == 409:
                 version = bench.ok("GET", f"/api/jobs/{job}")["version"]
-            if self.asked[job] % 10 == number % 10:
+            if self.asked[job] % 4 == number % 4:
                 # each photo is another one: what stands behind a JPEG's end is cut off, a byte of its tables is not
                 mine = self.photos[self.asked[job] % 3]
                 bench.send_photo(f"/s/{self.snaps[number]}/photos", _another(mine, 100 * number + self.asked[job]), f"k{self.asked[job]}")
@@ -59,7 +59,7 @@ class Writers:
 def print_backups(shop: Shop, other: Shop, seed: int) -> bool:
     """Backup under load and restore; then the time that 10,000 jobs take."""
     writers = Writers(shop, seed)
-    time.sleep(3)
+    time.sleep(8)
     file = Path(tempfile.mkdtemp(dir=shop.folder.parent)) / "live.tar"
     began = time.monotonic()
     done = shop.run("backup", str(file))
@@ -92,13 +92,16 @@ def print_backups(shop: Shop, other: Shop, seed: int) -> bool:
 
 
 def _many(shop: Shop) -> bool:
-    """10,000 jobs with ten lines of record each, made by the database itself."""
+    """10,000 jobs with ten lines of record and a result of the usual size each (text that hardly compresses), made by the database itself."""
     shop.sql("insert into jobs_job (title, device_type, owner, complaint, visible_damage, accessories, panel_width, panel_height, profile, build, "
              "station, skipped, hand_over_note, true_causes, version, created_at, changed_at, created_by_id) select 'Job ' || n, 'clamshell', '', "
              "repeat('words ', 30), '', '', 1920, 1080, 'class-II', 'ears', 'inspect', '[]', '', '[]', 1, now(), now(), "
              f"(select min(id) from auth_user) from generate_series(1, {MANY_JOBS}) n")
     shop.sql("insert into jobs_entry (at, who, kind, text, data, hash, job_id) select now(), 'Ada', 'changed', repeat('words ', 10), '{\"a\": 1}', "
              "repeat('0', 64), j.id from jobs_job j, generate_series(1, 10)")
+    shop.sql("insert into inspections_run (job_id, stage, run_code, pattern_set, pattern, pattern_step, status, created_at, asked, settled, tries, "
+             "result) select j.id, 'inspect', 5, 'standard', 'white', 0, 'done', now(), 0, 0, 0, jsonb_build_object('text', (select "
+             "string_agg(md5(random()::text || j.id), '') from generate_series(1, 1200))) from jobs_job j where j.title like 'Job %'")
     began = time.monotonic()
     done = shop.run("backup", str(shop.folder.parent / "many.tar"))
     seconds = time.monotonic() - began

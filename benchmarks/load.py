@@ -159,7 +159,7 @@ def print_load(shop: Shop, seconds: float, seed: int) -> bool:
     good = not busy.errors and p95(busy.api_ms) < API_P95_MS and p95(busy.pattern_ms) < PATTERN_P95_MS
     streams = asyncio.run(_streams(raw, jobs, glass))
     print(f"{STREAMS} open streams and {STREAM_CLIENTS} working clients: pattern to device p95 {p95(streams.pattern_ms):.0f} ms of "
-          f"{len(streams.pattern_ms)}   (wanted: under {PATTERN_P95_MS:.0f}), API p95 {p95(streams.api_ms):.0f} ms, errors {len(streams.errors)}   (0)")
+          f"{len(streams.pattern_ms)}   (wanted: under {PATTERN_P95_MS:.0f}), API p95 {p95(streams.api_ms):.0f} ms, errors {len(streams.errors)}")
     others, signed_in = asyncio.run(_sign_ins(raw, jobs))
     print(f"{SIGN_INS} sign-ins at once: other people's p95 {p95(others):.0f} ms of {len(others)}   (wanted: under {SIGN_IN_P95_MS:.0f}); "
           f"{signed_in} signed in")

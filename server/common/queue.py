@@ -11,11 +11,14 @@ from typing import Any, ClassVar
 
 from django.db import InterfaceError, OperationalError, connection, transaction
 from django.db.models import F, Model
+from django.utils import timezone
 from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.tasks import Task
 
 FAILED = "failed"  # an error that nobody expected; the log and the queue have it
 MOST_TRIES = 5
+# what a bad quarter of an hour ends in a row counts once in this time: work that ends its process by itself does so for longer
+TRY_COUNTS_EVERY_S = 120
 # the database went away or the disk is full: nothing is wrong with the thing itself, it is done again
 PASSING = (OperationalError, InterfaceError, OSError)
 
@@ -53,15 +56,16 @@ class Work:
 
     def begin(self, pk: int) -> tuple[int, int]:
         """What is asked for as the work begins, and how many tries began before this one without an end."""
-        row = self._rows.filter(pk=pk)
-        asked, tries = row.values_list("asked", "tries").get()
-        row.update(tries=tries + 1)
+        row, now = self._rows.filter(pk=pk), timezone.now()
+        asked, tries, tried_at = row.values_list("asked", "tries", "tried_at").get()
+        if tried_at is None or abs((now - tried_at).total_seconds()) >= TRY_COUNTS_EVERY_S:
+            row.update(tries=tries + 1, tried_at=now)
         return asked, tries
 
     def settle(self, pk: int, asked: int) -> None:
         """The work that was asked for up to ``asked`` is done."""
         self._rows.filter(pk=pk, settled__lt=asked).update(settled=asked)
-        self._rows.filter(pk=pk).update(tries=0)
+        self._rows.filter(pk=pk).update(tries=0, tried_at=None)
 
     def forgotten(self) -> list[int]:
         """What was asked for and is neither settled, nor queued, nor being done."""

@@ -278,7 +278,7 @@ def analyse_again(user: Person, run_id: int) -> None:
     if run.photos.filter(removed=False).exists():
         run.photos.filter(status="refused").update(report=None, status="queued")
         run.photos.filter(tries__gt=0).update(tries=0)
-        Run.objects.filter(pk=run.pk).update(status="queued", tries=0)
+        Run.objects.filter(pk=run.pk).update(status="queued", tries=0, tried_at=None)
         tasks.enqueue(run)
 
 

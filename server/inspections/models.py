@@ -43,6 +43,7 @@ class Run(models.Model):
     asked = models.PositiveIntegerField(default=0)
     settled = models.PositiveIntegerField(default=0)
     tries = models.PositiveSmallIntegerField(default=0)  # analyses begun and not ended
+    tried_at = models.DateTimeField(null=True, blank=True)  # when the last of them was counted
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

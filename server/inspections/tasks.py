@@ -49,6 +49,7 @@ def _give_up(run: Run, asked: int) -> None:
     """Say that it failed; it is asked for again by a person or by the next photo."""
     with transaction.atomic():
         READING.settle(run.pk, asked)
+        run.photos.filter(status="reading").update(status="queued")
         _set_status(run, FAILED)
 
 

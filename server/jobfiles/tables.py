@@ -30,7 +30,7 @@ TABLES = (
     Table("touches", TouchSession, "run__job"), Table("touch_parts", TouchPart, "session__run__job"),
 )
 # state of work that is under way here, and what only this installation can know
-LEFT_OUT = {"asked", "settled", "tries", "origin"}
+LEFT_OUT = {"asked", "settled", "tries", "tried_at", "origin"}
 EMPTY: tuple[Any, ...] = (None, "", [], {})
 
 

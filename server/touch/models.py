@@ -21,6 +21,7 @@ class TouchSession(models.Model):
     asked = models.PositiveIntegerField(default=0)  # as in a run: analyses asked for, those done, those begun and not ended
     settled = models.PositiveIntegerField(default=0)
     tries = models.PositiveSmallIntegerField(default=0)
+    tried_at = models.DateTimeField(null=True, blank=True)
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
 

@@ -82,8 +82,12 @@ async def take_up() -> int:
 
 
 ORPHANS = "select id, task_name from procrastinate_jobs where status = 'doing' and worker_id is null"
-# at once, and not from an hour on that a clock told which was wrong
-AGAIN = "update procrastinate_jobs set status = 'todo', attempts = attempts + 1, scheduled_at = null where id = %(id)s and status = 'doing'"
+# at once the first times; what ends its workers again and again lets the others pass
+AGAIN = (
+    "update procrastinate_jobs set status = 'todo', attempts = attempts + 1, scheduled_at = case when attempts >= 3 then now() + "
+    "make_interval(secs => least(2 ^ attempts, 20)) end where id = %(id)s and status = 'doing'")
+# nothing of ours is ever put off for longer: a clock that was wrong by an hour must not strand it
+STRANDED = "update procrastinate_jobs set scheduled_at = null where status = 'todo' and scheduled_at > now() + interval '1 minute'"
 
 
 async def _take_up_one(job_id: int, task_name: str) -> None:
@@ -98,6 +102,8 @@ async def _take_up_one(job_id: int, task_name: str) -> None:
 
 def watch() -> int:
     """Queue what was asked for and is neither settled, queued nor at work; the number of things."""
+    with connection.cursor() as cursor:
+        cursor.execute(STRANDED)
     found = [(kind, pk) for kind in Work.kinds for pk in kind.forgotten()]
     for kind, pk in found:
         log.warning("%s %s was asked for and forgotten: queued again", kind.prefix, pk)
