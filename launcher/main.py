@@ -66,6 +66,9 @@ def main(arguments: list[str]) -> int:
         return 1 if command in KEEPING else 2
     except KeyboardInterrupt:
         return 130
+    except BrokenPipeError:  # whoever read it has enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
     # the caller's folder stays the working folder: file names are the caller's
     environment = {**os.environ, "PYTHONPATH": os.pathsep.join(filter(None, (str(paths.ROOT), os.environ.get("PYTHONPATH"))))}
     return os.execve(paths.PYTHON, [str(paths.PYTHON), "-m", "cli", command, *rest], environment)

@@ -1,6 +1,7 @@
 """Between stored jobs and the core."""
 
 from collections import Counter
+from functools import lru_cache
 
 from lens.diagnosis import (
     DEVICES,
@@ -59,5 +60,11 @@ def diagnose_job(
 ) -> Diagnosis:
     """Ranked causes by the shop's own base rates."""
     rates = rates_of(next(device for device in DEVICES if device == job.device_type))
-    learned = {rate.cause: rate.now for rate in rates} if any(rate.counted for rate in rates) else None
-    return diagnose(job.device_type, evidence_items(job, answers, inspection, witness, touch), learned=learned)
+    learned = tuple((rate.cause, rate.now) for rate in rates) if any(rate.counted for rate in rates) else None
+    return _diagnosed(job.device_type, tuple(evidence_items(job, answers, inspection, witness, touch)), learned)
+
+
+# most jobs' evidence is the same from one look to the next, and thinking it through takes most of a request's time
+@lru_cache(maxsize=1024)
+def _diagnosed(device: str, items: tuple[EvidenceItem, ...], learned: tuple[tuple[str, float], ...] | None) -> Diagnosis:
+    return diagnose(device, items, learned=dict(learned) if learned is not None else None)

@@ -2,6 +2,7 @@
 
 import asyncio
 import logging
+import os
 import signal
 from collections.abc import Callable
 from typing import Any
@@ -18,6 +19,7 @@ from server.upkeep import takeup
 log = logging.getLogger("clear_lens.upkeep")
 BEAT_S = 2.0
 WATCH_EVERY, CHECK_EVERY, TIDY_EVERY = 3, 10, 1800  # beats
+NICE = 5  # people at the bench come before photos that are being read
 MISFIT = 4  # exit code: this program and the database are of different versions
 DAY_S = 86_400.0  # the queue's own idea of the dead is by the wall clock, which may jump
 GRACE_S = 6.0  # shorter than the launcher's patience
@@ -45,6 +47,7 @@ class Command(BaseCommand):
             connections.close_all()
         if reason:
             raise CommandError(reason, returncode=MISFIT)
+        os.nice(NICE)
         with app.replace_connector(app.connector.get_worker_connector()):  # type: ignore[attr-defined]
             reason = asyncio.run(self._work())
         connections.close_all()
