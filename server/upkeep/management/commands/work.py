@@ -19,7 +19,7 @@ from server.upkeep import takeup
 log = logging.getLogger("clear_lens.upkeep")
 BEAT_S = 2.0
 WATCH_EVERY, CHECK_EVERY, TIDY_EVERY = 3, 10, 1800  # beats
-NICE = 5  # people at the bench come before photos that are being read
+NICE = 15  # people at the bench come before photos that are being read
 MISFIT = 4  # exit code: this program and the database are of different versions
 DAY_S = 86_400.0  # the queue's own idea of the dead is by the wall clock, which may jump
 GRACE_S = 6.0  # shorter than the launcher's patience
