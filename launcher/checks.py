@@ -72,7 +72,8 @@ def main(rest: list[str]) -> int:
         _run(tally, "types", [str(tools / "mypy")], env)
         _run(tally, "import contracts", [str(tools / "lint-imports")], env)
     if "launcher" in parts:
-        _run(tally, "launcher tests", [str(PYTHON), "-m", "server.manage", "test", "tests.launcher"], {**env, "CLEAR_LENS_NO_DATABASE": "1"})
+        command = [str(PYTHON), "-m", "server.manage", "test", "tests.launcher", "--parallel", "2"]
+        _run(tally, "launcher tests", command, {**env, "CLEAR_LENS_NO_DATABASE": "1"})
     if {"core", "server", "browser"} & set(parts):
         cluster = Cluster("pg-checks")
         cluster.start()

@@ -54,25 +54,36 @@ class Served(TransactionTestCase):
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        port = _free_port()
-        cls.url = f"http://127.0.0.1:{port}"
+        cls.port = _free_port()
+        cls.url = f"http://127.0.0.1:{cls.port}"
         cls.environment = {
             **os.environ, "CLEAR_LENS_DB_NAME": str(connection.settings_dict["NAME"]), "CLEAR_LENS_DEMO": "1", "CLEAR_LENS_PUBLIC_URL": cls.url,
             "CLEAR_LENS_MEDIA": str(settings.MEDIA_ROOT),
         }
-        web = ("uvicorn", "server.config.asgi:application", "--port", str(port), "--log-level", "error", "--timeout-graceful-shutdown", "1")
-        cls.server = _start(*web, environment=cls.environment)
         cls.playwright = sync_playwright().start()
         cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        cls.start_server()
+
+    @classmethod
+    def start_server(cls) -> None:
+        """On the same port as before."""
+        web = ("uvicorn", "server.config.asgi:application", "--port", str(cls.port), "--log-level", "error", "--timeout-graceful-shutdown", "1")
+        cls.server = _start(*web, environment=cls.environment)
         end = time.monotonic() + 30
         while True:
             try:
-                urllib.request.urlopen(f"{cls.url}/api/health", timeout=1)
+                urllib.request.urlopen(f"{cls.url}/api/me", timeout=1)
                 return
             except OSError:
                 if time.monotonic() > end:
                     raise
                 time.sleep(0.2)
+
+    @classmethod
+    def stop_server(cls) -> None:
+        """At once, as a crash would."""
+        cls.server.kill()
+        cls.server.wait()
 
     @classmethod
     def tearDownClass(cls) -> None:

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { ofVerdict, StateMark, VERDICT_WORDS } from "../theme/StateMark";
 import type { JobLine } from "./api/client";
-import { useJobs } from "./api/hooks";
+import { useCondition, useJobs } from "./api/hooks";
 import { Empty, ErrorNote, Waiting } from "./parts/notes";
 import { DueList } from "./touch/Retests";
 
@@ -35,6 +35,18 @@ function Line({ job }: { job: JobLine }) {
   );
 }
 
+/** The nightly backup's last result, where the day begins; a failed one is a notice on every screen. */
+function LastBackup() {
+  const condition = useCondition();
+  if (!condition.data) return null;
+  const { backup_at: at, backup_text: text } = condition.data;
+  return (
+    <Typography variant="body2" color="textSecondary" sx={{ p: 2 }}>
+      {at ? `Last nightly backup: ${new Date(at).toLocaleString([], { dateStyle: "medium", timeStyle: "short" })}. ${text}` : "No nightly backup yet: the first one is made tonight, or soon after the next start."}
+    </Typography>
+  );
+}
+
 export function JobList() {
   const jobs = useJobs();
   const [text, setText] = useState("");
@@ -54,6 +66,7 @@ export function JobList() {
       {shown.length === 0 && (
         <Box sx={{ px: 2 }}><Empty>{jobs.data.length ? "No job has these words. Clear the field to see all." : "No job yet. Take in the first device."}</Empty></Box>
       )}
+      <LastBackup />
     </Box>
   );
 }

@@ -149,9 +149,10 @@ function watchSize(): void {
 function catchUp(): Promise<void> {
   return fetch(base + "/state").then((answer) => {
     if (answer.status === 410) {
-      say("This code has expired or never was. Open a new one from the bench and type or scan it again.", true);
+      say("This code has expired or was revoked. Open a new one from the bench and type or scan it again.", true);
       throw new Error("expired");
     }
+    if (!answer.ok) throw new Error("away");
     return answer.json() as Promise<State>;
   }).then((fresh) => {
     const first = state === null;
@@ -171,7 +172,10 @@ function catchUp(): Promise<void> {
 /** Whether the bench asks for a touch session: then the glass records, else it shows patterns. */
 function touchState(): Promise<void> {
   const asked = ++touchAsked;
-  return fetch(base + "/touch").then((answer) => answer.json() as Promise<Told | { session: null }>).then((told) => {
+  return fetch(base + "/touch").then((answer) => {
+    if (!answer.ok) throw new Error("away");
+    return answer.json() as Promise<Told | { session: null }>;
+  }).then((told) => {
     if (asked < touchHeard) return; // a later question was answered first
     touchHeard = asked;
     if (recorder && recorder.session !== told.session) {
@@ -207,7 +211,11 @@ function listen(): void {
       void catchUp().catch(() => undefined);
     }
   };
-  source.onerror = () => { if (source.readyState === 2) setTimeout(listen, 1500); };
+  source.onerror = () => {
+    if (source.readyState !== 2) return;
+    // given up by the browser: the code was revoked, or the server is starting; the state says which
+    catchUp().then(() => { setTimeout(listen, 1500); }, (error: Error) => { setTimeout(listen, error.message === "expired" ? 15000 : 1500); });
+  };
 }
 
 function goFullScreen(): void {

@@ -73,6 +73,7 @@ function fetchState(): Promise<void> {
       message(EXPIRED);
       throw new Error("expired");
     }
+    if (!answer.ok) throw new Error("away");
     return answer.json() as Promise<State>;
   }).then((fresh) => { state = fresh; draw(); });
 }
@@ -161,7 +162,11 @@ function listen(): void {
   const source = new EventSource(`${base}/events`);
   source.addEventListener("hello", () => { void fetchState().then(() => { message(""); return sendAll(); }).catch(() => undefined); });
   source.onmessage = () => { void fetchState().catch(() => undefined); };
-  source.onerror = () => { if (source.readyState === 2) setTimeout(listen, 2000); };
+  source.onerror = () => {
+    if (source.readyState !== 2) return;
+    // given up by the browser: the code was revoked, or the server is starting; the state says which
+    fetchState().then(() => { setTimeout(listen, 2000); }, (error: Error) => { setTimeout(listen, error.message === "expired" ? 15000 : 2000); });
+  };
 }
 
 for (const id of ["camera", "files"]) element(id).addEventListener("change", (event) => { void take(event.target as HTMLInputElement); });
