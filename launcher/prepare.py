@@ -133,13 +133,15 @@ def prepare_node_modules() -> None:
 def build_web() -> None:
     """Build the front end when its sources changed."""
     sources = [f for f in WEB.rglob("*") if f.is_file() and "node_modules" not in f.parts and "dist" not in f.parts]
-    digest = digest_of(sources)
+    digest = digest_of([*sources, Path(__file__)])
     if (WEB / "dist" / "index.html").exists() and _stamped("web", digest):
         return
     prepare_node_modules()
     npm, env = npm_environment()
     say("Building the front end")
     _run([*npm, "run", "build"], "Building the front end", cwd=WEB, env=env)
+    # beside each file its compressed twin, which is what slow lines get
+    _run([str(PYTHON), "-m", "whitenoise.compress", "--quiet", str(WEB / "dist")], "Compressing the front end")
     _stamp("web", digest)
 
 
