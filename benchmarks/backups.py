@@ -101,7 +101,7 @@ def _many(shop: Shop) -> bool:
              "repeat('0', 64), j.id from jobs_job j, generate_series(1, 10)")
     shop.sql("insert into inspections_run (job_id, stage, run_code, pattern_set, pattern, pattern_step, status, created_at, asked, settled, tries, "
              "result) select j.id, 'inspect', 5, 'standard', 'white', 0, 'done', now(), 0, 0, 0, jsonb_build_object('text', (select "
-             "string_agg(md5(random()::text || j.id), '') from generate_series(1, 1200))) from jobs_job j where j.title like 'Job %'")
+             "string_agg(md5(random()::text || j.id || n), '') from generate_series(1, 1200) n)) from jobs_job j where j.title like 'Job %'")
     began = time.monotonic()
     done = shop.run("backup", str(shop.folder.parent / "many.tar"))
     seconds = time.monotonic() - began

@@ -12,19 +12,24 @@ from benchmarks.client import PASSWORD
 from benchmarks.full_disk import DATABASE_DISK_MB, DISK_MB, can_mount, print_database_on_a_full_disk, print_photos_on_a_full_disk, small_disk
 from benchmarks.kills import print_kills
 from benchmarks.load import print_load
-from benchmarks.shop import Shop
+from benchmarks.shop import STARTS_WITHIN_S, Shop, wait_for
+from benchmarks.workers import print_workers
 from benchmarks.wrong_input import print_wrong_input
 
 
 @contextlib.contextmanager
-def open_shop(port: int, *options: str, folder: Path | None = None, **env: str) -> Iterator[Shop]:
+def open_shop(port: int, *options: str, folder: Path | None = None, healthy: bool = True, **env: str) -> Iterator[Shop]:
     """A shop of its own with one lead, Ada; stopped and removed at the end."""
     home = Path(tempfile.mkdtemp(prefix="cl-", dir="/var/tmp"))
     home.chmod(0o711)
     shop = Shop(folder or home / "var", port)
     shop.env |= env
     try:
-        shop.start(*options)
+        if healthy:
+            shop.start(*options)
+        else:  # without a worker it is not well, and says so
+            shop.spawn(*options)
+            wait_for(lambda: shop.health()[1].get("database"), STARTS_WITHIN_S, "the instance starts")
         told = shop.run("person", "Ada", "--lead", given=f"{PASSWORD}\n")
         if told.returncode:
             raise AssertionError(told.stderr)
@@ -54,6 +59,8 @@ def print_reliability(kills: int, inputs: int, load_s: float, full_disks: int, s
     if kills:
         with open_shop(8760) as shop:
             good.append(print_kills(shop, kills, seed))
+    with open_shop(8768, "--workers", "0", healthy=False) as shop:
+        good.append(print_workers(shop, seed))
     if full_disks:
         good.append(_full_disks(full_disks, seed))
     if load_s:
