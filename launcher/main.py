@@ -66,9 +66,15 @@ def main(arguments: list[str]) -> int:
         return 1 if command in KEEPING else 2
     except KeyboardInterrupt:
         return 130
+    except PermissionError as problem:
+        print(f"{problem.filename or 'A file'} belongs to another user. Run this as that user, or move the folder away.", file=sys.stderr)
+        return 2
     except BrokenPipeError:  # whoever read it has enough
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 0
+    except OSError as problem:
+        print(f"{problem.strerror or problem}{': ' + str(problem.filename) if problem.filename else ''}.", file=sys.stderr)
+        return 1
     # the caller's folder stays the working folder: file names are the caller's
     environment = {**os.environ, "PYTHONPATH": os.pathsep.join(filter(None, (str(paths.ROOT), os.environ.get("PYTHONPATH"))))}
     return os.execve(paths.PYTHON, [str(paths.PYTHON), "-m", "cli", command, *rest], environment)

@@ -30,9 +30,16 @@ sign_ins: App = WSGIMiddleware(get_wsgi_application(), workers=SIGN_IN_THREADS) 
 gc.freeze()  # what was loaded stays, and need not be walked through in the middle of a request
 
 
+# of answers that Django never sees
+PLAIN_HEADERS = [
+    (b"x-content-type-options", b"nosniff"), (b"referrer-policy", b"same-origin"), (b"cross-origin-opener-policy", b"same-origin"),
+    (b"content-security-policy", b"default-src 'none'; frame-ancestors 'none'"), (b"cache-control", b"no-store")]
+
+
 async def _refuse(send: Send, status: int, told: tuple[str, str]) -> None:
     body = json.dumps({"type": f"/problems/{told[0]}", "status": status, "detail": told[1], "errors": []}).encode()
-    headers = [(b"content-type", b"application/problem+json"), (b"content-length", str(len(body)).encode()), (b"connection", b"close")]
+    length = str(len(body)).encode()
+    headers = [(b"content-type", b"application/problem+json"), (b"content-length", length), (b"connection", b"close"), *PLAIN_HEADERS]
     await send({"type": "http.response.start", "status": status, "headers": headers})
     await send({"type": "http.response.body", "body": body})
 

@@ -62,6 +62,12 @@ class Apart(ShopCase):
         wait_for(lambda: second.health()[1].get("database"), 60, "the second bench answers")
         self.assertEqual(Caller(second.told["url"]).sign_in("Ada").ok("GET", "/api/jobs")[0]["title"], "Apart")
         self.assertFalse((second.folder / "pg").exists())
+        # wrong passwords are counted over both
+        for tried in [shop] * 6 + [second] * 5:
+            caller = Caller(tried.told["url"])
+            caller.call("GET", "/jobs")
+            status = caller.json("POST", "/api/session", {"username": "Ada", "password": "wrong"})[0]
+        self.assertEqual(status, 429)
         second.process.send_signal(signal.SIGTERM)  # type: ignore[union-attr]
         self.assertEqual(second.process.wait(40), 0)  # type: ignore[union-attr]
         time.sleep(0.5)

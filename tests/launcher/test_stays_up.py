@@ -3,12 +3,14 @@
 import json
 import os
 import signal
+import socket
 import stat
 import subprocess
 import sys
 import time
 from pathlib import Path
 
+from benchmarks.client import Caller, code, new_job
 from benchmarks.shop import LAUNCHER, wait_for
 from server.common.processes import started_ticks
 from tests.launcher.helpers import ShopCase
@@ -18,6 +20,7 @@ class StaysUp(ShopCase):
     def test_a_week_in_the_life_of_a_launcher(self) -> None:
         shop = self.shop().start()
         self.assertEqual(shop.run("person", "Ada", "--lead", given="long-enough-1\n").returncode, 0)
+        self._many_streams(shop)
         for name in ("worker", "web", "database"):
             before = shop.pid(name)
             shop.kill(name)
@@ -32,6 +35,30 @@ class StaysUp(ShopCase):
         self._commands(shop)
         self._killed_launcher(shop)
         self._signals(shop)
+
+    def _many_streams(self, shop) -> None:  # type: ignore[no-untyped-def]
+        """Open live links cost no database connection: forty of them, where a process has twelve, stop nobody."""
+        bench = Caller(shop.told["url"]).sign_in("Ada")
+        _, run = new_job(bench, "Watched by many")
+        glass = code(bench, run, "glass")
+        count = "select count(*) from pg_stat_activity where datname = 'clear_lens'"
+        before = int(shop.sql(count)[0][0])
+        links = []
+        for _ in range(40):
+            link = socket.create_connection((bench.host, bench.port), 5)
+            link.sendall(f"GET /g/{glass}/events HTTP/1.1\r\nHost: {bench.host}\r\n\r\n".encode())
+            self.addCleanup(link.close)
+            links.append(link)
+        for link in links:
+            link.settimeout(10)
+            told = b""
+            while b"hello" not in told:
+                told += link.recv(4096)
+        started = time.monotonic()
+        for _ in range(20):
+            bench.ok("GET", "/api/jobs")
+        self.assertLess(time.monotonic() - started, 10)
+        self.assertLessEqual(int(shop.sql(count)[0][0]), before + 12)
 
     def _files_are_private(self, folder: Path) -> None:
         for file in (folder / "pg.secrets.json", folder / "django.secret", folder / "instance.json", folder / "ballast", folder / "web.log"):

@@ -117,6 +117,26 @@ class WorkersThatDie(InspectionCase):
         self.assertEqual(self.told()["status"], "done")
         self.assertEqual(takeup.watch(), 0)
 
+    def test_a_clock_that_was_an_hour_ahead_strands_nothing(self) -> None:
+        self.bench.send(self.run.pk, photo(self.run, "white"), "k")
+        with connection.cursor() as cursor:
+            cursor.execute("update procrastinate_jobs set scheduled_at = now() + interval '1 hour'")
+        work()
+        self.assertEqual(self.told()["status"], "queued")
+        takeup.watch()
+        work()
+        self.assertEqual(self.told()["status"], "done")
+
+    def test_what_ends_its_workers_again_and_again_lets_others_pass(self) -> None:
+        self.bench.send(self.run.pk, photo(self.run, "white"), "k")
+        with connection.cursor() as cursor:
+            cursor.execute("update procrastinate_jobs set attempts = 4")
+        assign(dead_worker(), f"run-{self.run.pk}")
+        self.assertEqual(take_up(), 1)
+        with connection.cursor() as cursor:
+            cursor.execute("select scheduled_at > now() and scheduled_at < now() + interval '30 seconds' from procrastinate_jobs")
+            self.assertTrue(cursor.fetchone()[0])
+
     def test_touch_sessions_are_found_too(self) -> None:
         session = self.bench.ok("POST", f"/runs/{self.run.pk}/touch", {})
         self.bench.ok("POST", f"/touch/{session['id']}/end")
