@@ -53,8 +53,10 @@ def schema() -> dict[str, Any]:
     document = dict(api.get_openapi_schema())
     document["components"]["schemas"]["Problem"] = Problem.model_json_schema()
     shape = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
+    document["components"]["responses"] = {f"Refusal{status}": {"description": words, "content": shape} for status, words in REFUSALS.items()}
     for operations in document["paths"].values():
         for operation in operations.values():
-            for status, words in REFUSALS.items():
-                operation["responses"].setdefault(str(status), operation["responses"].pop(status, {"description": words, "content": shape}))
+            answers = {str(status): told for status, told in operation["responses"].items()}
+            refusals = {str(status): {"$ref": f"#/components/responses/Refusal{status}"} for status in REFUSALS}
+            operation["responses"] = {**refusals, **answers}
     return document
