@@ -107,6 +107,8 @@ def write_backup(target: Path, env: dict[str, str]) -> str:
                 part.unlink()
             raise NotPrepared(f"The backup could not be written to {target}: {error.strerror}.") from None
     progress.end()
+    if env.get("CLEAR_LENS_S3_BUCKET"):
+        return f"Backed up the database. The photos are in the bucket {env['CLEAR_LENS_S3_BUCKET']}, which is backed up by its own means."
     missing = len(named - {photo.name for photo in photos})
     trouble = f" {missing} photos of the record are missing from the store." if missing else ""
     trouble += f" {broken} photos in the store are damaged." if broken else ""

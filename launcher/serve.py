@@ -15,7 +15,7 @@ from launcher.database import Cluster, free_port
 from launcher.instance import Instance
 from launcher.paths import PYTHON, ROOT, VAR
 from launcher.prepare import NotPrepared, digest_of, prepare_all, prepare_python, say
-from launcher.supervise import Child, Supervisor, health_answers
+from launcher.supervise import Child, Supervisor, die_with_parent, health_answers
 from launcher.tls import Names, certificate_for
 
 WEB_STARTS_WITHIN_S = 90.0
@@ -63,6 +63,7 @@ def main(command: str, rest: list[str]) -> int:
     here = Instance()
     here.take()
     supervisor: Supervisor | None = None
+    loading: subprocess.Popen[bytes] | None = None
     stopped = False
 
     def asked(number: int, frame: FrameType | None) -> None:
@@ -101,11 +102,12 @@ def main(command: str, rest: list[str]) -> int:
         if not full:
             _prepare_database(command, cluster, env)
             disk.load_ballast()
-        supervisor = Supervisor(here, cluster, url)
+        supervisor = Supervisor(here, cluster, url, read_only=full)
         _start_children(supervisor, options, env, listen)
         if command == "demo":
             say("Sign in as  lead / lens-demo  or  bench / lens-demo")
-            subprocess.Popen([str(PYTHON), "-m", "server.manage", "load_demo"], cwd=ROOT, env=env, start_new_session=True)
+            load = [str(PYTHON), "-m", "server.manage", "load_demo"]
+            loading = subprocess.Popen(load, cwd=ROOT, env=env, start_new_session=True, preexec_fn=die_with_parent)
         else:
             say("Add a first person with: ./clear-lens person NAME --lead  (in another terminal)")
         if options.lan:
@@ -122,6 +124,9 @@ def main(command: str, rest: list[str]) -> int:
         say("\nStopping")
         return 0
     finally:
+        if loading is not None:
+            loading.terminate()
+            loading.wait()
         if supervisor is not None:
             supervisor.stop()
         if cluster.port:

@@ -110,14 +110,13 @@ def health_answers(url: str, timeout_s: float = 5.0) -> bool:
 class Supervisor:
     """Looks after one cluster and its children until told to stop."""
 
-    def __init__(self, instance: Instance, cluster: Cluster | RemoteDatabase, url: str) -> None:
+    def __init__(self, instance: Instance, cluster: Cluster | RemoteDatabase, url: str, read_only: bool = False) -> None:
         self.instance, self.cluster, self.url = instance, cluster, url
         self.children: list[Child] = []
         self.stopping = threading.Event()
         self.chores: list[tuple[float, Callable[[], None]]] = []
         self._deaf = {"database": 0, "web": 0}
-        self._asked = 0.0
-        self._read_only = False
+        self._read_only = read_only
         self._postmaster: int | None = None
 
     def add(self, child: Child) -> None:

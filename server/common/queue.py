@@ -70,7 +70,8 @@ class Work:
     def forgotten(self) -> list[int]:
         """What was asked for and is neither settled, nor queued, nor being done."""
         wanting = list(self._rows.filter(asked__gt=F("settled")).values_list("pk", flat=True)[:1000])
-        return [pk for pk in wanting if self._lock(pk) not in _at_work(self._lock(pk) for pk in wanting)] if wanting else []
+        at_work = _at_work(self._lock(pk) for pk in wanting) if wanting else set()
+        return [pk for pk in wanting if self._lock(pk) not in at_work]
 
 
 def _at_work(locks: Iterable[str]) -> set[str]:
