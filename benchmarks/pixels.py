@@ -74,7 +74,7 @@ def shoot_solids(
     return files, corners
 
 
-class _Count:
+class SetCount:
     """What a row's sets had and what was found of it."""
 
     def __init__(self) -> None:
@@ -132,7 +132,7 @@ def print_pixels(sets: int, first_seed: int, listing: bool = False, rows: Sequen
     sure: list[tuple[float, bool]] = []
     plain = []
     for row in rows:
-        count, other = _Count(), LibraryCount()
+        count, other = SetCount(), LibraryCount()
         for seed in range(first_seed, first_seed + sets):
             device, files, corners = shoot_row(row, seed)
             if library and row.faults:

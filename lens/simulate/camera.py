@@ -30,7 +30,7 @@ def _panel_coordinates(camera: Camera, to_panel: NDArray[np.float64], rows: slic
     return (h[0, 0] * u + h[0, 1] * v + h[0, 2]) / w, (h[1, 0] * u + h[1, 1] * v + h[1, 2]) / w
 
 
-def _bent(camera: Camera, point: tuple[float, float]) -> tuple[float, float]:
+def bent(camera: Camera, point: tuple[float, float]) -> tuple[float, float]:
     """Where the lens puts an ideal photo point: the inverse of the stretch above, by fixed-point steps."""
     cx, cy = (camera.width - 1) / 2, (camera.height - 1) / 2
     radius2 = cx * cx + cy * cy
@@ -46,10 +46,10 @@ def place_in_photo(panel: Panel, camera: Camera, pose: Pose, points: NDArray[np.
     """(N, 2) photo places of (N, 2) panel points, upright: the truth that a registration is held against."""
     to_photo = cv2.getPerspectiveTransform(np.array(panel.corners, np.float32), np.array(pose.corners, np.float32))
     ideal = np.asarray(cv2.perspectiveTransform(points[None].astype(np.float64), to_photo), float)[0]
-    return np.array([_bent(camera, (float(x), float(y))) for x, y in ideal])
+    return np.array([bent(camera, (float(x), float(y))) for x, y in ideal])
 
 
-def _see(light: NDArray[np.float32], camera: Camera, pose: Pose) -> NDArray[np.float32]:
+def image_of(light: NDArray[np.float32], camera: Camera, pose: Pose) -> NDArray[np.float32]:
     """(h, w, 3) panel light per stripe colour, as the lens images it."""
     height, width, _ = light.shape
     outline = np.array([[-0.5, -0.5], [width - 0.5, -0.5], [width - 0.5, height - 0.5], [-0.5, height - 0.5]], np.float32)
@@ -85,7 +85,7 @@ def shared_light(light: NDArray[np.float32]) -> NDArray[np.float32]:
     return out
 
 
-def _orient(image: NDArray[np.uint8], orientation: int) -> NDArray[np.uint8]:
+def oriented(image: NDArray[np.uint8], orientation: int) -> NDArray[np.uint8]:
     """The stored picture whose EXIF orientation turns it back into ``image``."""
     turns = {1: image, 3: image[::-1, ::-1], 6: np.rot90(image, 1), 8: np.rot90(image, -1)}
     return np.ascontiguousarray(turns[orientation])
@@ -99,7 +99,7 @@ def _dimmed(camera: Camera, dimming: Dimming, open_s: float, start_s: float) -> 
     return light[None, :] if turned else light[:, None]
 
 
-def _behind_glass(seen: NDArray[np.float32], glass: Glass, camera: Camera, pose: Pose) -> None:
+def behind_glass(seen: NDArray[np.float32], glass: Glass, camera: Camera, pose: Pose) -> None:
     """Take what lies on the glass off the light: it stands above the pixels, so where it hides them depends on the view."""
     height, width = glass.through.shape
     outline = np.array([[-0.5, -0.5], [width - 0.5, -0.5], [width - 0.5, height - 0.5], [-0.5, height - 0.5]], np.float32)
@@ -117,7 +117,7 @@ def _behind_glass(seen: NDArray[np.float32], glass: Glass, camera: Camera, pose:
         seen[rows] *= cv2.remap(through, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=1)[..., None]
 
 
-def _mirrored(camera: Camera, reflections: Sequence[Reflection]) -> NDArray[np.float32]:
+def mirrored(camera: Camera, reflections: Sequence[Reflection]) -> NDArray[np.float32]:
     """(h, w) white light that the glass throws back at the camera."""
     y, x = np.mgrid[:camera.height, :camera.width].astype(np.float32) / np.float32(camera.width)
     light = np.zeros(x.shape, np.float32)
@@ -134,13 +134,13 @@ def photograph(
 
     ``exposure`` scales the light gathered: 1 puts full white at ``camera.white_level``. Bayer order is RGGB.
     """
-    seen = _see(light, camera, pose)
+    seen = image_of(light, camera, pose)
     if glass is not None:
-        _behind_glass(seen, glass, camera, pose)
+        behind_glass(seen, glass, camera, pose)
     if reflections:
-        seen += _mirrored(camera, reflections)[..., None]
+        seen += mirrored(camera, reflections)[..., None]
     data = _develop(seen, camera, rng, exposure, dimming)
-    return Shot(data=data, corners=tuple(_bent(camera, corner) for corner in pose.corners))
+    return Shot(data=data, corners=tuple(bent(camera, corner) for corner in pose.corners))
 
 
 def photograph_flat(camera: Camera, rng: np.random.Generator, lean: float = 0.0, lamp: Dimming | None = None) -> bytes:
@@ -194,6 +194,6 @@ def _develop(
     exif.get_ifd(0x8769)[0x829D], exif.get_ifd(0x8769)[0x8827] = camera.f_number, camera.iso
     exif.get_ifd(0x8769)[0xA403] = 1  # its balance follows from its colours alone, so it is always locked
     exif.get_ifd(0x8769)[0xA405] = round(camera.focal_length_35mm)
-    Image.fromarray(_orient(picture, camera.orientation)).save(
+    Image.fromarray(oriented(picture, camera.orientation)).save(
         buffer, "JPEG", quality=camera.jpeg_quality, subsampling="4:2:0", exif=exif)
     return buffer.getvalue()

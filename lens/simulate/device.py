@@ -271,6 +271,13 @@ def _set_to(device: FaultyPanel, percent: int | None) -> FaultyPanel:
     return device.model_copy(update={"brightness": device.brightness * share, "dimming": pulses})
 
 
+def glass_of(device: FaultyPanel) -> Glass | None:
+    """What stands between its pixels and a camera, None where nothing shows."""
+    if not (device.blemishes or device.view_loss):
+        return None
+    return Glass(glass_map(device.panel, device.blemishes), device.glass_above_px, device.view_loss)
+
+
 def shoot(
     device: FaultyPanel, pattern_id: str, camera: Camera, rng: np.random.Generator, run: int = 0, pose: Pose | None = None,
     reflections: Sequence[Reflection] = (),
@@ -279,9 +286,7 @@ def shoot(
     pattern = get_pattern(pattern_id)
     device = _set_to(device, pattern.brightness)
     light = emit(device, render(device.panel, pattern, run))
-    through = None
-    if device.blemishes or device.view_loss:
-        through = Glass(glass_map(device.panel, device.blemishes), device.glass_above_px, device.view_loss)
+    through = glass_of(device)
     held = pose or (standing_pose if through else random_pose)(device.panel, camera, rng)
     exposure = 1 / max(device.brightness + device.outside_light, LONGEST_EXPOSURE ** -1)
     return photograph(light, camera, held, rng, exposure, device.dimming, through, reflections)
