@@ -7,6 +7,7 @@ balance that is a few per cent off, a colour matrix and its gamut, denoising by 
 
 import io
 import math
+from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
 import cv2
@@ -37,6 +38,9 @@ FULL_WELL_E, READ_NOISE_E = 6500.0, 2.2  # photosites of 1.4 um at base gain (fr
 RESPONSE_SPREAD = 0.005  # photo-response non-uniformity, one sigma
 HOT_SHARE, HOT_E_A_SECOND = 2e-5, 4000.0
 VEIL_SHARES = ((0.006, 12.0), (0.004, 60.0))  # bloom: share of the light, sigma in px of a 4000 px wide frame
+BLACK_LEVEL, FULL_LEVEL = 4000, 60000  # of the converter's numbers
+STEP = 16  # of the grid for tone mapping by place, px
+BAND_ROWS, MARGIN_ROWS = 512, 16
 GLARE_SHARE = 0.006  # veiling glare: of the frame's mean light, everywhere (ISO 9358 measures 0.5 to 3 % on phones; from memory)
 
 
@@ -130,7 +134,8 @@ def _lens(seen: Float, phone: Phone, time_s: float) -> Float:
     veil += np.float32(GLARE_SHARE * (1 + 3 * phone.dirt)) * small.mean(axis=(0, 1))
     kept = np.float32(1 - sum(share for share, _ in VEIL_SHARES))
     seen *= kept
-    seen += cv2.resize(veil, (seen.shape[1], seen.shape[0]), interpolation=cv2.INTER_LINEAR)
+    for channel in range(3):  # one after the other: a whole veil is as large as the picture
+        seen[..., channel] += cv2.resize(veil[..., channel], (seen.shape[1], seen.shape[0]), interpolation=cv2.INTER_LINEAR)
     return seen
 
 
@@ -167,53 +172,101 @@ def _sensor(seen_cd_m2: Float, phone: Phone, exposure: Exposure, rng: np.random.
     for (dy, dx), colour in {(0, 0): 0, (0, 1): 1, (1, 0): 1, (1, 1): 2}.items():
         mosaic[dy::2, dx::2] = seen_cd_m2[dy::2, dx::2] @ (SENSITIVITY[colour] / green)
     mosaic *= (1 - camera.vignetting * r2).astype(np.float32) * np.float32(to_scale)
-    mosaic *= 1 + np.float32(RESPONSE_SPREAD) * rng.standard_normal(mosaic.shape, dtype=np.float32)
     well = FULL_WELL_E / exposure.gain  # electrons at full scale
-    sigma = np.sqrt(np.maximum(mosaic, 0) / well + (READ_NOISE_E / well) ** 2)
-    mosaic += sigma * rng.standard_normal(mosaic.shape, dtype=np.float32)
+    # photons, reader and unlike photosites are independent: one draw has the sum of their variances
+    sigma = mosaic * np.float32(RESPONSE_SPREAD**2)
+    sigma += np.float32(1 / well)
+    sigma *= mosaic
+    sigma += np.float32((READ_NOISE_E / well) ** 2)
+    np.sqrt(sigma, out=sigma)
+    sigma *= rng.standard_normal(mosaic.shape, dtype=np.float32)
+    mosaic += sigma
     many = rng.poisson(HOT_SHARE * mosaic.size)
     at = rng.integers(0, mosaic.size, many)
     mosaic.ravel()[at] += rng.exponential(HOT_E_A_SECOND * exposure.time_s / well, many).astype(np.float32)
-    return np.clip(mosaic, -0.05, 1.0)
+    return np.asarray(np.clip(mosaic, -0.05, 1.0, out=mosaic))
 
 
-def _colours(mosaic: Float, phone: Phone, rng: np.random.Generator) -> Float:
-    """(h, w, 3) linear sRGB of the picture, clipped where phones clip: at the sensor, after the balance, and at the gamut's edge."""
-    raw = np.round(mosaic * 60000 + 4000).clip(0, 65535).astype(np.uint16)
-    linear = cv2.demosaicing(raw, cv2.COLOR_BayerRGGB2RGB_EA).astype(np.float32)
-    linear -= 4000
-    linear /= 60000
+class _Colours(NamedTuple):
+    """How raw numbers become linear sRGB: balance, then a (3, 3) matrix whose rows sum to 1, so that white stays white."""
+
+    gains: Float
+    matrix: Float
+
+    def of(self, raw: NDArray[np.uint16]) -> Float:
+        """(h, w, 3) linear light of demosaiced numbers, cut where phones cut: at white after the balance."""
+        linear = raw.astype(np.float32)
+        linear -= BLACK_LEVEL
+        linear *= self.gains / np.float32(FULL_LEVEL)
+        np.clip(linear, -0.05, 1.0, out=linear)
+        return np.asarray(cv2.transform(linear, self.matrix), np.float32)
+
+
+def _colours(phone: Phone, rng: np.random.Generator) -> _Colours:
     white = SENSITIVITY.sum(axis=1) / SENSITIVITY[1].sum()
     gains = np.array([phone.balance[0] / white[0], 1.0, phone.balance[1] / white[2]], np.float32)
-    linear *= gains
-    np.clip(linear, -0.05, 1.0, out=linear)  # what is above white in one channel is cut, so that white stays white
     balanced = SENSITIVITY / SENSITIVITY.sum(axis=1, keepdims=True)
     matrix = np.linalg.inv(balanced) @ (np.eye(3) + rng.normal(0, phone.matrix_error, (3, 3)))
-    matrix /= matrix.sum(axis=1, keepdims=True)
-    return np.asarray(cv2.transform(linear, matrix.astype(np.float32)), np.float32)
+    return _Colours(gains, (matrix / matrix.sum(axis=1, keepdims=True)).astype(np.float32))
 
 
-def _for_the_eye(linear: Float, phone: Phone, exposure: Exposure) -> NDArray[np.uint8]:
-    """Denoising by gain, tone mapping by place, the tone curve, sharpening: (h, w, 3) uint8 sRGB."""
-    strength = phone.denoise * min(1.0, math.log2(max(exposure.gain, 1)) / math.log2(HIGHEST_ISO / BASE_ISO))
+def _for_the_eye(mosaic: Float, phone: Phone, exposure: Exposure, rng: np.random.Generator) -> NDArray[np.uint8]:
+    """(h, w, 3) uint8 sRGB of a mosaic: demosaicing, colours, denoising by gain, tone mapping by place, tone curve, sharpening; in bands of
+    rows, since a whole photo in floating point takes too much memory."""
+    colours = _colours(phone, rng)
+    mosaic *= FULL_LEVEL
+    mosaic += BLACK_LEVEL + 0.5
+    raw = cv2.demosaicing(np.clip(mosaic, 0, 65535).astype(np.uint16), cv2.COLOR_BayerRGGB2RGB_EA)
+    height, width = mosaic.shape
+    lift = _lift(colours.of(np.asarray(cv2.resize(raw, (width // STEP, height // STEP), interpolation=cv2.INTER_AREA), np.uint16)), phone, width)
+    out = np.empty((height, width, 3), np.uint8)
+
+    def band(start: int) -> None:
+        first, last = max(0, start - MARGIN_ROWS), min(height, start + BAND_ROWS + MARGIN_ROWS)
+        linear = _denoised(colours.of(raw[first:last]), phone, exposure)
+        if lift is not None:
+            rows = np.clip((np.arange(first, last, dtype=np.float32) + 0.5) / STEP - 0.5, 0, lift.shape[0] - 1)
+            columns = (np.arange(width, dtype=np.float32) + 0.5) / STEP - 0.5
+            x, y = np.meshgrid(columns, rows)
+            linear *= cv2.remap(lift, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)[..., None]
+        out[start:start + BAND_ROWS] = _toned(linear, phone, exposure)[start - first:start - first + BAND_ROWS]
+
+    with ThreadPoolExecutor(2) as pool:
+        list(pool.map(band, range(0, height, BAND_ROWS)))
+    return out
+
+
+def _lift(small: Float, phone: Phone, width: int) -> Float | None:
+    """What tone mapping by place multiplies each part of the picture with, on a grid of ``STEP``."""
+    if phone.local_tone <= 0:
+        return None
+    base = cv2.GaussianBlur(np.clip(small @ LUMA, 0, None), (0, 0), width / 25 / STEP)
+    return np.clip(((base + 0.02) / 0.25) ** np.float32(-phone.local_tone), 0.7, 2.0).astype(np.float32)
+
+
+def _strength(phone: Phone, exposure: Exposure) -> float:
+    """Of denoising: it grows with the gain."""
+    return phone.denoise * min(1.0, math.log2(max(exposure.gain, 1)) / math.log2(HIGHEST_ISO / BASE_ISO))
+
+
+def _denoised(linear: Float, phone: Phone, exposure: Exposure) -> Float:
+    strength = _strength(phone, exposure)
     np.clip(linear, 0, None, out=linear)
+    if strength <= 0.05:
+        return linear
     luma = linear @ LUMA
-    if strength > 0.05:
-        colour = linear - luma[..., None]
-        colour = cv2.GaussianBlur(colour, (0, 0), 0.6 + 2.2 * strength)
-        edge = 0.02 + 0.12 * strength
-        root = np.sqrt(np.clip(luma, 0, 1.5))
-        calm = cv2.bilateralFilter(root, 5, edge, 1.0 + strength)
-        luma = ((1 - strength) * root + strength * calm) ** 2
-        linear = luma[..., None] + colour
-        np.clip(linear, 0, None, out=linear)
-    if phone.local_tone > 0:
-        step = 16
-        base = cv2.resize(luma, (luma.shape[1] // step, luma.shape[0] // step), interpolation=cv2.INTER_AREA)
-        base = cv2.GaussianBlur(base, (0, 0), luma.shape[1] / 25 / step)
-        lift = ((base + 0.02) / 0.25) ** np.float32(-phone.local_tone)
-        lift = np.clip(lift, 0.7, 2.0)
-        linear *= cv2.resize(lift, (luma.shape[1], luma.shape[0]), interpolation=cv2.INTER_LINEAR)[..., None]
+    linear -= luma[..., None]
+    linear = np.asarray(cv2.GaussianBlur(linear, (0, 0), 0.6 + 2.2 * strength), np.float32)
+    root = np.sqrt(np.clip(luma, 0, 1.5))
+    calm = cv2.bilateralFilter(root, 5, 0.02 + 0.12 * strength, 1.0 + strength)
+    root *= 1 - strength
+    root += np.float32(strength) * calm
+    linear += (root * root)[..., None]
+    np.clip(linear, 0, None, out=linear)
+    return linear
+
+
+def _toned(linear: Float, phone: Phone, exposure: Exposure) -> NDArray[np.uint8]:
     np.clip(linear, 0, 1, out=linear)
     codes = np.arange(4096) / 4095
     curve = np.where(codes <= 0.0031308, 12.92 * codes, 1.055 * codes ** (1 / 2.4) - 0.055)  # sRGB (IEC 61966-2-1)
@@ -222,9 +275,12 @@ def _for_the_eye(linear: Float, phone: Phone, exposure: Exposure) -> NDArray[np.
     linear += 0.5
     picture = (curve * 255).astype(np.float32).take(linear.astype(np.uint16))
     if phone.sharpening:
+        strength = np.float32(phone.sharpening * (1 - 0.6 * _strength(phone, exposure)))
         soft = cv2.GaussianBlur(picture, (0, 0), 1.1)
-        picture += np.float32(phone.sharpening * (1 - 0.6 * strength)) * (picture - soft)
-    return np.round(np.clip(picture, 0, 255)).astype(np.uint8)
+        cv2.addWeighted(picture, float(1 + strength), soft, float(-strength), 0.5, dst=picture)
+    else:
+        picture += 0.5
+    return np.clip(picture, 0, 255).astype(np.uint8)
 
 
 def photograph_by_phone(
@@ -240,8 +296,10 @@ def photograph_by_phone(
     seen *= np.float32(phone.white_cd_m2)
     seen += np.float32(phone.room_cd_m2)
     exposure = metered(seen, phone)
-    mosaic = _sensor(_lens(seen, phone, exposure.time_s), phone, exposure, rng)
-    picture = _for_the_eye(_colours(mosaic, phone, rng), phone, exposure)
+    seen = _lens(seen, phone, exposure.time_s)
+    mosaic = _sensor(seen, phone, exposure, rng)
+    del seen  # a hundred and forty megabytes
+    picture = _for_the_eye(mosaic, phone, exposure, rng)
     return Shot(data=_file(picture, camera, exposure), corners=tuple(bent(camera, corner) for corner in pose.corners)), exposure
 
 
