@@ -165,13 +165,17 @@ def _sensor(seen_cd_m2: Float, phone: Phone, exposure: Exposure, rng: np.random.
     camera = phone.camera
     # full scale of green at base gain for this much white: what puts METER_GREY where the meter wants it
     to_scale = METER_GREY * exposure.time_s * BASE_ISO * exposure.gain / (METER_K * camera.f_number**2)
-    y, x = np.ogrid[:camera.height, :camera.width]
-    r2 = ((x - camera.width / 2) ** 2 + (y - camera.height / 2) ** 2) / (camera.width**2 + camera.height**2) * 4
+    x = (np.arange(camera.width, dtype=np.float32) - camera.width / 2)[None, :]
+    y = (np.arange(camera.height, dtype=np.float32) - camera.height / 2)[:, None]
     mosaic = np.empty((camera.height, camera.width), np.float32)
     green = float(SENSITIVITY[1].sum())
     for (dy, dx), colour in {(0, 0): 0, (0, 1): 1, (1, 0): 1, (1, 1): 2}.items():
         mosaic[dy::2, dx::2] = seen_cd_m2[dy::2, dx::2] @ (SENSITIVITY[colour] / green)
-    mosaic *= (1 - camera.vignetting * r2).astype(np.float32) * np.float32(to_scale)
+    fall = (x * x + y * y) * np.float32(-camera.vignetting * 4 / (camera.width**2 + camera.height**2))
+    fall += 1
+    fall *= np.float32(to_scale)
+    mosaic *= fall
+    del fall
     well = FULL_WELL_E / exposure.gain  # electrons at full scale
     # photons, reader and unlike photosites are independent: one draw has the sum of their variances
     sigma = mosaic * np.float32(RESPONSE_SPREAD**2)
