@@ -9,9 +9,9 @@ from PIL import ExifTags, Image
 
 from lens.panel import make_panel
 from lens.patterns import get_pattern, render
-from lens.simulate import FaultyPanel, emit, random_pose
-from lens.simulate import phone as rooms
-from lens.simulate.phone import Exposure, Phone, metered, natural_light, photograph_by_phone, random_phone
+from lens.simulate import FaultyPanel, developing, emit, random_pose
+from lens.simulate.exposing import Exposure, Phone, metered
+from lens.simulate.phone import natural_light, photograph_by_phone, random_phone
 from lens.simulate.scene import Camera
 
 PANEL = make_panel(640, 400)
@@ -91,11 +91,11 @@ class Developing(TestCase):
             for level in (5.0, 15.0, 40.0):
                 seen = np.full((400, 400, 3), level / gain, np.float32)
                 phone = plain().model_copy(update={"camera": CAMERA.model_copy(update={"width": 400, "height": 400})})
-                green = rooms._sensor(seen, phone, exposure, rng)[0::2, 1::2]
+                green = developing.exposed(seen, phone, exposure, rng)[0::2, 1::2]
                 means.append(float(np.median(green)))
-                variances.append(float((1.4826 * np.median(np.abs(green - np.median(green)))) ** 2) - (rooms.RESPONSE_SPREAD * means[-1]) ** 2)
+                variances.append(float((1.4826 * np.median(np.abs(green - np.median(green)))) ** 2) - (developing.RESPONSE_SPREAD * means[-1]) ** 2)
             slope = np.polyfit(means, variances, 1)[0]
-            self.assertAlmostEqual(slope * rooms.FULL_WELL_E / gain, 1.0, delta=0.1)
+            self.assertAlmostEqual(slope * developing.FULL_WELL_E / gain, 1.0, delta=0.1)
 
     def test_sound_panels_fall_off_by_5_to_15_per_cent(self) -> None:
         falls = []
