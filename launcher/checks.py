@@ -2,12 +2,13 @@
 
 import os
 import re
+import shutil
 import subprocess
 import sys
 import time
 
 from launcher.database import Cluster
-from launcher.paths import BUILD, PYTHON, ROOT, VENV, WEB
+from launcher.paths import BUILD, PYTHON, ROOT, VAR, VENV, WEB
 from launcher.prepare import npm_environment, prepare_all, prepare_node_modules, prepare_python, say
 
 PARTS = ("static", "core", "server", "launcher", "browser", "web")
@@ -86,6 +87,7 @@ def main(rest: list[str]) -> int:
                     _run(tally, f"{part} tests", [str(PYTHON), "-m", "server.manage", "test", f"tests.{part}", "--noinput", *workers], django)
         finally:
             cluster.stop()
+            _leave_nothing(cluster)
     if "web" in parts or "static" in parts:
         prepare_node_modules()
         npm, node_env = npm_environment()
@@ -94,6 +96,14 @@ def main(rest: list[str]) -> int:
         ):
             _run(tally, name, [*npm, "run", script], {**node_env, "CI": "true"}, cwd=str(WEB))
     return _close(tally)
+
+
+def _leave_nothing(cluster: Cluster) -> None:
+    """The tests' cluster lies in the system's temporary storage where var/ is closed to user postgres: it goes with the tests."""
+    if not cluster.folder.is_relative_to(VAR):
+        shutil.rmtree(cluster.folder.parent, ignore_errors=True)
+        for note in (cluster.secret_file, VAR / f"{cluster.name}.place"):
+            note.unlink(missing_ok=True)
 
 
 def _close(tally: Tally) -> int:
