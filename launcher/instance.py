@@ -17,6 +17,7 @@ FILE = VAR / "instance.json"
 LOCK = VAR / "instance.lock"
 MOST_EVENTS = 50
 STOP_WITHIN_S = 40.0
+LEFTOVERS_WITHIN_S = 1.5  # they lost their launcher and are ending already; what a worker has in its hands is taken up again
 
 
 def make_private(folder: Path, passable: bool = False) -> None:
@@ -130,7 +131,7 @@ def end_leftovers() -> list[str]:
     if _alive(told.get("launcher")) and told["launcher"]["pid"] != os.getpid():
         return []
     left = {name: one for name, one in told.get("children", {}).items() if _alive(one)}
-    end_all(list(left.values()), 8.0)
+    end_all(list(left.values()), LEFTOVERS_WITHIN_S)
     return sorted(left)
 
 

@@ -54,13 +54,17 @@ class Work:
     def _rows(self) -> Any:
         return self.model._default_manager
 
-    def begin(self, pk: int) -> tuple[int, int]:
-        """What is asked for as the work begins, and how many tries began before this one without an end."""
+    def begin(self, pk: int) -> int:
+        """What is asked for as the work begins."""
+        return int(self._rows.values_list("asked", flat=True).get(pk=pk))
+
+    def may_try(self, pk: int) -> bool:
+        """Call it right before the part that could end its process. False when that happened too often: then the work is given up."""
         row, now = self._rows.filter(pk=pk), timezone.now()
-        asked, tries, tried_at = row.values_list("asked", "tries", "tried_at").get()
+        tries, tried_at = row.values_list("tries", "tried_at").get()
         if tried_at is None or abs((now - tried_at).total_seconds()) >= TRY_COUNTS_EVERY_S:
             row.update(tries=tries + 1, tried_at=now)
-        return asked, tries
+        return bool(tries < MOST_TRIES)
 
     def settle(self, pk: int, asked: int) -> None:
         """The work that was asked for up to ``asked`` is done."""

@@ -26,15 +26,16 @@ def enqueue(run: Run) -> None:
 @app.task(name="analyse_run")
 def analyse_run(run_id: int) -> None:
     run = Run.objects.select_related("job").get(pk=run_id)
-    asked, tries = READING.begin(run_id)
-    if tries >= MOST_TRIES:
-        log.error("the analysis of run %s has ended its process %s times and is given up", run_id, tries)
-        _give_up(run, asked)
-        return
+    asked = READING.begin(run_id)
     _set_status(run, "working")
     try:
-        for photo in run.photos.filter(removed=False, report__isnull=True).order_by("id"):
+        # what ended a reader before is read last, so that it keeps no other waiting
+        for photo in run.photos.filter(removed=False, report__isnull=True).order_by("tries", "id"):
             _read_one(photo, run)
+        if not READING.may_try(run_id):
+            log.error("the analysis of run %s has ended its process %s times and is given up", run_id, MOST_TRIES)
+            _give_up(run, asked)
+            return
         photos = list(run.photos.filter(removed=False).order_by("id"))
         _store(run, photos, core_adapter.fuse(photos, run) if photos else None)
         READING.settle(run_id, asked)

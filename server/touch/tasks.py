@@ -25,10 +25,10 @@ def enqueue(session: TouchSession) -> None:
 @app.task(name="analyse_touch")
 def analyse_touch(session_id: int) -> None:
     session = TouchSession.objects.select_related("run__job").get(pk=session_id)
-    asked, tries = ANALYSING.begin(session_id)
+    asked = ANALYSING.begin(session_id)
     result, problem = None, ""
-    if tries >= MOST_TRIES:
-        log.error("the analysis of touch session %s has ended its process %s times and is given up", session_id, tries)
+    if not ANALYSING.may_try(session_id):
+        log.error("the analysis of touch session %s has ended its process %s times and is given up", session_id, MOST_TRIES)
         problem = GIVEN_UP
     else:
         try:
