@@ -17,8 +17,8 @@ from procrastinate.tasks import Task
 
 FAILED = "failed"  # an error that nobody expected; the log and the queue have it
 MOST_TRIES = 5
-# what a bad quarter of an hour ends in a row counts once in this time: work that ends its process by itself does so for longer
-TRY_COUNTS_EVERY_S = 120
+# five of these are a quarter of an hour: what a bad one ends in a row is not given up, what ends its process by itself is
+TRY_COUNTS_EVERY_S = 180
 # the database went away or the disk is full: nothing is wrong with the thing itself, it is done again
 PASSING = (OperationalError, InterfaceError, OSError)
 

@@ -32,11 +32,13 @@ def analyse_run(run_id: int) -> None:
         # what ended a reader before is read last, so that it keeps no other waiting
         for photo in run.photos.filter(removed=False, report__isnull=True).order_by("tries", "id"):
             _read_one(photo, run)
+        photos = list(run.photos.filter(removed=False).order_by("id"))
+        for photo in photos:
+            core_adapter.read(photo, run)  # what another process read before, and this one has not in memory
         if not READING.may_try(run_id):
             log.error("the analysis of run %s has ended its process %s times and is given up", run_id, MOST_TRIES)
             _give_up(run, asked)
             return
-        photos = list(run.photos.filter(removed=False).order_by("id"))
         _store(run, photos, core_adapter.fuse(photos, run) if photos else None)
         READING.settle(run_id, asked)
     except PASSING:
