@@ -198,6 +198,9 @@ def _prepare_database(command: str, cluster: Cluster | remote.RemoteDatabase, en
     """Migrate and fill, unless this cluster has seen these very migrations and this world: that saves seconds at each start."""
     seen = VAR / f"{cluster.name}.prepared-{command}"
     digest = digest_of([*(ROOT / "server").glob("*/migrations/*.py"), ROOT / "demo" / "world.yaml", ROOT / "requirements.lock"])
+    if isinstance(cluster, Cluster):  # this very cluster: another one may have taken its place since
+        made = (cluster.data / "PG_VERSION").stat()
+        digest += f" {made.st_ino} {made.st_mtime_ns}"
     if cluster.remote or not seen.exists() or seen.read_text() != digest:
         manage({**env, "CLEAR_LENS_PATIENT": "1"}, "prepare_database")
         instance.write_safely(seen, digest)

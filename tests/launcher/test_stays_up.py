@@ -129,6 +129,16 @@ class NeverDeleted(ShopCase):
         self.assertEqual(self.sql(told, "select pg_get_userbyid(datdba) from pg_database where datname = 'clear_lens'"), "app")
         self.assertEqual(self.sql(told, "create extension pg_trgm; drop extension pg_trgm; select 1"), "1")
 
+    def test_a_database_that_was_moved_away_makes_room_for_an_empty_one(self) -> None:
+        shop = self.shop(8723).start()
+        shop.run("person", "Ada", given="long-enough-1\n")
+        shop.run("stop")
+        for name in ("pg", "pg.secrets.json"):
+            (shop.folder / name).rename(shop.folder / f"{name}-away")
+        shop.start()
+        self.assertEqual(self.sql(shop.told["environment"], "select count(*) from auth_user"), "0", "new, and ready to work")
+        self.assertTrue((shop.folder / "pg-away" / "data" / "PG_VERSION").exists())
+
     def test_a_folder_that_is_no_database_is_not_touched(self) -> None:
         shop = self.shop(8721)
         data = shop.folder / "pg" / "data"
