@@ -14,7 +14,7 @@ from typing import Any
 
 ROOT = Path(__file__).resolve().parents[1]
 LAUNCHER = str(ROOT / "clear-lens")
-STARTS_WITHIN_S = 60.0
+STARTS_WITHIN_S = 120.0
 
 
 def wait_for(what: Callable[[], Any], within_s: float, words: str) -> Any:
