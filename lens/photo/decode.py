@@ -25,6 +25,8 @@ SAMPLE_DOWN_ABOVE_PX = 50_000_000
 MIN_SIDE_PX = 200
 PLAUSIBLE_35MM = (8, 400)
 ACCEPTED = ("JPEG", "PNG", "WEBP", "HEIF", "TIFF", "MPO")
+# told by their first bytes alone; nothing of them is parsed
+OTHERS = {b"GIF8": "GIF", b"BM": "BMP", b"%!PS": "PostScript", b"%PDF": "PDF", b"\x00\x00\x01\x00": "ICO", b"PK\x03\x04": "ZIP"}
 KEPT_TAGS = (
     ExifTags.Base.ExposureTime, ExifTags.Base.ISOSpeedRatings, ExifTags.Base.FNumber, ExifTags.Base.FocalLength,
     ExifTags.Base.FocalLengthIn35mmFilm, ExifTags.Base.WhiteBalance, ExifTags.Base.CustomRendered, ExifTags.Base.SceneCaptureType,
@@ -64,7 +66,9 @@ def _open(data: bytes) -> Image.Image:
     except Image.DecompressionBombError:
         raise BadInput("The picture has more than 110 million pixels. Shoot at a lower resolution.", "too_many_pixels") from None
     except Exception:  # decoders raise whatever a damaged file leads them to
-        raise BadInput(f"This is not a photo that can be read. {_HOW}", "not_an_image") from None
+        other = next((name for head, name in OTHERS.items() if data.startswith(head)), None)
+        words = f"{other} files are not read." if other else "This is not a photo that can be read."
+        raise BadInput(f"{words} {_HOW}", "not_an_image") from None
     if getattr(image, "n_frames", 1) > 1 and image.format != "MPO":
         raise BadInput("The file holds several pictures (animated or multi-page). Send single photos.", "animated")
     width, height = image.size

@@ -39,7 +39,7 @@ REFUSALS = {
 }
 
 
-class Problem(Schema):
+class Refusal(Schema):
     """A refusal (RFC 9457): ``detail`` may be shown as it is, ``type`` is stable."""
 
     type: str
@@ -51,8 +51,8 @@ class Problem(Schema):
 def schema() -> dict[str, Any]:
     """The OpenAPI document from which the front end's types are made."""
     document = dict(api.get_openapi_schema())
-    document["components"]["schemas"]["Problem"] = Problem.model_json_schema()
-    shape = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
+    document["components"]["schemas"]["Refusal"] = Refusal.model_json_schema()
+    shape = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Refusal"}}}
     document["components"]["responses"] = {f"Refusal{status}": {"description": words, "content": shape} for status, words in REFUSALS.items()}
     for operations in document["paths"].values():
         for operation in operations.values():

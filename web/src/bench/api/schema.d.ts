@@ -2389,19 +2389,13 @@ export interface components {
         };
         /**
          * Problem
-         * @description A refusal (RFC 9457): ``detail`` may be shown as it is, ``type`` is stable.
+         * @description Something about a photo that its user should know: ``code`` is stable, ``message`` says what to do.
          */
         Problem: {
-            /** Type */
-            type: string;
-            /** Status */
-            status: number;
-            /** Detail */
-            detail: string;
-            /** Errors */
-            errors: {
-                [key: string]: unknown;
-            }[];
+            /** Code */
+            code: string;
+            /** Message */
+            message: string;
         };
         /**
          * Proven
@@ -3776,6 +3770,22 @@ export interface components {
             /** New */
             new: string;
         };
+        /**
+         * Refusal
+         * @description A refusal (RFC 9457): ``detail`` may be shown as it is, ``type`` is stable.
+         */
+        Refusal: {
+            /** Type */
+            type: string;
+            /** Status */
+            status: number;
+            /** Detail */
+            detail: string;
+            /** Errors */
+            errors: {
+                [key: string]: unknown;
+            }[];
+        };
     };
     responses: {
         /** @description cannot be read */
@@ -3784,7 +3794,7 @@ export interface components {
                 [name: string]: unknown;
             };
             content: {
-                "application/problem+json": components["schemas"]["Problem"];
+                "application/problem+json": components["schemas"]["Refusal"];
             };
         };
         /** @description signed out */
@@ -3793,7 +3803,7 @@ export interface components {
                 [name: string]: unknown;
             };
             content: {
-                "application/problem+json": components["schemas"]["Problem"];
+                "application/problem+json": components["schemas"]["Refusal"];
             };
         };
         /** @description not allowed */
@@ -3802,7 +3812,7 @@ export interface components {
                 [name: string]: unknown;
             };
             content: {
-                "application/problem+json": components["schemas"]["Problem"];
+                "application/problem+json": components["schemas"]["Refusal"];
             };
         };
         /** @description not there */
@@ -3811,7 +3821,7 @@ export interface components {
                 [name: string]: unknown;
             };
             content: {
-                "application/problem+json": components["schemas"]["Problem"];
+                "application/problem+json": components["schemas"]["Refusal"];
             };
         };
         /** @description wrong method */
@@ -3820,7 +3830,7 @@ export interface components {
                 [name: string]: unknown;
             };
             content: {
-                "application/problem+json": components["schemas"]["Problem"];
+                "application/problem+json": components["schemas"]["Refusal"];
             };
         };
         /** @description the rest did not come */
@@ -3829,7 +3839,7 @@ export interface components {
                 [name: string]: unknown;
             };
             content: {
-                "application/problem+json": components["schemas"]["Problem"];
+                "application/problem+json": components["schemas"]["Refusal"];
             };
         };
         /** @description somebody else was first */
@@ -3838,7 +3848,7 @@ export interface components {
                 [name: string]: unknown;
             };
             content: {
-                "application/problem+json": components["schemas"]["Problem"];
+                "application/problem+json": components["schemas"]["Refusal"];
             };
         };
         /** @description too large */
@@ -3847,7 +3857,7 @@ export interface components {
                 [name: string]: unknown;
             };
             content: {
-                "application/problem+json": components["schemas"]["Problem"];
+                "application/problem+json": components["schemas"]["Refusal"];
             };
         };
         /** @description a type that is not taken */
@@ -3856,7 +3866,7 @@ export interface components {
                 [name: string]: unknown;
             };
             content: {
-                "application/problem+json": components["schemas"]["Problem"];
+                "application/problem+json": components["schemas"]["Refusal"];
             };
         };
         /** @description wrong input */
@@ -3865,7 +3875,7 @@ export interface components {
                 [name: string]: unknown;
             };
             content: {
-                "application/problem+json": components["schemas"]["Problem"];
+                "application/problem+json": components["schemas"]["Refusal"];
             };
         };
         /** @description too many tries */
@@ -3874,7 +3884,7 @@ export interface components {
                 [name: string]: unknown;
             };
             content: {
-                "application/problem+json": components["schemas"]["Problem"];
+                "application/problem+json": components["schemas"]["Refusal"];
             };
         };
         /** @description busy, or the database is away: try again */
@@ -3883,7 +3893,7 @@ export interface components {
                 [name: string]: unknown;
             };
             content: {
-                "application/problem+json": components["schemas"]["Problem"];
+                "application/problem+json": components["schemas"]["Refusal"];
             };
         };
         /** @description the disk is full */
@@ -3892,7 +3902,7 @@ export interface components {
                 [name: string]: unknown;
             };
             content: {
-                "application/problem+json": components["schemas"]["Problem"];
+                "application/problem+json": components["schemas"]["Refusal"];
             };
         };
     };
