@@ -17,7 +17,6 @@ from lens.simulate import Camera, FaultyPanel, emit, photograph, random_pose
 
 PASSWORD = "long-enough-1"
 PANEL = make_panel(640, 400)
-AWAY = (0, 408, 409, 429, 500, 502, 503, 504, 507)
 
 
 class Caller:

@@ -20,7 +20,6 @@ from lens.simulate import Blemish, DeviceFault, FaultyPanel, emit, glass_of, ran
 from lens.simulate.phone import natural_light, photograph_by_phone, random_phone
 
 GRAINS = (10, 30)
-ROOM = 12  # px between a fault and a grain
 
 
 class PhoneRow(NamedTuple):

@@ -67,11 +67,6 @@ class Hub:
 _hubs: dict[asyncio.AbstractEventLoop, Hub] = {}
 
 
-def open_streams() -> int:
-    """How many streams this process has."""
-    return sum(len(hub.queues) for hub in _hubs.values())
-
-
 async def stream(ticket: Ticket) -> AsyncIterator[bytes]:
     """Server-sent events of what a ticket lets hear. Ends when it expires or is taken back; holds no database connection."""
     loop = asyncio.get_running_loop()

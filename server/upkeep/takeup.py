@@ -64,11 +64,6 @@ class Overseer:
         return now - self._beats[worker_id][1] > SILENT_S
 
 
-def sign_off(worker_id: int) -> None:
-    """This worker ends in good order."""
-    WorkerProcess.objects.filter(worker_id=worker_id).delete()
-
-
 async def take_up() -> int:
     """Run the jobs that no worker has any more again; the number of them. One that cannot be taken up keeps no other waiting."""
     taken = 0
