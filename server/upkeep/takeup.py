@@ -85,6 +85,20 @@ AGAIN = (
 STRANDED = "update procrastinate_jobs set scheduled_at = null where status = 'todo' and scheduled_at > now() + interval '1 minute'"
 
 
+MINE = "select id from procrastinate_jobs where status = 'doing' and worker_id = %(worker)s"
+DISOWN = "update procrastinate_jobs set worker_id = null where id = %(id)s and status = 'doing' and worker_id = %(worker)s"
+
+
+async def disown(worker_id: int, running: set[int], suspects: set[int]) -> set[int]:
+    """Let go of jobs that this living worker holds by the queue's list and does not run: their end could not be written down while the database
+    was away. Only those that were so a beat ago too (``suspects``), since a job may be on its way; the suspects for the next beat."""
+    held = {int(row["id"]) for row in await app.connector.execute_query_all_async(MINE, worker=worker_id)} - running
+    for job_id in held & suspects:
+        log.warning("job %s ended while the database was away and is taken up", job_id)
+        await app.connector.execute_query_async(DISOWN, id=job_id, worker=worker_id)
+    return held - suspects
+
+
 async def _take_up_one(job_id: int, task_name: str) -> None:
     try:
         await app.connector.execute_query_async(AGAIN, id=job_id)

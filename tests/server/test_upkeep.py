@@ -72,6 +72,32 @@ class WorkersThatDie(InspectionCase):
         self.assertEqual((told["status"], [p["status"] for p in told["photos"]]), ("done", ["read"] * 4))
         self.assertEqual(len([f for f in told["result"]["findings"] if f["kind"] == "dead_pixel"]), len(DEAD))
 
+    def test_a_living_worker_lets_go_of_what_it_does_not_run(self) -> None:
+        """Its end could not be written down while the database was away."""
+        self.bench.send(self.run.pk, photo(self.run, "white"), "k")
+        with connection.cursor() as cursor:
+            cursor.execute("insert into procrastinate_workers (last_heartbeat) values (now()) returning id")
+            worker = int(cursor.fetchone()[0])
+            cursor.execute("select id from procrastinate_jobs")
+            job = int(cursor.fetchone()[0])
+        assign(worker, f"run-{self.run.pk}")
+
+        async def beats(running: set[int]) -> list[set[int]]:
+            with app.replace_connector(app.connector.get_worker_connector()):
+                async with app.open_async():
+                    first = await takeup.disown(worker, running, set())
+                    return [first, await takeup.disown(worker, running, first)]
+
+        self.assertEqual(asyncio.run(beats({job})), [set(), set()])
+        self.assertEqual(rows()[0][2], worker, "what it runs stays its own")
+        self.assertEqual(asyncio.run(beats(set())), [{job}, set()])
+        self.assertIsNone(rows()[0][2])
+        with connection.cursor() as cursor:
+            cursor.execute("delete from procrastinate_workers where id = %s", (worker,))
+        self.assertEqual(take_up(), 1)
+        work()
+        self.assertEqual(self.told()["status"], "done")
+
     def test_one_poisoned_row_keeps_no_other_waiting(self) -> None:
         self.bench.send(self.run.pk, photo(self.run, "white"), "k")
         other = self.bench.new_job(title="Another")

@@ -75,11 +75,14 @@ class Command(BaseCommand):
 
     async def _look_after(self, worker: Worker) -> None:
         beat, overseer = 0, takeup.Overseer()
+        suspects: set[int] = set()
         while True:
             try:
                 if worker.worker_id is not None:
                     await _fresh(takeup.say_alive)(worker.worker_id)
                     await _fresh(overseer.bury_the_dead)()
+                    running = {context.job.id for context in worker._running_jobs.values() if context.job.id}
+                    suspects = await takeup.disown(worker.worker_id, running, suspects)
                     await takeup.take_up()
                     if beat % WATCH_EVERY == 0:
                         await _fresh(takeup.watch)()
