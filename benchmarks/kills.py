@@ -18,7 +18,7 @@ from lens.reporting import verify_report
 
 VICTIMS, WEIGHTS = ("web", "worker", "database", "launcher"), (40, 40, 15, 5)
 JOBS, ANSWERS = 6, {"light": ("yes", "dim", "no"), "picture": ("clean", "faulty"), "sound": ("yes", "no")}
-PATTERNS = ("white", "black", "red", "grey50")
+PATTERNS, SHOTS = ("white", "black", "red", "grey50"), 4  # photos of each, from as many places; some are sent twice, as people do
 BACK_WITHIN_S, ANALYSED_WITHIN_S = 60.0, 600.0
 
 
@@ -41,7 +41,8 @@ class Work:
         self.stopping = threading.Event()
         bench = self.bench()
         self.jobs = [new_job(bench, f"Laptop {number}") for number in range(JOBS)]
-        self.photos = {run: shoot_patterns(bench, run, PATTERNS, seed + 10 * run) for _, run in self.jobs}
+        self.photos = {run: [data for shot in range(SHOTS) for data in shoot_patterns(bench, run, PATTERNS, seed + 1000 * shot + 10 * run).values()]
+                       for _, run in self.jobs}
         self.snaps = {run: code(bench, run, "snap") for _, run in self.jobs}
         self.glass = {run: code(bench, run, "glass") for _, run in self.jobs}
         self.sessions = {run: int(bench.ok("POST", f"/api/runs/{run}/touch", {})["id"]) for _, run in self.jobs}
@@ -74,7 +75,7 @@ class Work:
         count = 0
         while not self.stopping.is_set():
             _, run = rng.choice(self.jobs)
-            data, key = rng.choice(list(self.photos[run].values())), f"k{count}"
+            data, key = rng.choice(self.photos[run]), f"k{count}"
             count += 1
             if sum(one == run for one, _ in self.known.photos) >= 55:  # an inspection takes 60
                 time.sleep(0.1)

@@ -83,6 +83,17 @@ class Shop:
         except OSError:
             return 0, {}
 
+    def wait_until(self, what: Callable[["Shop"], Any], within_s: float, words: str) -> None:
+        """As wait_for, of this shop; in vain, it says how the shop stands."""
+        try:
+            wait_for(lambda: what(self), within_s, words)
+        except AssertionError as error:
+            told = self.told
+            last = "\n".join(f"{event['at']} {event['text']}" for event in told.get("events", [])[-12:])
+            raise AssertionError(
+                f"{error}\nhealth: {self.health()}\nprocesses: {told.get('children')}, database {told.get('database')}\n{last}\n"
+                f"{self.log()[-2000:]}") from None
+
     def kill(self, name: str, number: int = signal.SIGKILL) -> None:
         os.kill(self.pid(name), number)
 

@@ -18,10 +18,13 @@ from launcher.instance import make_private, write_safely
 from launcher.paths import VAR
 from launcher.places import as_postgres, check_private, owner_ids, place_of
 from launcher.prepare import NotPrepared
+from server.common.processes import started_ticks
 
 SUPERUSER, USER, DATABASE = "postgres", "app", "clear_lens"
 SSL_REQUEST = struct.pack("!ii", 8, 80877103)  # PostgreSQL's protocol 3: answered with one letter before any sign-in
+FIRST_PORT = 54330  # where nothing else is usual; any other serves as well
 START_S = 90
+KILLED_WITHIN_S = 10.0  # a killed process ends as soon as it is off the disk; asked to stop before that, it is waited for in vain
 
 
 def free_port(preferred: int = 0) -> int:
@@ -177,7 +180,17 @@ class Cluster:
     def launch(self, read_only: bool = False) -> None:
         """Start the server of a cluster that is there, on the same port as before where it is free."""
         self.end_leftover()
-        self.port = free_port(self.port or 54330)
+        for last in (False, False, True):
+            self.port = free_port(self.port or FIRST_PORT)
+            said = self._launch_once(read_only)
+            if said is None:
+                return
+            if last or "Address already in use" not in said:  # another instance that starts in the same moment has taken it since
+                raise NotPrepared(f"The database did not start. The end of its log:\n{said}")
+
+    def _launch_once(self, read_only: bool) -> str | None:
+        """None when it runs, else the end of what it said."""
+        before = self.log.stat().st_size if self.log.exists() else 0
         listen, secure = "127.0.0.1", ""
         if self.serves is not None:
             listen, secure = f"127.0.0.1,{self.serves[2]}", self._serve_over_tls()
@@ -186,9 +199,9 @@ class Cluster:
             options += " -c default_transaction_read_only=on"
         code = self.as_owner([
             binary("pg_ctl", self.version()), "-D", str(self.data), "-w", "-t", str(START_S), "-l", str(self.log), "-o", options, "start"])
-        if code:
-            tail = self.log.read_text(errors="replace").splitlines()[-10:] if self.log.exists() else []
-            raise NotPrepared("\n".join(["The database did not start. The end of its log:", *tail]))
+        if not code:
+            return None
+        return "\n".join(self.log.read_bytes()[before:].decode(errors="replace").splitlines()[-10:]) if self.log.exists() else ""
 
     def _serve_over_tls(self) -> str:
         """Lay certificate and key where PostgreSQL reads them, and let the application in from elsewhere over TLS only."""
@@ -284,9 +297,13 @@ class Cluster:
         pid = self.server_pid()
         if pid is None:
             return
-        for one in (pid, *children_of(pid)):  # the children too: a new server waits until the last of them has let the memory go
+        doomed = (pid, *children_of(pid))  # the children too: a new server waits until the last of them has let the memory go
+        for one in doomed:
             with contextlib.suppress(ProcessLookupError):
                 os.kill(one, signal.SIGKILL)
+        until = time.monotonic() + KILLED_WITHIN_S
+        while any(started_ticks(one) is not None for one in doomed) and time.monotonic() < until:
+            time.sleep(0.02)
 
     @property
     def environment(self) -> dict[str, str]:

@@ -15,6 +15,7 @@ from lens.faults.light_model import LightModel, build_light_model
 from lens.faults.lines import Line, find_lines
 from lens.faults.picture import usable, wrong_picture
 from lens.faults.pixels import Evidence
+from lens.faults.shared_noise import weighed
 from lens.faults.survey import Survey, survey
 from lens.faults.tone import Tone, learn_tone, pair_tone, usable_ladder
 from lens.panel import Panel
@@ -75,7 +76,7 @@ def look_at(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | None
     greys = measure_greys(ladder, tone)
     # the registration pattern's dots say where the panel is, not how it is; it serves where nothing else was shot
     solids = [photo for photo in photos if photo.pattern.solid] or [photo for photo in photos if photo.pattern.figure == "dots"]
-    close = _closely(panel, solids, tone or pair_tone(photos), row_time_us, flat) if solids else None
+    close = _closely(panel, weighed(solids), tone or pair_tone(photos), row_time_us, flat) if solids else None
     return Look(wrong, dark_part, greys, data_bits, close)
 
 

@@ -1,5 +1,6 @@
 """Photo files of one panel in, findings and a verdict out."""
 
+import hashlib
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
@@ -33,6 +34,7 @@ from lens.records.inspection import Point
 
 READERS = 2
 ROW_TIME_US = (0.5, 500.0)
+COPY = "copy"  # the code of a file that came twice
 REFERENCE = "reference"  # stands where a photo's pattern is named: it shows another panel, a known-good one
 
 
@@ -70,7 +72,8 @@ def read_file(panel: Panel, file: PhotoFile, expected_run: int | None = None, th
             return read_frame(file.data, panel, expected_run)
         if file.pattern == REFERENCE:
             return _reference(read_photo(file.data, panel))
-        return read_photo(file.data, panel, file.pattern, file.corners, expected_run, threads)
+        read = read_photo(file.data, panel, file.pattern, file.corners, expected_run, threads)
+        return read._replace(digest=hashlib.sha256(file.data).hexdigest())
     except BadInput as reason:
         return reason
 
@@ -102,7 +105,7 @@ def inspect_reads(
     panel: Panel, reads: Sequence[tuple[str, Read]], profile: Profile | None = None, row_time_us: float | None = None,
 ) -> Inspection:
     """Fuse and judge photos that were read already; ``reads`` are (file name, photo or reason)."""
-    reads = _of_true_size(reads)
+    reads = _counted_once(_of_true_size(reads))
     shot = [read for _, read in reads if isinstance(read, PhotoRead)]
     # steps of the brightness control are shot dark or with pulses on purpose, and say nothing else of the panel
     used = [photo for photo in shot if photo.pattern.brightness is None]
@@ -149,6 +152,19 @@ def _maps(panel: Panel, close: CloseLook | None, proven: NDArray[np.bool_]) -> _
 
 def _share(proven: NDArray[np.bool_]) -> float:
     return np.count_nonzero(proven) / proven.size
+
+
+def _counted_once(reads: Sequence[tuple[str, Read]]) -> Sequence[tuple[str, Read]]:
+    """Without further copies of a file: they hold the same noise, so they say nothing new."""
+    first: dict[str, str] = {}
+    out: list[tuple[str, Read]] = []
+    for name, read in reads:
+        if isinstance(read, PhotoRead) and read.digest in first:
+            read = BadInput(f"The same file as '{first[read.digest]}': it counts once. Shoot again where another photo is wanted.", COPY)
+        elif isinstance(read, PhotoRead) and read.digest:
+            first[read.digest] = name
+        out.append((name, read))
+    return out
 
 
 def _of_true_size(reads: Sequence[tuple[str, Read]]) -> Sequence[tuple[str, Read]]:

@@ -45,7 +45,7 @@ class PhotoRead(NamedTuple):
     """A photo that shows a known pattern of the panel, with everything that the fusion needs. ``inverted`` when dark and light are
     exchanged in it; ``eye`` is where the camera stood (see ``standpoint``), ``exposure_s`` its exposure at ISO 100 and f/1, ``dark_share``
     how bright the dark of the markers is against their light (None when none was read), ``ladder`` are the patches of a photo of the grey
-    ladder, ``misplaced`` says that the picture is distorted, ``balance_locked`` that the white balance was
+    ladder, ``digest`` is of the file, ``misplaced`` says that the picture is distorted, ``balance_locked`` that the white balance was
     set by hand (None when the file does not say), ``bits`` are the chequers of a photo of the data bits, ``composed`` says that the camera
     changed light by place."""
 
@@ -67,6 +67,7 @@ class PhotoRead(NamedTuple):
     balance_locked: bool | None = None
     bits: tuple[BitSeen, ...] = ()
     composed: bool = False
+    digest: str = ""
 
 
 def read_photo(

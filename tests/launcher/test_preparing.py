@@ -36,6 +36,17 @@ class Ports(TestCase):
             port = taken.getsockname()[1]
             self.assertNotEqual(database.free_port(port), port)
 
+    def test_a_port_that_another_instance_takes_in_the_same_moment_is_left_to_it(self) -> None:
+        cluster, taken = database.Cluster("pg-none"), 'could not bind IPv4 address "127.0.0.1": Address already in use'
+        with mock.patch.object(cluster, "end_leftover"), mock.patch.object(database, "free_port", side_effect=[50001, 50002]), \
+                mock.patch.object(cluster, "_launch_once", side_effect=[taken, None]):
+            cluster.launch()
+        self.assertEqual(cluster.port, 50002)
+        with mock.patch.object(cluster, "end_leftover"), mock.patch.object(cluster, "_launch_once", return_value="the disk is gone") as tried, \
+                self.assertRaisesRegex(NotPrepared, "the disk is gone"):
+            cluster.launch()
+        self.assertEqual(tried.call_count, 1)
+
 
 class Counting(TestCase):
     def test_failures_of_every_runner_are_counted(self) -> None:

@@ -24,13 +24,13 @@ class StaysUp(ShopCase):
         for name in ("worker", "web", "database"):
             before = shop.pid(name)
             shop.kill(name)
-            wait_for(lambda before=before, name=name: shop.pid(name) != before and shop.up(), 30, f"{name} comes back")
+            shop.wait_until(lambda shop, before=before, name=name: shop.pid(name) != before and shop.up(), 30, f"{name} comes back")
         texts = " ".join(event["text"] for event in shop.told["events"])
         for words in ("The analysing process ended by itself (signal 9)", "The web server ended by itself", "The database was gone"):
             self.assertIn(words, texts)
         before = shop.pid("database")
         shop.kill("database", signal.SIGSTOP)  # it is there and says nothing
-        wait_for(lambda: shop.pid("database") != before and shop.up(), 60, "a deaf database is replaced")
+        shop.wait_until(lambda shop: shop.pid("database") != before and shop.up(), 60, "a deaf database is replaced")
         self._files_are_private(shop.folder)
         self._commands(shop)
         self._killed_launcher(shop)
