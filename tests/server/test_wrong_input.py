@@ -2,10 +2,11 @@
 
 import io
 import json
+import tempfile
 import time
+from pathlib import Path
 from unittest import mock
 
-from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test import Client, TestCase, override_settings
@@ -99,16 +100,17 @@ class Files(InspectionCase):
             self.assertEqual(storage.hashlib.sha256(storage.load(sha256)).hexdigest(), sha256)
 
     def test_a_full_disk_is_507_and_leaves_nothing(self) -> None:
-        data = photo(self.run, "white", seed=6)
-        for place in ("server.common.files.os.fsync", "server.common.files.os.replace"):
-            with mock.patch(place, side_effect=OSError(28, "No space left on device")):
-                status, told = self.upload(data, key=place)
-            self.assertEqual((status, told["type"]), (507, "/problems/disk-full"))
-        with override_settings(LEAST_FREE_BYTES=2**62):
-            self.assertEqual(self.upload(data, key="full")[0], 507)
-        self.assertEqual(Photo.objects.count(), 0)
-        self.assertEqual(list(settings.MEDIA_ROOT.rglob(".part-*")), [])
-        self.assertEqual(self.upload(data, key="again")[0], 201)
+        with tempfile.TemporaryDirectory() as empty, override_settings(MEDIA_ROOT=Path(empty)):  # what is stored already needs no room
+            data = photo(self.run, "white", seed=6)
+            for place in ("server.common.files.os.fsync", "server.common.files.os.replace"):
+                with mock.patch(place, side_effect=OSError(28, "No space left on device")):
+                    status, told = self.upload(data, key=place)
+                self.assertEqual((status, told.get("type")), (507, "/problems/disk-full"))
+            with override_settings(LEAST_FREE_BYTES=2**62):
+                self.assertEqual(self.upload(data, key="full")[0], 507)
+            self.assertEqual(Photo.objects.count(), 0)
+            self.assertEqual(list(Path(empty).rglob(".part-*")), [])
+            self.assertEqual(self.upload(data, key="again")[0], 201)
 
     def test_names_are_only_names(self) -> None:
         data = photo(self.run, "white", seed=8)
