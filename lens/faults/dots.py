@@ -130,7 +130,7 @@ def _seen_by_one(evidence: Evidence, told: Explained) -> bool:
     """True where only one photo shows the place: the only one of its kind, or right beside a marker, whose image spoils it too; or
     where only a white or grey photo shows it well, since coloured moire and the coder's colour ripples stand in those."""
     strong = told.expected > MUST_SHOW_SIGMA
-    if strong.sum() <= 1 and min(evidence.photos[int(np.argmax(told.expected))].pattern.drive) > 0:
+    if strong.sum() <= 1 and evidence.photos[int(np.argmax(told.expected))].pattern.neutral:
         return True
     showing = [photo for photo, signature in zip(evidence.photos, evidence.signature, strict=True) if signature[told.hypothesis].any()]
     return sum(photo.view.trust[told.y, told.x] > 0 for photo in showing) == 1
@@ -141,7 +141,7 @@ def _doubtful(evidence: Evidence, told: Explained) -> bool:
     well; or, beside a marker or near the rim, where lens and coder make colours, one of which either is true."""
     if len(HYPOTHESES[told.hypothesis].channels) > 1:
         return False
-    pure = np.array([min(photo.pattern.drive) == 0 for photo in evidence.photos])
+    pure = np.array([not photo.pattern.neutral for photo in evidence.photos])
     by_colour = bool(((told.expected > MUST_SHOW_SIGMA) & pure).any())
     if not told.agreed and (told.amplitude < HALF_AMPLITUDE or not by_colour):
         return True
@@ -198,6 +198,9 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float, alone: b
                 "Wipe it and shoot again.")
     elif told.amplitude < DIM_AMPLITUDE:
         return []
+    elif alone and not fault.lit and told.amplitude > MOST_OF_ONE:
+        soft = True
+        reasons.append(f"It takes the light of {told.amplitude:.1f} such subpixels: something small on the glass. Wipe it and shoot again.")
     if soft:
         return [_dot("dust", told, None, -share, confidence, seen, reasons).model_copy(update=height.told)]
     if told.contradiction:

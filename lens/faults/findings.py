@@ -18,7 +18,8 @@ from lens.faults.pixels import Evidence
 from lens.faults.reflections import mirrored_in_lit, told_bleed, without_mirrored
 from lens.faults.retained import find_retained, part_of_picture
 from lens.faults.shared_pixels import joined_pixels
-from lens.faults.zones import covers, find_zones
+from lens.faults.spots import as_spots
+from lens.faults.zones import covers, find_zones, speckled
 from lens.panel import Panel
 from lens.records import Finding
 
@@ -33,11 +34,12 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
         return tuple(look.wrong)
     solids, model, field, flicker, evidence, survey, lines = look.close
     told = scratches(evidence, [as_finding(evidence, line, period_of(lines, line.orientation)) for line in lines])
-    zones = find_zones(panel, solids, model, field, [f for f in told if f.kind == "line"])
+    speckles = speckled(survey.snr)
+    zones = find_zones(panel, solids, model, field, [f for f in told if f.kind == "line"], speckles)
     if flicker:
         zones = [zone for zone in zones if zone.kind == "bleed" or abs(zone.contrast) > BARS_REMAINDER * abs(flicker.contrast)]
     names = tuple(dict.fromkeys(photo.pattern.id for photo in solids if max(photo.pattern.drive) > 0))
-    retained = find_retained(panel, field, names, told)
+    retained = find_retained(panel, field, names, told, speckles)
     zones = told_on_glass(evidence, told_bleed(solids, model, zones))
     zones = without_mirrored([*zones, *mirrored_in_lit(panel, solids, model, field, zones)])
     zones = [zone for zone in zones if not part_of_picture(retained, zone) and not told_by_line(zone, told)]
@@ -64,7 +66,7 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
     if crack is None and len(findings) < MAX_PEELED:
         findings += _faint_dots(evidence, survey.faint[:MAX_PEELED - len(findings)], told, zones)
     findings = [finding for finding in _camera_defects(evidence, without_rims(findings)) if not part_of_picture(retained, finding)]
-    findings = [finding for finding in findings if not splinter_of(crack, finding)]
+    findings = as_spots([finding for finding in findings if not splinter_of(crack, finding)])
     findings = [finding for finding in findings if finding in look.wrong or not beside_part(look.dark_part, finding)]
     return (*findings, *clusters(findings))
 

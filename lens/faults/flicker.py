@@ -10,7 +10,7 @@ from typing import NamedTuple
 import numpy as np
 from scipy.fft import next_fast_len
 
-from lens.faults.light_field import Field, LightField, detrended
+from lens.faults.light_field import Field, LightField, detrended, unframed
 from lens.faults.light_model import background, main_channel
 from lens.faults.words import listed
 from lens.medians import median
@@ -22,7 +22,7 @@ BIN_PX = 4  # photo rows that are looked at together
 MIN_PERIOD_PX, FEWEST_PERIODS = 28.0, 1.5
 OVERSAMPLED = 8  # periods tried per independent one
 HARMONICS, PX_A_HARMONIC = 5, 10.0  # the pulses have edges, but none finer than the bins show
-FAINTEST_BARS, EXPLAINED_SHARE, NOISE_RATIO = 0.004, 0.6, 40.0
+FAINTEST_BARS, FAINTEST_FEW, EXPLAINED_SHARE, NOISE_RATIO = 0.004, 0.015, 0.6, 40.0  # few: a camera's local tones wave once or twice too
 SAME_PERIOD, ENOUGH_FIELD_PHOTOS = 0.04, 3
 TELLING = 1.15  # times more left along the one than along the other
 STANDING = 0.6  # mean correlation of the photos' bars over the panel
@@ -116,7 +116,7 @@ def _bars(panel: Panel, photo: PhotoRead, light: Field | None) -> Bars | None:
     at = photo.registration.nodes(panel).of_blocks(BLOCK_PX).reshape(2, -1)
     # strong bars spoil the common field, faint ones are seen only without the panel's own unevenness
     for shape in (None, light):
-        rest = detrended(level if shape is None else level - shape)
+        rest = unframed(detrended(level if shape is None else level - shape))
         found = [told for axis in (1, 0) if (told := periodic(rest, at[axis], at[1 - axis])) is not None]
         if found:
             period, depth, fitted = max(found, key=lambda told: told[1])
@@ -173,7 +173,8 @@ def periodic(rest: Field, place: Field, other: Field) -> tuple[float, float, Fie
     weights = np.linalg.lstsq(basis, signal, rcond=None)[0]
     fitted = basis @ weights
     depth = float(np.tanh(np.ptp(fitted) / 2))
-    if depth < FAINTEST_BARS or float(fitted @ fitted) < EXPLAINED_SHARE * float(signal @ signal):
+    faintest = FAINTEST_BARS if span * rate >= PERIODS_OF_ONE else FAINTEST_FEW
+    if depth < faintest or float(fitted @ fitted) < EXPLAINED_SHARE * float(signal @ signal):
         return None
     # a dark zone stands at one side, bars run through
     half = other > median(other)

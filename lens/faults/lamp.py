@@ -29,7 +29,7 @@ def luminance_cd_m2(photos: Sequence[PhotoRead]) -> float | None:
     own = [photo for photo in photos if photo.pattern.solid and photo.view.whole and usable(photo) and not lit_from_outside(photo)]
     told = [
         CD_M2_PER_LEVEL * float(background(photo)[1]) / max(drive_light(photo.pattern.drive)) / photo.exposure_s
-        for photo in own if photo.exposure_s and min(photo.pattern.drive) > 0]
+        for photo in own if photo.exposure_s and photo.pattern.neutral]
     return float(np.median(told)) if told else None
 
 
@@ -51,7 +51,7 @@ def find_lamp_faults(panel: Panel, photos: Sequence[PhotoRead]) -> list[Finding]
     light = luminance_cd_m2(photos)
     if light is None or light > DIM_CD_M2:
         return []
-    names = tuple(dict.fromkeys(photo.pattern.id for photo in photos if min(photo.pattern.drive) > 0))
+    names = tuple(dict.fromkeys(photo.pattern.id for photo in photos if photo.pattern.neutral))
     return [_whole(panel, "dim", light / USUAL_CD_M2 - 1, 0.7, names, (
         f"White gives about {light:.0f} cd/m2 by the camera's exposure (to a factor of {CAMERA_FACTOR:g}); 200 to 400 are usual at full brightness.",
         "Turn the brightness up, plug the charger in, cover and uncover the light sensor, and shoot white again."))]

@@ -28,6 +28,8 @@ INDEPENDENT_SHARE = 1 / 30  # of the blocks: what is left over after smoothing r
 CLIPPED_TOO_FAR = 0.2
 LONE_NOISE, LEAST_NOISE = 0.004, 5e-4  # of a block, where one photo alone cannot tell it; and as little as 8-bit codes allow
 TUKEY, FITS = 4.0, 10
+CORNER_SMOOTH_BLOCKS, CORNERS_FROM = 3.0, (0.2, 0.6)  # shares of the way from the middle to an edge, over which it sets in
+FRAME_SHARE, ALONG_EDGE = 0.2, 0.2  # of the shorter side: how deep a frame is looked for; of each side: what is left out at its ends
 # How much steeper or flatter than sRGB phones draw the light range of a lit panel (common practice), and what a learned curve leaves.
 UNKNOWN_SLOPE_SD, LEAST_SLOPE_SD = 0.06, 0.01
 Field = NDArray[np.float64]
@@ -94,11 +96,11 @@ def measure_light_field(
     # moire stands in one photo or two, the panel's light in all: so the median
     middle = np.median(own, axis=0)
     noise = LONE_NOISE if len(lit) == 1 else 1.4826 * median(np.abs(own - middle)) / math.sqrt(len(lit) - 1)
-    full = [(photo, seen) for photo, seen in lit if min(photo.pattern.drive) > 0]
+    full = [(photo, seen) for photo, seen in lit if photo.pattern.neutral]
     rgb = np.array([_rgb(photo, seen, tone) for photo, seen in full]) if full else None
     slope_sd = UNKNOWN_SLOPE_SD if tone is None else max(LEAST_SLOPE_SD, tone.misfit)
     return LightField(
-        np.exp(middle - median(middle)), detrended(middle), rgb, fall_off, sd, radius2.mean(axis=0), max(noise, LEAST_NOISE), slope_sd,
+        np.exp(middle - median(middle)), unframed(detrended(middle)), rgb, fall_off, sd, radius2.mean(axis=0), max(noise, LEAST_NOISE), slope_sd,
         tuple(photo.pattern.id for photo, _ in lit), own - middle)
 
 
@@ -159,6 +161,36 @@ def detrended(field: Field) -> Field:
         spread = max(1.4826 * median(np.abs(rest)), 1e-4)
         weight = np.asarray(np.maximum(1 - (rest / (TUKEY * 1.5 * spread)) ** 2, 0) ** 2, float)
     return np.asarray(field - np.tensordot(solution, basis, 1), float)
+
+
+def unframed(rest: Field) -> Field:
+    """A detrended field without what frames it alike: light that changes in one sense towards both of two opposite edges, as a sound panel's
+    own does (5 to 15 %; common practice) and as a camera makes it that lifts what lies beside the dark, is nobody's fault. The edge that
+    differs less is taken off both; what one edge has alone stays."""
+    middle = tuple(slice(round(n * ALONG_EDGE), round(n * (1 - ALONG_EDGE)) or 1) for n in rest.shape)
+    usual = median(rest[middle])
+    reach = max(2, round(min(rest.shape) * FRAME_SHARE))
+    # the deeper, the less it can be an edge's; and no step where it ends
+    window = np.cos(np.pi / 2 * np.clip(2 * np.arange(reach) / reach - 1, 0, 1)) ** 2
+    out = rest
+    for axis, (turned, along) in enumerate(((rest, middle[1]), (rest.T, middle[0]))):
+        one, other = (np.median(side[:reach, along], axis=1) - usual for side in (turned, turned[::-1]))
+        common = window * np.where(one * other > 0, np.sign(one) * np.minimum(np.abs(one), np.abs(other)), 0.0)
+        steps = np.arange(rest.shape[axis])
+        frame = np.append(common, 0.0)[np.minimum(np.minimum(steps, steps[::-1]), reach)]
+        out = out - (frame[:, None] if axis == 0 else frame)
+    return out - _in_all_corners(out)
+
+
+def _in_all_corners(rest: Field) -> Field:
+    """What all four quarters of a field show alike, mirrored about the panel's middle lines: the least of them, towards the edges only, since
+    the middle is its own mirror image."""
+    smooth = smoothed(rest, CORNER_SMOOTH_BLOCKS)
+    quarters = np.stack([smooth, smooth[::-1], smooth[:, ::-1], smooth[::-1, ::-1]])
+    least = np.abs(quarters).min(axis=0)
+    alike = np.where((quarters > 0).all(axis=0), least, np.where((quarters < 0).all(axis=0), -least, 0.0))
+    out_y, out_x = (np.clip((np.abs(np.linspace(-1, 1, n)) - CORNERS_FROM[0]) / (CORNERS_FROM[1] - CORNERS_FROM[0]), 0, 1) for n in rest.shape)
+    return np.asarray(alike * out_y[:, None] * out_x, float)
 
 
 def smoothed(field: Field, sigma_blocks: float) -> Field:

@@ -26,6 +26,7 @@ MIN_PROBES = 2
 SILENT_SHARE = 0.25
 ANSWERING_SHARE = 0.3  # of the strongest probe's change
 NEARLY = 0.6
+LEAST_SCALE = 0.2  # of the usual exposure of a set's colours: with less, a photo does not show what it should
 
 
 class LightModel(NamedTuple):
@@ -51,20 +52,36 @@ def build_light_model(photos: Sequence[PhotoRead]) -> LightModel:
     """The light model of a set, from whatever solids it holds."""
     first: dict[str, PhotoRead] = {}
     for photo in photos:
-        first.setdefault(photo.pattern.id.removesuffix("-b"), photo)
+        first.setdefault(photo.pattern.family, photo)
     measured = [first.get(name) for name in CHANNELS]
-    view = np.stack([background(p) if p else TYPICAL_VIEW[:, i] for i, p in enumerate(measured)], axis=1)
     reference = first.get("white") or first.get("registration") or first.get("grey50")
-    if reference is not None:
-        light = background(reference) / max(drive_light(reference.pattern.drive))
-        if all(measured):
-            scale = np.linalg.lstsq(view, light, rcond=None)[0]
-            if (scale > 0.2 * np.median(scale)).all():
-                view = view * scale
-        else:
+    light = background(reference) / max(drive_light(reference.pattern.drive)) if reference is not None else None
+    solved = colour_view([p for p in measured if p], light)
+    if solved is not None:
+        view = solved
+    else:
+        view = np.stack([background(p) if p and p.pattern.pure else TYPICAL_VIEW[:, i] for i, p in enumerate(measured)], axis=1)
+        if light is not None and not all(measured):
             view = view / view.sum(axis=0) * TYPICAL_VIEW.sum(axis=0)
             view = view * (light / view.sum(axis=1))[:, None]
     return LightModel(seen=tuple(_gain(view, photo) * view for photo in photos), shared=shares_subpixels(photos))
+
+
+def colour_view(colours: Sequence[PhotoRead], white: NDArray[np.float64] | None) -> NDArray[np.float64] | None:
+    """(3, 3) camera B, G, R (rows) of the panel's full red, green and blue; None when a photo or ``white``, (3,) the light of full white, is
+    missing or they do not fit together.
+
+    Each photo of a colour, seen as b at its own unknown exposure 1 / s, shows the colour v with a share p of the others: s b = v + p (w - v).
+    As the three colours add up to white w, the exposures follow: sum of s b / (1 - p) = w (1 + sum of p / (1 - p)).
+    """
+    if len(colours) < len(CHANNELS) or white is None:
+        return None
+    paleness = np.array([min(drive_light(photo.pattern.drive)) for photo in colours])
+    seen = np.stack([background(photo) for photo in colours], axis=1)
+    scale = np.linalg.lstsq(seen / (1 - paleness), white * (1 + (paleness / (1 - paleness)).sum()), rcond=None)[0]
+    if (scale <= LEAST_SCALE * np.median(scale)).any():
+        return None
+    return np.asarray((seen * scale - paleness * white[:, None]) / (1 - paleness), float)
 
 
 def _gain(view: NDArray[np.float64], photo: PhotoRead) -> float:
@@ -103,8 +120,15 @@ def shares_subpixels(photos: Sequence[PhotoRead]) -> bool:
 
 def _answering(told: list[NDArray[np.float64]]) -> list[NDArray[np.float64]]:
     """The probes that change something: where every other pixel lacks a red or a blue subpixel, those on the others do not."""
-    size = [float(np.abs(change[_MID, _MID]).sum()) for change in told]
+    size = [float(np.nansum(np.abs(change[_MID, _MID]))) for change in told]
     return [change for change, own in zip(told, size, strict=True) if own >= ANSWERING_SHARE * max(size)]
+
+
+def _typical(told: list[NDArray[np.float64]]) -> NDArray[np.float64]:
+    """The median of what probes change, of those that tell; 0 in a channel that is closed at all of them, where it tells nothing of faults either."""
+    known = np.array(told)
+    silent = np.isnan(known).all(axis=0)
+    return np.asarray(np.where(silent, 0.0, np.nanmedian(np.where(silent, 0.0, known), axis=0)), float)
 
 
 def _probes_of(photo: PhotoRead, channels: tuple[int, ...], lit: bool, shared: bool) -> list[NDArray[np.float64]]:
@@ -124,7 +148,7 @@ def probed_change(
         return np.zeros(3)
     told = _probes_of(photo, active, lit, shared)
     if len(told) >= MIN_PROBES:
-        return np.asarray(np.median(np.array(told)[:, _MID, _MID], axis=0), float)
+        return _typical([change[_MID, _MID] for change in told])
     if len(active) > 1:
         return np.asarray(sum(probed_change(photo, seen, (c,), lit, shared) for c in active), float)
     return seen @ change * UNPROBED_SHARE
@@ -139,7 +163,7 @@ def probed_image(
     active = tuple(c for c in channels if change[c])
     told = _probes_of(photo, active, lit, shared)
     if active and len(told) >= MIN_PROBES:
-        return np.asarray(np.median(np.array(told), axis=0), float)
+        return _typical(told)
     if len(active) > 1:
         return np.asarray(sum(probed_image(photo, seen, (c,), lit, spread, shared) for c in active), float)
     reach = np.arange(-_MID, _MID + 1)
@@ -155,7 +179,7 @@ def probed_spread(photo: PhotoRead) -> tuple[float, float]:
 
     For a Gaussian, the ratio r of a neighbour at distance 1 to the peak gives sigma^2 = -1 / (2 ln r).
     """
-    patches = [p.change.sum(axis=2) for p in photo.view.probes]
+    patches = [np.nansum(p.change, axis=2) for p in photo.view.probes]
     fallback = photo.view.spread_px.mean(axis=0)
     if len(patches) < 3:
         return float(fallback[0]), float(fallback[1])

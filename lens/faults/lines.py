@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtri
 
+from lens.faults.light_model import CHANNELS
 from lens.faults.line_sums import STRETCH_PX, Direction, Orientation, least_amplitude, shown_kinds
 from lens.faults.pixels import DETECTION_Z, HYPOTHESES, SURVEYED, Evidence
 from lens.medians import median
@@ -132,7 +133,7 @@ def _believable(line: Line, count: int) -> bool:
 def _only_tinted(evidence: Evidence, line: Line) -> bool:
     """A line of one colour that no photo of that colour alone shows: coloured moire looks so on white and grey."""
     channels = HYPOTHESES[line.hypothesis].channels
-    alone = [photo.pattern.drive[channels[0]] > 0 and sum(d > 0 for d in photo.pattern.drive) == 1 for photo in evidence.photos]
+    alone = [photo.pattern.family == CHANNELS[channels[0]] for photo in evidence.photos]
     return len(channels) == 1 and not any(own and s > 4 for own, s in zip(alone, line.per_photo, strict=True))
 
 

@@ -14,7 +14,7 @@ from lens.photo import PhotoRead
 from lens.records import Finding
 
 # The camera's own colours are not known here, so only what no white balance can make is told: a balance may halve or double.
-OTHER_COLOUR, MISSING_COLOUR = 2.5, 0.08
+OTHER_COLOUR, OTHER_OF_PALE, MISSING_COLOUR = 2.5, 1.4, 0.08
 CONFIDENCE_OF_ONE, CONFIDENCE_OF_MORE = 0.8, 0.95
 DISTORTED = {
     "shifted": "The picture is shifted on {names}: what leaves one side comes in at the other.",
@@ -41,7 +41,7 @@ def wrong_picture(panel: Panel, photos: Sequence[PhotoRead]) -> list[Finding]:
     seen = [_Seen(photo, _shares(photo)) for photo in photos if photo.pattern.solid and max(photo.pattern.drive) > 0 and not photo.inverted]
     for sent, channel in enumerate(CHANNELS):
         found += _swapped(panel, seen, sent)
-        lacking = [s.photo.pattern.id for s in seen if min(s.photo.pattern.drive) > 0 and s.shares[sent] < MISSING_COLOUR]
+        lacking = [s.photo.pattern.id for s in seen if s.photo.pattern.neutral and s.shares[sent] < MISSING_COLOUR]
         if lacking:
             found.append(_finding(panel, lacking, f"No {channel} in {listed(lacking)}: one colour of the picture is missing."))
     return found
@@ -52,7 +52,7 @@ def usable(photo: PhotoRead) -> bool:
     if photo.inverted or photo.misplaced:
         return False
     drive = photo.pattern.drive
-    if sum(d > 0 for d in drive) != 1:
+    if not photo.pattern.pure:
         return True
     shares = _shares(photo)
     return bool(shares[int(np.argmax(drive))] * OTHER_COLOUR > shares.max())
@@ -70,9 +70,21 @@ def _misplaced(panel: Panel, photos: Sequence[PhotoRead]) -> list[Finding]:
 
 
 def _swapped(panel: Panel, seen: Sequence[_Seen], sent: int) -> list[Finding]:
-    """Photos of one pure colour that show another."""
-    own = [s for s in seen if s.photo.pattern.drive[sent] > 0 and sum(d > 0 for d in s.photo.pattern.drive) == 1]
-    other = [s for s in own if s.shares[sent] * OTHER_COLOUR < s.shares.max()]
+    """Photos of one colour that show another; of a pale one, against what the set's white shows."""
+    white = next((s.shares for s in seen if s.photo.pattern.family == "white"), None)
+    other = []
+    for one in seen:
+        if one.photo.pattern.family != CHANNELS[sent]:
+            continue
+        if one.photo.pattern.pure:
+            shares, other_colour = one.shares, OTHER_COLOUR
+        elif white is not None:
+            # white and pale are balanced alike to some tens of per cent at most, which never turns the order of the colours round
+            shares, other_colour = one.shares / np.maximum(white, MISSING_COLOUR), OTHER_OF_PALE
+        else:
+            continue
+        if shares[sent] * other_colour < shares.max():
+            other.append(_Seen(one.photo, shares))
     if not other:
         return []
     shown = CHANNELS[int(np.argmax(other[0].shares))]

@@ -111,7 +111,7 @@ class Evidence:
         where a white or grey one alone shows it well."""
         showing = np.sum([signature[SURVEYED].any(axis=1) for signature in self.signature], axis=0)
         usual = np.array([medians(blocks[..., SURVEYED]) for blocks in self.blocks])
-        mixed = np.array([min(photo.pattern.drive) > 0 for photo in self.photos])
+        mixed = np.array([photo.pattern.neutral for photo in self.photos])
         alone = (showing == 1) | (((usual > MUST_SHOW_SIGMA**2).sum(axis=0) <= 1) & mixed[usual.argmax(axis=0)])
         lit = np.array([HYPOTHESES[i].lit for i in SURVEYED])
         margin = np.where(alone, LONE_MARGIN, 1.0) * np.where(lit, LIT_MARGIN, 1.0)

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from lens.faults.light_model import CHANNELS, TYPICAL_VIEW, background
+from lens.faults.light_model import CHANNELS, TYPICAL_VIEW, background, colour_view
 from lens.faults.uniformity import SRGB_TO_XYZ, uv_of
 from lens.photo import PhotoRead
 from lens.records import AgainstReference
@@ -24,16 +24,16 @@ NOTICED_UV = 0.004
 
 def is_reference_pattern(photo: PhotoRead) -> bool:
     """A lit solid without colour is what panels are compared on."""
-    return photo.pattern.solid and min(photo.pattern.drive) > 0
+    return photo.pattern.solid and photo.pattern.neutral
 
 
 def compare_panels(photos: Sequence[PhotoRead], reference: PhotoRead | None) -> AgainstReference | None:
     """How the panel's white differs from the reference's; None without a photo of the same pattern that shows it well."""
     if reference is None:
         return None
-    name = reference.pattern.id.removesuffix("-b")
+    name = reference.pattern.family
     own = [
-        photo for photo in photos if photo.pattern.id.removesuffix("-b") == name and photo.view.whole and not photo.composed
+        photo for photo in photos if photo.pattern.family == name and photo.view.whole and not photo.composed
         and photo.view.clipped_fraction < CLIPPED_TOO_FAR]
     if not own:
         return None
@@ -55,10 +55,13 @@ def compare_panels(photos: Sequence[PhotoRead], reference: PhotoRead | None) -> 
 
 def _view(photos: Sequence[PhotoRead]) -> NDArray[np.float64]:
     """(3, 3) camera B, G, R (rows) of the panel's full red, green, blue, in the proportions that white has."""
-    first = {photo.pattern.id.removesuffix("-b"): photo for photo in reversed(photos)}
+    first = {photo.pattern.family: photo for photo in reversed(photos)}
     own = [first.get(name) for name in CHANNELS]
-    view = np.stack([background(p) / background(p).max() if p else TYPICAL_VIEW[:, i] for i, p in enumerate(own)], axis=1)
     white = first.get("white") or first.get("grey50")
+    solved = colour_view([p for p in own if p], background(white) if white else None)
+    if solved is not None:
+        return solved
+    view = np.stack([background(p) / background(p).max() if p and p.pattern.pure else TYPICAL_VIEW[:, i] for i, p in enumerate(own)], axis=1)
     scale = np.linalg.solve(view, background(white)) if white else np.ones(3)
     return np.asarray(view * scale if (scale > 0).all() else TYPICAL_VIEW, float)
 

@@ -29,11 +29,15 @@ RING_BLOCKS, RUNS_BLOCKS = 7, 30  # how far beside the parts is looked; blocks o
 LEAST_FADED = 0.2
 
 
-def find_retained(panel: Panel, field: LightField | None, patterns: Sequence[str], lines: Sequence[Finding]) -> Finding | None:
-    """The parts of a picture in what differs from a smooth light; strong lines are left out of it."""
+def find_retained(
+    panel: Panel, field: LightField | None, patterns: Sequence[str], lines: Sequence[Finding],
+    speckles: NDArray[np.bool_] | None = None,
+) -> Finding | None:
+    """The parts of a picture in what differs from a smooth light; strong lines and (h, w) blocks with ``speckles`` are left out of it."""
     if field is None:
         return None
-    rest = unevenness(field, spoiled_by(panel, field, [line for line in lines if abs(line.contrast) > STRONG_LINE]))
+    spoiled = spoiled_by(panel, field, [line for line in lines if abs(line.contrast) > STRONG_LINE])
+    rest = unevenness(field, spoiled if speckles is None else spoiled | speckles)
     threshold = max(FAINTEST_PART, NOISE_SIGMAS * field.noise)
     best: list[Region] = []
     around: list[Region] = []

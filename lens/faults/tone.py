@@ -58,7 +58,7 @@ def pair_tone(photos: Sequence[PhotoRead]) -> Tone | None:
         and p.view.clipped_fraction < MAX_CLIPPED_SHARE]
     pairs = [
         (bright, dark, ratio) for bright in lit for dark in lit
-        if bright.pattern.id.removesuffix("-b") == dark.pattern.id.removesuffix("-b")
+        if bright.pattern.drive == dark.pattern.drive
         and LEAST_RATIO <= (ratio := (bright.exposure_s or 0.0) / (dark.exposure_s or 1.0)) <= MOST_RATIO and _stood_alike(bright, dark)]
     if not pairs:
         return None

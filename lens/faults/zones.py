@@ -12,7 +12,7 @@ from lens.faults.light_model import LightModel, main_channel
 from lens.faults.uniformity import SRGB_TO_XYZ
 from lens.panel import Panel
 from lens.patterns import marker_mask
-from lens.photo import BLOCK_PX, PhotoRead
+from lens.photo import BLOCK_PX, PhotoRead, block_means
 from lens.records import Finding, Kind
 
 SMOOTH_BLOCKS = 1.2
@@ -34,6 +34,7 @@ SAME_PLACE = 0.4
 CONFIDENCE: dict[str, float] = {"dark_zone": 0.97, "bright_zone": 0.97, "bleed": 0.97}
 USUAL_CONFIDENCE = 0.9
 LINE_SPOILS_PX, MARKER_SPOILS_PX = 24, 12
+DOT_BLOCKS, BESIDE_DOT_BLOCKS, MOST_SPECKLED = 3, 5, 0.15  # a grain darkens its block, and the light is smoothed over the next two
 
 
 class Region(NamedTuple):
@@ -250,15 +251,29 @@ def spoiled_by(panel: Panel, field: LightField, lines: Sequence[Finding]) -> NDA
     return _spoiled(panel, field.light.shape, [(f.x, f.y, f.w + grow, f.h + grow) for f in lines])
 
 
+def speckled(snr: NDArray[np.float32]) -> NDArray[np.bool_]:
+    """(h, w) blocks that dots and grains darken, by what passed the survey, (H, W); films, cracks and lines are larger. None where it is speckled
+    all over, as no place is without then."""
+    passed = (block_means((snr > 0).astype(np.float32)) > 0).view(np.uint8)
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(passed, connectivity=8)
+    small = np.maximum(stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]) <= DOT_BLOCKS
+    small[0] = False
+    beside = cv2.dilate(small[labels].view(np.uint8), np.ones((BESIDE_DOT_BLOCKS, BESIDE_DOT_BLOCKS), np.uint8)).view(bool)
+    return np.asarray(beside if beside.mean() < MOST_SPECKLED else np.zeros_like(beside), bool)
+
+
 def find_zones(
     panel: Panel, photos: Sequence[PhotoRead], model: LightModel, field: LightField | None, lines: Sequence[Finding] = (),
+    speckles: NDArray[np.bool_] | None = None,
 ) -> list[Finding]:
-    """All zones of a set; the lines found already are left out of the light."""
+    """All zones of a set; the lines found already and (h, w) blocks with ``speckles`` are left out of the light."""
     if field is None:
         return []
     names = tuple(dict.fromkeys(p.pattern.id for p in photos if max(p.pattern.drive) > 0))
-    full = tuple(dict.fromkeys(p.pattern.id for p in photos if min(p.pattern.drive) > 0))
+    full = tuple(dict.fromkeys(p.pattern.id for p in photos if p.pattern.neutral))
     hidden = spoiled_by(panel, field, lines)
+    if speckles is not None:
+        hidden = hidden | speckles
     black = next(
         ((p, seen) for p, seen in zip(photos, model.seen, strict=True) if max(p.pattern.drive) == 0 and p.view.whole
          and p.ink_level is not None), None)

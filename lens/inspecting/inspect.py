@@ -16,6 +16,7 @@ from lens.inspecting.frames import FRAME, FrameRead, read_frame
 from lens.inspecting.maps import light_map, mura_map, smallest_faults, tint_map, unproven_cells
 from lens.inspecting.next_shots import next_shots
 from lens.panel import Panel
+from lens.patterns import PATTERNS, get_pattern
 from lens.photo import FLAT, SCALED, FlatField, PhotoRead, read_flat, read_photo
 from lens.records import (
     Finding,
@@ -238,7 +239,8 @@ def _smallest(proven: Proven, patterns: list[str], brightness: bool) -> str:
         return "Only steps of the brightness control were shot. Shoot a set of patterns to prove the panel."
     if not patterns:
         return "Nothing was seen: no photo could be used."
-    missing = [p for p in ("white", "black", "red", "green", "blue", "grey50") if p not in patterns and f"{p}-b" not in patterns]
+    families = {get_pattern(name).family for name in patterns if name in PATTERNS}
+    missing = [name for name in ("white", "black", "red", "green", "blue", "grey50") if name not in families]
     tail = f" Not photographed: {', '.join(missing)}." if missing else ""
     if proven.subpixels >= 0.5:
         return f"One fully dark or lit subpixel would have been seen on {100 * proven.subpixels:.1f} % of the panel.{tail}"

@@ -7,14 +7,14 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from lens.faults import Evidence, Seen, listed
+from lens.faults import CHANNELS, Evidence, Seen, listed
 from lens.panel import Panel
 from lens.patterns import get_pattern, get_set, marker_mask
 from lens.photo import BLOCK_PX, PhotoRead
 from lens.records import Finding, Kind, NextShot
 
 DEMANDED_SHARE = 0.98
-SOLIDS = tuple(name for name in get_set("standard").patterns if get_pattern(name).solid)
+SOLIDS = {pattern.family: pattern.id for pattern in map(get_pattern, get_set("standard").patterns) if pattern.solid and not pattern.variant}
 BESIDE_MARKER_PX = 16
 LEAST_SHARE = 0.002  # of the panel: what is less is not worth a photo
 LARGE_SHARE = 0.5
@@ -32,9 +32,9 @@ _WHOLE_WHITE = NextShot(pattern="white", count=1, share=1.0, text=(
 
 
 class _Need(NamedTuple):
-    """Blocks where a pattern tells too little, and how many times too little in the middle of them."""
+    """Blocks where patterns of a family tell too little, and how many times too little in the middle of them."""
 
-    pattern: str
+    family: str
     blocks: NDArray[np.bool_]
     lack: float
 
@@ -77,8 +77,8 @@ def _proving(panel: Panel, evidence: Evidence, proven: float) -> tuple[NextShot,
     if proven >= DEMANDED_SHARE:
         return ()
     photos = evidence.photos
-    have = {photo.pattern.id.removesuffix("-b") for photo in photos}
-    missing = [name for name in SOLIDS if name not in have]
+    have = {photo.pattern.family for photo in photos}
+    missing = [name for family, name in SOLIDS.items() if family not in have]
     if missing:
         return (NextShot(pattern=missing[0], count=len(missing), share=round(1 - proven, 3), text=(
             f"Photograph {listed(missing)} too: each colour shows faults that the others hide.")),)
@@ -111,38 +111,40 @@ def _needs(seen: Seen, marked: NDArray[np.bool_]) -> list[_Need]:
         weak = (seen.known[..., number] < seen.demand[number]) & ~marked
         if weak.mean() < LEAST_SHARE:
             continue
-        pattern = "black" if fault.lit else ("red", "green", "blue")[fault.channels[0]]
+        family = "black" if fault.lit else CHANNELS[fault.channels[0]]
         lack = float(seen.demand[number]) / max(float(np.median(seen.known[..., number][weak])), 1e-6)
-        same = next((n for n in needs if n.pattern == pattern), None)
+        same = next((n for n in needs if n.family == family), None)
         if same is not None:
             needs.remove(same)
             weak, lack = weak | same.blocks, max(lack, same.lack)
-        needs.append(_Need(pattern, weak, lack))
+        needs.append(_Need(family, weak, lack))
     return needs
 
 
 def _shot(panel: Panel, photos: Sequence[PhotoRead], need: _Need) -> NextShot:
     share = round(float(need.blocks.mean()), 3)
-    own = [photo for photo in photos if photo.pattern.id.removesuffix("-b") == need.pattern]
+    own = [photo for photo in photos if photo.pattern.family == need.family]
     best = max(own, key=lambda photo: photo.px_per_px)
+    name = best.pattern.id.removesuffix("-b")
     clipped = max(photo.view.clipped_fraction for photo in own)
     if clipped > 1 - DEMANDED_SHARE:
-        return NextShot(pattern=need.pattern, count=1, share=share, text=(
-            f"Photograph {need.pattern} again with less exposure: {100 * clipped:.0f} % of it is over-exposed."))
+        held = SOLIDS.get(need.family, name)
+        how = f"Photograph {name} again with less exposure" if held == name else f"Photograph {held} instead, which a camera exposes well by itself"
+        return NextShot(pattern=held, count=1, share=share, text=f"{how}: {100 * clipped:.0f} % of {name} is over-exposed.")
     if best.blur_px > BLURRED_PHOTO_PX:
-        return NextShot(pattern=need.pattern, count=1, share=share, text=(
-            f"Photograph {need.pattern} again, focused and held still: its blur is {best.blur_px:.1f} camera pixels, up to 1 is sharp."))
+        return NextShot(pattern=name, count=1, share=share, text=(
+            f"Photograph {name} again, focused and held still: its blur is {best.blur_px:.1f} camera pixels, up to 1 is sharp."))
     frame = _box(panel, need.blocks)
     if need.lack <= ONCE_MORE and frame[2] * frame[3] > LARGE_SHARE * panel.pixels:
-        return NextShot(pattern=need.pattern, count=1, share=share, text=f"One more sharp photo of {need.pattern} is enough.")
+        return NextShot(pattern=name, count=1, share=share, text=f"One more sharp photo of {name} is enough.")
     scale = best.px_per_px * min(math.sqrt(need.lack) * CLOSER, 3.0)
     across = math.ceil(frame[2] / (0.92 * best.registration.width / scale))
     down = math.ceil(frame[3] / (0.92 * best.registration.height / scale))
     count = across * down
     tiles = "a close-up" if count == 1 else f"{count} close-ups ({across} by {down})"
     return NextShot(
-        pattern=need.pattern, count=count, share=share, frame=frame,
-        text=f"On {need.pattern}, take {tiles} of {_place(panel, frame)} at {scale:.1f} camera px per panel px or more, four markers in each.")
+        pattern=name, count=count, share=share, frame=frame,
+        text=f"On {name}, take {tiles} of {_place(panel, frame)} at {scale:.1f} camera px per panel px or more, four markers in each.")
 
 
 def _box(panel: Panel, blocks: NDArray[np.bool_]) -> tuple[float, float, float, float]:

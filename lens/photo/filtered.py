@@ -43,8 +43,9 @@ def _parts(size: int, most: int) -> list[slice]:
 
 def filtered(
     panel: Panel, pixels: NDArray[np.uint8], registration: Registration, filter_px: float, threads: int,
-) -> tuple[Image, NDArray[np.bool_], NDArray[np.bool_]]:
-    """(3, H, W) float32 of linear light after the matched filter, B, G, R; pixels inside the photo; clipped pixels.
+) -> tuple[Image, NDArray[np.bool_], NDArray[np.uint8]]:
+    """(3, H, W) float32 of linear light after the matched filter, B, G, R; pixels inside the photo; and at which pixels which channels are at
+    the end of the scale, bit 0 for the first.
 
     pixels : (h, w, 3) uint8
     filter_px : sigma of the filter, photo px
@@ -52,7 +53,7 @@ def filtered(
     """
     height, width = pixels.shape[:2]
     nodes = registration.nodes(panel)
-    inside, clipped = np.ones((panel.height, panel.width), bool), np.zeros((panel.height, panel.width), bool)
+    inside, clipped = np.ones((panel.height, panel.width), bool), np.zeros((panel.height, panel.width), np.uint8)
     planes = np.zeros((3, *inside.shape), np.float32)
     taps = max(LEAST_TAPS, 2 * math.ceil(REACH_SIGMAS * filter_px - 0.5) + 1)
     pad = taps // 2 + 2
@@ -72,8 +73,10 @@ def filtered(
             return
         at = own.dense(x0, y0)
         if crop.max() >= CLIPPED_CODE:
-            spread = cv2.dilate(cv2.bitwise_not(cv2.inRange(crop, (0, 0, 0), (CLIPPED_CODE - 1,) * 3)), np.ones((3, 3), np.uint8))
-            clipped[tile] = np.asarray(cv2.remap(spread, at, None, cv2.INTER_NEAREST), np.uint8) > 0
+            ends = cv2.threshold(crop, CLIPPED_CODE - 1, 1, cv2.THRESH_BINARY)[1]
+            spread = cv2.dilate(ends, np.ones((3, 3), np.uint8))
+            seen_ends = np.asarray(cv2.remap(spread, at, None, cv2.INTER_NEAREST), np.uint8)
+            clipped[tile] = seen_ends[..., 0] | seen_ends[..., 1] << 1 | seen_ends[..., 2] << 2
         rooms = idle.get()
         try:
             light = cv2.LUT(crop, _LIGHT_OF_CODE, dst=rooms.of("light", crop.shape))

@@ -14,7 +14,7 @@ from lens.records import Problem
 
 COARSE_PX_PER_PX = 1.2
 BLURRED_PANEL_PX = 1.6
-CLIPPED_SHARE, CLIPPED_ALL, CUT_SHARE = 0.02, 0.8, 0.002  # where nearly all is clipped, the rest lies at the rim and beside markers
+CLIPPED_SHARE, CLIPPED_ALL, CLOSED_MOST, CUT_SHARE = 0.02, 0.8, 0.5, 0.002  # where nearly all is clipped, the rest lies at the rim and beside markers
 SCALED = "scaled"
 COPY_STRAY_PX = 0.05  # from an upright rectangle: no hand and no lens come so near
 COPY_BLUR_PX = 0.45  # a copy is as sharp as the pixels of its file
@@ -62,7 +62,7 @@ def refuse_blurred_in_part(edges: Edges, pixels: NDArray[np.uint8], channel: int
 
 def refuse_clipped(view: PanelView) -> None:
     """Raises BadInput for a photo that is over-exposed nearly everywhere."""
-    if view.clipped_fraction > CLIPPED_ALL:
+    if view.closed_fraction > CLIPPED_ALL:
         raise BadInput(_clipped_words(view), "clipped")
 
 
@@ -88,4 +88,7 @@ def problems_of(px_per_px: float, blur_px: float, view: PanelView) -> list[Probl
 
 
 def _clipped_words(view: PanelView) -> str:
-    return f"{100 * view.clipped_fraction:.0f} % of the panel is over-exposed and proves nothing. Lower the exposure and shoot again."
+    share = f"{100 * view.clipped_fraction:.0f} % of the panel is over-exposed"
+    if view.closed_fraction < CLOSED_MOST * view.clipped_fraction:
+        return f"{share} in one colour, which proves nothing there; the other colours do. Less exposure would prove more."
+    return f"{share} and proves nothing. Lower the exposure and shoot again."

@@ -19,12 +19,14 @@ from lens.panel import Panel
 from lens.patterns import Pattern, Probe, marker_mask, probe_layout
 from lens.photo.bands import Bands
 from lens.photo.blocks import BLOCK_PX, Image, unblocked
+from lens.photo.ceiling import closed_channels, ground_at_ceiling, inverses
 from lens.photo.filtered import filtered
 from lens.photo.light import FULL_SCALE
 from lens.photo.registration import Registration
 from lens.photo.trust import BORDER_PX, distrust_border, distrust_ripples
 
 CLOSEUP_OUTSIDE = 0.1
+ALL_CLOSED, LEAST_OPEN = 7, 0.2  # bits of three channels; share of open blocks that suffice for the noise's correlation
 HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
 
 
@@ -45,10 +47,11 @@ class PanelView(NamedTuple):
     response : (H, W, 3) float32, 0 where nothing is seen; each channel lies in one piece in the memory
     energy : (H, W) float32, twice the log-likelihood ratio of the best fitting change at each pixel
     information : (h, w, 3, 3) float32 on BLOCK_PX blocks
-    trust : (H, W) float32, factor 0..1 on the information: 0 under markers, outside the photo and where it is clipped
-    probes : the photo's own reference faults
+    trust : (H, W) float32, factor 0..1 on the information: 0 under markers, outside the photo and where all channels are closed (see ceiling)
+    probes : the photo's own reference faults; NaN in channels that are closed there
     level : (h, w, 3) float32 on blocks, local light of the pattern, linear 0..1
     spread_px : (3, 2) sigma in x and y of one pixel's image after the filter, panel px
+    clipped_fraction, closed_fraction : shares of the panel where the ground of any channel, and of all, is at the end of the scale
     """
 
     response: Image
@@ -60,6 +63,7 @@ class PanelView(NamedTuple):
     spread_px: NDArray[np.float64]
     clipped_fraction: float
     outside_fraction: float
+    closed_fraction: float = 0.0
 
     @property
     def whole(self) -> bool:
@@ -93,6 +97,7 @@ PROBE_REACH_PX, LIVE_SHARE, LIVE_PART, LEAST_SEEN = 2, 0.3, 0.9, 0.5
 
 def _see_probes(
     panel: Panel, pattern: Pattern, planes: Image, usable: NDArray[np.bool_], share: NDArray[np.float32], live: NDArray[np.bool_],
+    closed: NDArray[np.uint8],
 ) -> tuple[ProbeSeen, ...]:
     seen, r = [], PROBE_REACH_PX
     for probe in probe_layout(panel, pattern):
@@ -102,7 +107,9 @@ def _see_probes(
             continue
         patch = np.stack([plane[rows, columns] for plane in planes], axis=-1).astype(float)
         if patch.shape == (2 * r + 1, 2 * r + 1, 3):
-            seen.append(ProbeSeen(probe, patch / share[probe.y // BLOCK_PX, probe.x // BLOCK_PX]))
+            block = probe.y // BLOCK_PX, probe.x // BLOCK_PX
+            patch[..., [bool(closed[block] >> c & 1) for c in range(len(planes))]] = np.nan
+            seen.append(ProbeSeen(probe, patch / share[block]))
     return tuple(seen)
 
 
@@ -124,7 +131,9 @@ def view_panel(
         np.sqrt(filter_px**2 + blur_px**2 + (scale / 3) ** 2 / 12), np.sqrt(filter_px**2 + blur_px**2 + scale**2 / 12),
     ], axis=1) / scale
     reach = math.ceil(HIDDEN_SIGMAS * float(spread.max()))
-    usable = inside & ~clipped
+    ground = ground_at_ceiling(clipped)
+    closed = closed_channels(ground)
+    usable = inside & (ground < ALL_CLOSED)
     valid = usable & ~marker_mask(panel, pattern, reach)
     weight = valid.astype(np.float32)
     lit = max(pattern.drive) > 0
@@ -136,19 +145,26 @@ def view_panel(
             usual = medians(level)
             main = int(np.argmax(usual))
             unit *= level[..., main, None] / max(float(usual[main]), 1e-6)
-        probes = _see_probes(panel, pattern, planes, usable, unit, live)
+        probes = _see_probes(panel, pattern, planes, usable, unit, live, closed)
         unit /= _in_noise(planes, limits, bands)
         trust = weight
         distrust_ripples(panel, pattern, planes, trust, reach)
         distrust_border(planes, trust)
-        inverse = np.linalg.inv(_correlation(planes, trust, valid, live)).astype(np.float32)
+        inverse = inverses(_correlation(planes, trust, valid, live & (closed == 0) if (closed == 0).mean() > LEAST_OPEN else live))
+        kinds = np.unique(closed)
         energy = np.empty((height, width), np.float32)
 
         def respond(rows: slice, room: Image) -> None:
             size = (rows.stop - rows.start) * width
             scores, told = room[:6 * size].reshape(2, 3, size)
             np.multiply(planes[:, rows], trust[rows], out=scores.reshape(3, -1, width))
-            np.matmul(inverse, scores, out=told)
+            np.matmul(inverse[kinds[0]], scores, out=told)
+            if len(kinds) > 1:
+                own = np.repeat(np.repeat(closed[rows.start // BLOCK_PX:-(-rows.stop // BLOCK_PX)], BLOCK_PX, 0), BLOCK_PX, 1)
+                own = own[:rows.stop - rows.start, :width].ravel()
+                for kind in kinds[1:]:
+                    there = np.flatnonzero(own == kind)
+                    told[:, there] = inverse[kind] @ scores[:, there]
             # where the photo is trusted in part only, this is too low by the trust; such pixels are looked at in any case
             np.einsum("ij,ij->j", scores, told, out=energy[rows].reshape(-1))
             for c, own in enumerate(told):
@@ -156,9 +172,9 @@ def view_panel(
 
         bands.each(respond, 8)
     return PanelView(
-        response=np.moveaxis(planes, 0, -1), energy=energy, information=unit[..., :, None] * unit[..., None, :] * inverse, trust=trust,
-        probes=probes, level=level, spread_px=spread, clipped_fraction=np.count_nonzero(clipped) / clipped.size,
-        outside_fraction=1 - np.count_nonzero(inside) / inside.size)
+        response=np.moveaxis(planes, 0, -1), energy=energy, information=unit[..., :, None] * unit[..., None, :] * inverse[closed],
+        trust=trust, probes=probes, level=level, spread_px=spread, clipped_fraction=np.count_nonzero(ground) / ground.size,
+        outside_fraction=1 - np.count_nonzero(inside) / inside.size, closed_fraction=np.count_nonzero(ground == ALL_CLOSED) / ground.size)
 
 
 def _flatten(

@@ -3,6 +3,7 @@
 from lens.records.base import Record
 from lens.records.brightness import BrightnessControl, BrightnessCurve, BrightnessStep, Pulses, RowTime, WhiteLight
 from lens.records.findings import (
+    Alternative,
     AgainstReference,
     Channel,
     ChannelBits,
@@ -33,7 +34,7 @@ from lens.records.verdict import Criterion, Outcome, Verdict
 
 __all__ = [
     "AgainstReference", "BrightnessControl", "BrightnessCurve", "BrightnessStep", "Channel", "ChannelBits", "Colour", "Criterion", "DataBits",
-    "Decision", "Finding", "GreyLevel", "Greys", "Inspection", "Kind", "LightMap", "MarkerResidual", "NextShot",
+    "Alternative", "Decision", "Finding", "GreyLevel", "Greys", "Inspection", "Kind", "LightMap", "MarkerResidual", "NextShot",
     "Outcome", "PanelMap", "PanelSize", "PhotoMap",
     "PhotoReport", "Problem", "Proven", "Pulses", "Record", "RowTime", "SmallestFault", "Uniformity", "UniformityPoint", "Verdict", "WhiteLight",
 ]

@@ -25,6 +25,13 @@ class Decision(Record):
     measured_channel: Channel | None = None
 
 
+class Alternative(Record):
+    """What a finding may be instead, where no witness tells them apart."""
+
+    kind: Kind
+    p: float = Field(ge=0, le=1)
+
+
 class Finding(Record):
     """One thing found. ``x, y`` is its centre and ``w, h`` its extent, in panel pixels."""
 
@@ -45,6 +52,8 @@ class Finding(Record):
     above_px: float | None = Field(default=None, description="how far it lies above the pixels, by parallax; None where nothing tells it")
     above_sd_px: float | None = Field(default=None, description="standard deviation of above_px")
     semu: float | None = Field(default=None, description="visibility of a mura whose size in millimetres is known")
+    alternatives: tuple[Alternative, ...] = Field(default=(), description="what else it may be")
+    ask: str | None = Field(default=None, description="the shot that would tell")
     decision: Decision | None = None
 
     @property
