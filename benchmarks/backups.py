@@ -25,7 +25,7 @@ class Writers:
         bench = Caller(shop.told["url"]).sign_in("Ada")
         self.jobs = [new_job(bench, f"Writer {number}") for number in range(CLIENTS)]
         self.snaps = [code(bench, run, "snap") for _, run in self.jobs]
-        self.photos = list(shoot_patterns(bench, self.jobs[0][1], ("white", "black", "red"), seed).values())
+        self.photos = list(shoot_patterns(bench, self.jobs[0][1], ("white", "black-dim", "pale-red"), seed).values())
         self.said: dict[int, list[tuple[float, int]]] = {job: [] for job, _ in self.jobs}
         self.asked: dict[int, int] = dict.fromkeys(self.said, 0)
         self.stopping = threading.Event()

@@ -60,7 +60,7 @@ def print_photos_on_a_full_disk(shop: Shop, disk: Path, times: int, seed: int) -
     for number in range(times):
         _, run = new_job(bench, f"Full {number}")
         snap = code(bench, run, "snap")
-        photos = shoot_patterns(bench, run, ("white", "black"), seed + 10 * number)
+        photos = shoot_patterns(bench, run, ("white", "black-dim"), seed + 10 * number)
         size = sum(map(len, photos.values()))
         filler = fill(disk, rng.randint(0, int(1.2 * size)))
         refused = []

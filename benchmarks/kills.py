@@ -18,7 +18,7 @@ from lens.reporting import verify_report
 
 VICTIMS, WEIGHTS = ("web", "worker", "database", "launcher"), (40, 40, 15, 5)
 JOBS, ANSWERS = 6, {"light": ("yes", "dim", "no"), "picture": ("clean", "faulty"), "sound": ("yes", "no")}
-PATTERNS, SHOTS = ("white", "black", "red", "grey50"), 4  # photos of each, from as many places; some are sent twice, as people do
+PATTERNS, SHOTS = ("white", "black-dim", "pale-red", "grey50"), 4  # photos of each, from as many places; some are sent twice, as people do
 BACK_WITHIN_S, ANALYSED_WITHIN_S = 60.0, 600.0
 
 

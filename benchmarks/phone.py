@@ -1,4 +1,4 @@
-"""Sets of six photos by a phone that exposes by itself and develops for the eye, on panels with their natural light: the world as it is.
+"""Standard sets by a phone that exposes by itself and develops for the eye, on panels with their natural light: the world as it is.
 
 No figure of the measuring rooms was tuned on these seeds.
 """
@@ -11,15 +11,15 @@ import numpy as np
 
 from benchmarks.calibration import print_reliability
 from benchmarks.pixels import SetCount
-from benchmarks.zones import SOLIDS
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import Panel, parse_panel
-from lens.patterns import get_pattern, render
+from lens.patterns import get_pattern, get_set, render
 from lens.records import Inspection
 from lens.simulate import Blemish, DeviceFault, FaultyPanel, emit, glass_of, random_faults, standing_pose
 from lens.simulate.phone import natural_light, photograph_by_phone, random_phone
 
 GRAINS = (10, 30)
+SHOT = get_set("standard").patterns
 
 
 class PhoneRow(NamedTuple):
@@ -61,7 +61,7 @@ def shoot_by_phone(row: PhoneRow, seed: int) -> tuple[FaultyPanel, list[PhotoFil
     phone, light = random_phone(rng, *((3000, 4000) if panel.height > panel.width else (4000, 3000))), natural_light(panel, rng)
     fill = min(row.scale / min(phone.camera.width / panel.width, phone.camera.height / panel.height), 0.97)
     files, exposures = [], []
-    for name in SOLIDS:
+    for name in SHOT:
         pose = standing_pose(panel, phone.camera, rng, fill=fill)
         shot, exposure = photograph_by_phone(emit(device, render(panel, get_pattern(name))) * light, phone, pose, rng, glass_of(device))
         files.append(PhotoFile(name, shot.data))
@@ -71,7 +71,7 @@ def shoot_by_phone(row: PhoneRow, seed: int) -> tuple[FaultyPanel, list[PhotoFil
 
 def print_phone(sets: int, first_seed: int) -> None:
     """The tables."""
-    print(f"\nsets of six photos by a phone that exposes by itself; 12 faults each where not clean; seeds from {first_seed}")
+    print(f"\nstandard sets of {len(SHOT)} photos by a phone that exposes by itself; 12 faults each where not clean; seeds from {first_seed}")
     print("panel, px/px           sets  pixels  missed  subpixels      found kind right  place ex.  false/set  no false in  abstained  "
           "proven  p(>=.98)")
     refused: Counter[str] = Counter()
@@ -86,11 +86,11 @@ def print_phone(sets: int, first_seed: int) -> None:
             _, false = count.add(device, result)
             kinds.update(f.kind for f in false)
             black_exposure.append(exposures[1])
-            for name, report in zip(SOLIDS, result.photos, strict=True):
+            for name, report in zip(SHOT, result.photos, strict=True):
                 photos += 1
                 if not report.used:
                     refused[f"{name}: {', '.join(problem.code for problem in report.problems)}"] += 1
-                elif name == "black" and report.residual_px is not None:
+                elif name.startswith("black") and report.residual_px is not None:
                     black_px.append(report.residual_px)
         print(count.line(row.name, sets), flush=True)
         sure += count.sure

@@ -10,7 +10,7 @@ from benchmarks.kills import all_analysed
 from benchmarks.shop import LAUNCHER, Shop, wait_for
 from lens.simulate import Camera
 
-RUNS, PATTERNS = 10, ("white", "black", "red", "green", "blue", "grey50")
+RUNS, PATTERNS = 10, ("white", "black-dim", "pale-red", "pale-green", "pale-blue", "grey50")
 WANTED = 1.6
 
 

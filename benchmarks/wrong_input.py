@@ -24,7 +24,7 @@ def _places(bench: Caller, seed: int) -> list[Place]:
         session = int(bench.ok("POST", f"/api/runs/{run}/touch", {})["id"])
         place = Place(job, run, session, code(bench, run, "glass"), code(bench, run, "snap"))
         if number < 3:
-            for key, data in shoot_patterns(bench, run, ("white", "black"), seed + number).items():
+            for key, data in shoot_patterns(bench, run, ("white", "black-dim"), seed + number).items():
                 bench.send_photo(f"/api/runs/{run}/photos", data, key)
         out.append(place)
     return out

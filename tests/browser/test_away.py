@@ -28,7 +28,7 @@ class Away(Served):
             page.get_by_role("button", name="Understood").click()
             expect(notices.get_by_text("not stored")).to_have_count(0)
             page.keyboard.press("ArrowRight")
-            expect(page.get_by_text("black", exact=True).first).to_be_visible()
+            expect(page.get_by_text("black-dim", exact=True).first).to_be_visible()
             expect(page.get_by_text("The live link is away")).to_have_count(0)
 
     def test_a_revoked_code_is_said_on_the_device_and_on_the_phone(self) -> None:

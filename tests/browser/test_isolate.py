@@ -78,7 +78,7 @@ class Isolate(Served):
                 for glass, address in ((first, inside), (second, outside)):
                     glass.goto(address)
                     expect(glass.locator("#screen")).to_have_attribute("data-step", re.compile(r"\d"))
-                for pattern, colour in (("black", [0, 0, 0]), ("red", [255, 0, 0]), ("white", [255, 255, 255])):
+                for pattern, colour in (("black-dim", [0, 0, 0]), ("pale-red", [255, 140, 140]), ("white", [255, 255, 255])):
                     outer.get_by_role("button", name=pattern, exact=True).click()
                     for glass in (first, second):
                         for _ in range(80):

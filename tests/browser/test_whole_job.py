@@ -202,7 +202,7 @@ class GlassAndHand(Served):
                 page.keyboard.press("ArrowRight")
                 expect(screen).to_have_attribute("data-step", "2")
                 middle = "[...document.getElementById('screen').getContext('2d').getImageData(320, 200, 1, 1).data].slice(0, 3)"
-                self.assertEqual(glass.evaluate(middle), [255, 0, 0])
+                self.assertEqual(glass.evaluate(middle), [255, 140, 140])
                 # an answer that was on its way while the pattern changed is older than what the glass was told
                 glass.route("**/state", lambda route: route.fulfill(json=at_first))
                 with glass.expect_response("**/state"):
@@ -211,7 +211,7 @@ class GlassAndHand(Served):
                 self.assertEqual(screen.get_attribute("data-step"), "2")
                 glass.unroute("**/state")
                 glass.keyboard.press("ArrowLeft")
-                expect(page.get_by_test_id("pattern")).to_have_text("black")
+                expect(page.get_by_test_id("pattern")).to_have_text("black-dim")
             with self.page(signed_in=False, viewport={"width": 500, "height": 500}) as wrong:
                 wrong.goto(address)
                 expect(wrong.get_by_role("status")).to_contain_text("Not 1:1")

@@ -132,8 +132,10 @@ class Glare(TestCase):
     def test_an_over_exposed_photo_is_not_judged(self) -> None:
         bright = Camera(width=1800, height=1350, white_level=1.6)
         result = inspect_files(PANEL, files(faults=(), patterns=("white", "red"), camera=bright, seed=35))
-        self.assertEqual([(photo.used, photo.problems[0].code) for photo in result.photos], [(False, "clipped")] * 2)
-        self.assertEqual((result.findings, result.verdict.result), ((), "not_proven"))
+        # red's own channel is at its end, the other two are not and go on telling
+        self.assertEqual([(photo.used, photo.problems[0].code) for photo in result.photos], [(False, "clipped"), (True, "clipped")])
+        self.assertIn("in one colour", result.photos[1].problems[0].message)
+        self.assertEqual((result.findings, result.verdict.result, result.proven.subpixels), ((), "not_proven", 0.0))
 
 
 class Sets(TestCase):

@@ -87,6 +87,9 @@ class CommandLine(TestCase):
         own.write_text("title: Night shift\npatterns: [black, ladder]\n")
         self.assertEqual(run("patterns", "--panel", "640x400", "--out", str(self.folder / "o"), "--set", str(own))[0], 0)
         self.assertEqual({p.name for p in (self.folder / "o").iterdir()}, {"black.png", "ladder.png", "manifest.json"})
+        self.assertEqual(run("patterns", "--panel", "640x400", "--out", str(self.folder / "all"))[0], 0)
+        ids = {one["id"] for one in json.loads((self.folder / "all" / "manifest.json").read_text())["patterns"]}
+        self.assertLessEqual({"white", "black", "red", "green", "blue", "grey50", "registration"}, ids, "ids once shipped stay exportable")
         self.assertEqual(run("simulate", "--panel", "640x400", "--faults", "2", "--set", "triage", "--out", str(self.folder / "s"))[0], 0)
         self.assertEqual(len(json.loads((self.folder / "s" / "truth.json").read_text())["faults"]), 2)
 

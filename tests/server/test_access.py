@@ -79,7 +79,7 @@ class Codes(TestCase):
         before = self.client.get(f"/g/{glass}/state").json()
         self.client.post(f"/g/{glass}/step", '{"move": 1}', "application/json")
         after = self.client.get(f"/g/{glass}/state").json()
-        self.assertEqual((before["pattern"], after["pattern"], after["step"]), ("white", "black", before["step"] + 1))
+        self.assertEqual((before["pattern"], after["pattern"], after["step"]), ("white", "black-dim", before["step"] + 1))
         report = '{"canvas_width": 640, "canvas_height": 400, "exact": true, "full_screen": true, "ratio": 1e99}'
         self.assertEqual(self.client.post(f"/g/{glass}/report", report, "application/json").status_code, 200)
         told = self.bench.ok("GET", f"/runs/{self.run['id']}")["glass"]

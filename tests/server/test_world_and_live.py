@@ -94,7 +94,7 @@ class SimulatedBench(InspectionCase):
             self.assertEqual(self.bench.call("POST", f"/runs/{self.run.pk}/simulate", {})[0], 202)
         work()
         told = self.bench.ok("GET", f"/runs/{self.run.pk}")
-        self.assertEqual(sorted(p["report"]["pattern"] for p in told["photos"]), ["black", "grey50", "white"])
+        self.assertEqual(sorted(p["report"]["pattern"] for p in told["photos"]), ["black-dim", "grey50", "white"])
         self.assertEqual(told["result"]["verdict"]["result"] == "pass", False)
 
     def test_an_own_set_is_shown_and_exported_and_a_bad_one_changes_nothing(self) -> None:
@@ -103,7 +103,7 @@ class SimulatedBench(InspectionCase):
         status, refused = self.bench.call("POST", f"/runs/{self.run.pk}/set", {"own_yaml": "title: Night shift\npatterns: [blakc]\n"})
         self.assertEqual((status, "Did you mean 'black'?" in refused["detail"]), (422, True))
         self.assertEqual(self.bench.ok("GET", f"/runs/{self.run.pk}")["patterns"], ["black", "ladder"])
-        self.assertEqual(self.bench.ok("POST", f"/runs/{self.run.pk}/set", {"pattern_set": "triage"})["patterns"], ["white", "black", "grey50"])
+        self.assertEqual(self.bench.ok("POST", f"/runs/{self.run.pk}/set", {"pattern_set": "triage"})["patterns"], ["white", "black-dim", "grey50"])
 
     def test_it_answers_in_the_demo_only(self) -> None:
         status, told = self.bench.call("POST", f"/runs/{self.run.pk}/simulate", {})

@@ -1375,6 +1375,19 @@ export interface components {
             text: string;
         };
         /**
+         * Alternative
+         * @description What a finding may be instead, where no witness tells them apart.
+         */
+        Alternative: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera";
+            /** P */
+            p: number;
+        };
+        /**
          * BrightnessCurve
          * @description What the brightness control does, from a photo of white at each step.
          */
@@ -1842,6 +1855,17 @@ export interface components {
              * @description visibility of a mura whose size in millimetres is known
              */
             semu?: number | null;
+            /**
+             * Alternatives
+             * @description what else it may be
+             * @default []
+             */
+            alternatives: components["schemas"]["Alternative"][];
+            /**
+             * Ask
+             * @description the shot that would tell
+             */
+            ask?: string | null;
             decision?: components["schemas"]["Decision"] | null;
         };
         /**

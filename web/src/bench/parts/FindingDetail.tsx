@@ -103,6 +103,11 @@ export function FindingDetail({ finding, run, panel, closed, canSimulate }: { fi
     <Box component="section" ref={section} aria-label="Finding" sx={{ mt: 1.5, p: 1.5, border: 1, borderColor: "divider", borderRadius: 1, bgcolor: "background.paper" }}>
       <Typography variant="h2">{markOf(finding.kind).word}{finding.channel ? `, ${finding.channel}` : ""} at {Math.round(finding.x)}, {Math.round(finding.y)}</Typography>
       <Typography variant="body2" sx={{ my: 0.5 }}>{finding.reasons.join(" ")}</Typography>
+      {(finding.alternatives ?? []).length > 0 && (
+        <Typography variant="body2" color="textSecondary">
+          May also be {(finding.alternatives ?? []).map((other) => `${markOf(other.kind).word} (${String(Math.round(100 * other.p))} %)`).join(" or ")}.
+        </Typography>
+      )}
       {finding.kind === "flicker" && !closed && <RowTime run={run} canSimulate={canSimulate} />}
       {told && (
         <Typography variant="body2" color="warning">
