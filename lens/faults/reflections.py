@@ -11,7 +11,7 @@ from lens.faults.words import listed
 from lens.faults.zones import FAINTEST_BLEED, SMOOTH_BLOCKS, covers, region_box, regions
 from lens.panel import Panel
 from lens.photo import BLOCK_PX, PhotoRead
-from lens.records import Finding
+from lens.records import Alternative, Finding
 
 CORE_SHARE, RING_SHARE = 0.5, 2.0  # of a spot's box: what is taken as its middle, and how far its surroundings reach
 SIGMAS = 2.0
@@ -19,6 +19,7 @@ FAINTEST_MIRRORED = 0.1  # of the light of a lit pattern: moire and the lens mak
 WHITE_SHARE = 0.3
 SURE, UNSURE = 0.95, 0.6
 ADDS_AT_MOST = 1.4  # of its light on black: the lit photos are exposed alike
+ASK = "Darken the room, and photograph black again from another side, a hand's breadth to the left or right."
 ADVICE = "Darken the room, or shoot from another side."
 
 
@@ -61,20 +62,28 @@ def told_bleed(photos: Sequence[PhotoRead], model: LightModel, zones: Sequence[F
     for photo, seen in zip(photos, model.seen, strict=True):
         added = _added_light(photo, seen) if photo.view.whole else None
         if added is not None:
-            fields.append((photo.pattern.id, smoothed(added, SMOOTH_BLOCKS)))
+            fields.append((photo.pattern.id, smoothed(added, SMOOTH_BLOCKS), photo.eye))
     told = []
     for zone in zones:
         if zone.kind != "bleed":
             told.append(zone)
             continue
-        own = [_at(zone, added)[0] for name, added in fields if name in zone.patterns]
-        expected = max(own, default=0.0)
-        witnesses = [(name, *_at(zone, added)) for name, added in fields if name not in zone.patterns]
-        told.append(_weighed(zone, expected, [(name, level, max(spread, FAINTEST_BLEED / 8)) for name, level, spread in witnesses]))
+        expected = max((_at(zone, added)[0] for name, added, _ in fields if name in zone.patterns), default=0.0)
+        witnesses = [(name, *_at(zone, added)) for name, added, _ in fields if name not in zone.patterns]
+        stands = [eye for name, _, eye in fields if name in zone.patterns], [eye for name, _, eye in fields if name not in zone.patterns]
+        moved = max((_mirror_moves_px(a, b) for a in stands[0] for b in stands[1]), default=0.0) > min(zone.w, zone.h) / 2
+        told.append(_weighed(zone, expected, [(name, level, max(spread, FAINTEST_BLEED / 8)) for name, level, spread in witnesses], moved))
     return told
 
 
-def _weighed(zone: Finding, expected: float, witnesses: Sequence[tuple[str, float, float]]) -> Finding:
+def _mirror_moves_px(eye: NDArray[np.float64], other: NDArray[np.float64]) -> float:
+    """How far on the panel the image of something in the room goes between two standpoints: half as far as the camera, for what is as far from
+    the glass as the camera is."""
+    return float(np.linalg.norm((eye - other)[:2])) / 2
+
+
+def _weighed(zone: Finding, expected: float, witnesses: Sequence[tuple[str, float, float]], moved: bool) -> Finding:
+    """``moved`` where something mirrored would stand elsewhere on the panel for one of the witnesses."""
     weights = [1 / spread**2 for _, _, spread in witnesses if np.isfinite(spread)]
     names = listed([name for name, _, _ in witnesses])
     if expected <= 0 or not weights:
@@ -86,15 +95,16 @@ def _weighed(zone: Finding, expected: float, witnesses: Sequence[tuple[str, floa
         return zone.model_copy(update={"kind": "reflection", "confidence": SURE, "reasons": (
             f"Light of {100 * zone.contrast:.1f} % of white on {listed(zone.patterns)}, but not on {names}: it is mirrored in the glass and not "
             f"of the panel. {ADVICE}",)})
-    if share - spread > 0.5:
+    if share - spread > 0.5 and moved:
         stays = f"It is there on {names} too, so it does not move with the camera."
         return zone.model_copy(update={"confidence": SURE, "reasons": (*zone.reasons, stays)})
     return _unsure(zone)
 
 
 def _unsure(zone: Finding) -> Finding:
-    return zone.model_copy(update={"confidence": UNSURE, "reasons": (
-        *zone.reasons, f"Something mirrored in the glass would look the same; no other photo tells them apart. {ADVICE}")})
+    return zone.model_copy(update={
+        "confidence": UNSURE, "alternatives": (Alternative(kind="reflection", p=round(1 - UNSURE, 2)),), "ask": ASK,
+        "reasons": (*zone.reasons, f"Something mirrored in the glass would look the same; no other photo tells them apart. {ASK}")})
 
 
 def without_mirrored(zones: Sequence[Finding]) -> list[Finding]:

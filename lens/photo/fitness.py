@@ -66,7 +66,7 @@ def refuse_clipped(view: PanelView) -> None:
         raise BadInput(_clipped_words(view), "clipped")
 
 
-def problems_of(px_per_px: float, blur_px: float, view: PanelView) -> list[Problem]:
+def problems_of(pattern: Pattern, px_per_px: float, blur_px: float, view: PanelView) -> list[Problem]:
     """What makes the photo prove less, and what to shoot instead."""
     problems = []
     if px_per_px < COARSE_PX_PER_PX:
@@ -76,7 +76,8 @@ def problems_of(px_per_px: float, blur_px: float, view: PanelView) -> list[Probl
     if blur_px / px_per_px > BLURRED_PANEL_PX:
         problems.append(Problem(code="blurred", message=(
             f"The photo is blurred (sigma {blur_px:.1f} photo px). Tap to focus on the panel, hold still, and shoot again.")))
-    if view.clipped_fraction > CLIPPED_SHARE:
+    # a pale colour may reach its end: that is why the others are in it
+    if (view.clipped_fraction if pattern.pure or pattern.neutral else view.closed_fraction) > CLIPPED_SHARE:
         problems.append(Problem(code="clipped", message=_clipped_words(view)))
     if not view.whole:
         problems.append(Problem(code="closeup", message=(

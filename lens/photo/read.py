@@ -258,7 +258,7 @@ def _finish(
             unfit.result()
     refuse_clipped(view)
     outline = registration.to_photo(np.array(panel.corners, float))
-    problems = [*decoded.problems, *problems_of(px_per_px, main, view)]
+    problems = [*decoded.problems, *problems_of(pattern, px_per_px, main, view)]
     if marker_ids and border is None and _anchored_share(panel, pattern, marker_ids) < ANCHORED_SHARE * (1 - view.outside_fraction):
         raise BadInput(
             "Too few markers can be read, and they lie close together, so places far from them would be told wrongly. Shoot the whole "

@@ -8,8 +8,8 @@ from lens.diagnosis import EvidenceItem, evidence_from_inspection
 from lens.faults.lamp import CD_M2_PER_LEVEL, luminance_cd_m2
 from lens.inspecting import PhotoFile, inspect_files
 from lens.photo import read_photo
-from lens.records import Inspection
-from lens.simulate import DeviceFault, FaultyPanel, Reflection, shoot, shoot_set
+from lens.records import Finding, Inspection
+from lens.simulate import DeviceFault, FaultyPanel, Reflection, shoot, shoot_set, standing_pose
 from tests.core.sets import CAMERA, PANEL, SOLIDS
 
 LEAK = DeviceFault(kind="leak", x=5, y=320, size_px=36, depth=0.03)
@@ -62,6 +62,33 @@ class Lamps(TestCase):
             self.assertEqual([item.outcome for item in items if item.check == "luminance"], outcomes)
         self.assertEqual(EvidenceItem(check="luminance", outcome="nominal", source="measured") in evidence_from_inspection(
             inspect_files(PANEL, [PhotoFile("white.jpg", one(brightness=0.1))]), 300.0), False)
+
+
+class SecondBlack(TestCase):
+    """A second black photo tells what the glass mirrors only when the camera moved far enough between the two."""
+
+    def told(self, second_seed: int, *mirrored: tuple[Reflection, ...]) -> list[Finding]:
+        """``mirrored`` is what the first and the second black photo mirror; a panel that leaks without."""
+        device = FaultyPanel(panel=PANEL, faults=() if mirrored else (LEAK,))
+        in_each = dict(zip(("black-dim", "black-dim-b"), mirrored, strict=False))
+        photos = []
+        for name, seed in (("white", 4), ("black-dim", 7), ("black-dim-b", second_seed)):
+            rng = np.random.default_rng(seed)
+            pose = standing_pose(PANEL, CAMERA, np.random.default_rng(seed))
+            photos.append(PhotoFile(name, shoot(device, name, CAMERA, rng, pose=pose, reflections=in_each.get(name, ())).data))
+        return [f for f in inspect_files(PANEL, photos).findings if f.kind in ("bleed", "reflection")]
+
+    def test_from_another_place_it_tells(self) -> None:
+        self.assertEqual([(f.kind, f.confidence) for f in self.told(8)], [("bleed", 0.95)])
+        # a mirror image goes half as far over the panel as the camera does
+        self.assertEqual({f.kind for f in self.told(8, lamp(), lamp(x=0.62))}, {"reflection"})
+
+    def test_from_the_same_place_it_is_blind_and_asks(self) -> None:
+        for mirrored in ((), (lamp(), lamp())):
+            (told,) = self.told(7, *mirrored)
+            self.assertEqual((told.kind, told.confidence), ("bleed", 0.6))
+            self.assertEqual([one.kind for one in told.alternatives], ["reflection"])
+            self.assertIn("from another side", told.ask or "")
 
 
 class Reflections(TestCase):
