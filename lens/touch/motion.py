@@ -7,12 +7,13 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from lens.records.base import Record
-from lens.touch.passes import cell_px
+from lens.touch.passes import cell_px, followed_places
 from lens.touch.session import Numbers, Plan, Session, Step
 
 LAGS_MS = np.arange(-100.0, 701.0, 25.0)
 LEAST_REPORTS, MOST_A_STEP, ROUNDS, KEPT_SHARE = 60, 400, 3, 0.8
 CORNER_CELLS = 1.5
+CLOCK_CELLS = 0.75  # rms left: a hand that follows the dot leaves a quarter of a cell, one with its own pace two and more
 OFFSET_CELLS, SCALE_OFF = 0.5, 0.05  # a hand leads or lags by less than this on the mean of both directions
 LEAST_SPREAD_CELLS = 2.0
 LEAST_SCALE = 0.2  # a layer that is stuck in one direction cannot be turned back
@@ -65,7 +66,19 @@ def fit_to_path(session: Session, plan: Plan) -> PathFit | None:
         fitted = _trimmed(places, seen)
         if best is None or fitted[0] < best[0]:
             best = (fitted[0], float(lag), fitted[1])
-    return _told(session, size, *best) if best is not None else None
+    if best is None:
+        return None
+    told = _told(session, size, *best)
+    # so much is left where the finger kept a pace of its own: then the dot's clock says nothing of offset and scale
+    if told.axes == "right" and best[0] > CLOCK_CELLS * size:
+        pairs = [
+            (at, *followed_places(step, t, at[:, 0], at[:, 1], size)) for step, (t, at) in zip(steps, reports, strict=True) if len(t)]
+        seen, places = (np.concatenate([pair[n][pair[2]] for pair in pairs]) for n in (0, 1))
+        if len(seen) < LEAST_REPORTS or places.std(axis=0).min() < LEAST_SPREAD_CELLS * size:
+            return told
+        residual, found = _trimmed(places, seen)
+        return _told(session, size, residual, best[1], found)
+    return told
 
 
 def _reports(session: Session, step: Step) -> tuple[Numbers, Numbers]:

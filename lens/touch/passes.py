@@ -1,7 +1,7 @@
 """Which cells a finger crossed, and whether the touch layer said so.
 
 A report, and the way between two reports of one contact, is a pass that was *reported*. Where reports stop on the path and begin again on
-it, at the place and the time that the moving dot asks for, the finger went on all the while: the cells between were passed *silently*.
+it, as far on as the finger's own pace asks for, it went on all the while: the cells between were passed *silently*.
 """
 
 from typing import NamedTuple
@@ -9,12 +9,13 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from lens.touch.pace import PLACE_CELLS, Places, aligned, own_pace
 from lens.touch.session import Numbers, Plan, Session, Step
 
 PATH_STEP_SHARE, CELL_POINTS = 0.1, 15  # of a cell: how finely a path is cut, and the points of a way through a cell
 ON_PATH_CELLS, ON_TIME_CELLS = 1.2, 1.6  # how far a person may stray from the dot's path, and lag or lead on it
 REACH, COARSE = round(ON_TIME_CELLS / PATH_STEP_SHARE), 4  # points of a path: how far about the dot, and how coarsely at first
-MOST_LAG_MS, LAGS, LAG_REPORTS = 700.0, 29, 800
+MOST_LAG_MS = 700.0  # after the dot has come to its end
 GAP_CELLS, GAP_MS, USUAL_GAPS = 0.7, 30.0, 2.5  # a gap shorter than most of a cell, or of a few reports, says nothing
 MOST_OF_CELL, LEAST_POINTS = 0.5, 5  # of a path's way through a cell that must lie in a gap
 REPORT_STEP_SHARE, REPORTED_SHARE = 0.1, 0.35  # of a cell: how finely the way between reports is cut, and what of a way makes a pass
@@ -121,11 +122,11 @@ def reported_passes(session: Session, plan: Plan) -> tuple[NDArray[np.int64], ND
     return counts, touched.reshape(counts.shape)
 
 
-def _from_path(path: _Path, t: Numbers, x: Numbers, y: Numbers) -> tuple[Numbers, Numbers]:
-    """Distance of reports from the path about where the dot is at ``t``, px, and the way to there."""
+def _from_path(path: _Path, at: NDArray[np.intp], x: Numbers, y: Numbers) -> tuple[Numbers, Numbers]:
+    """Distance of reports from the path about its points ``at``, px, and the way to the nearest."""
     edge = REACH + COARSE
     around_x, around_y = (np.pad(values, edge, mode="edge") for values in (path.x, path.y))
-    near, at = np.full(len(t), np.inf), np.minimum(np.searchsorted(path.t, t), len(path.t) - 1) + edge
+    near, at = np.full(len(x), np.inf), at + edge
     # coarsely along the whole reach, then finely about the best place
     for shifts in (range(-REACH, REACH + 1, COARSE), range(1 - COARSE, COARSE)):
         middle = at
@@ -138,18 +139,20 @@ def _from_path(path: _Path, t: Numbers, x: Numbers, y: Numbers) -> tuple[Numbers
 
 
 def _follow(path: _Path, t: Numbers, x: Numbers, y: Numbers, size: float) -> tuple[NDArray[np.bool_], Numbers]:
-    """Which reports are on the path and on time, and where on it: the person's lag is the one that suits most of them."""
-    thin = slice(None, None, max(1, len(t) // LAG_REPORTS))
-    limit = ON_PATH_CELLS * size
+    """Which reports are on the path, and where on it, at the person's own pace."""
+    thin = slice(None, None, max(1, round(PLACE_CELLS / PATH_STEP_SHARE)))
+    places = Places(*(values[thin] / size for values in (path.x, path.y, path.way)))
+    pace = float(path.way[-1] / max(path.t[-1] - path.t[0], 1e-9)) / size
+    way = aligned(places, pace, t, x / size, y / size) * size
+    near, where = _from_path(path, np.minimum(np.searchsorted(path.way, way), len(path.way) - 1), x, y)
+    return near <= ON_PATH_CELLS * size, where
 
-    def suits(lag: float) -> float:
-        near, _ = _from_path(path, t[thin] - lag, x[thin], y[thin])
-        # of lags that put as many on the path, the one from which they are nearest
-        return float(np.maximum(1 - near / (2 * limit), 0.5).sum())
 
-    lag = float(max(np.linspace(-100.0, MOST_LAG_MS, LAGS), key=suits))
-    near, where = _from_path(path, t - lag, x, y)
-    return near <= limit, where
+def followed_places(step: Step, t: Numbers, x: Numbers, y: Numbers, size: float) -> tuple[Numbers, NDArray[np.bool_]]:
+    """(n, 2) places of a step's path where the finger was at each report, at its own pace, and whether it was on the path."""
+    path = _cut(step, size)
+    on, where = _follow(path, t, x, y, size)
+    return np.stack([np.interp(where, path.way, values) for values in (path.x, path.y)], axis=1), on
 
 
 def crossed(session: Session, plan: Plan) -> Passes:
@@ -174,16 +177,16 @@ def crossed(session: Session, plan: Plan) -> Passes:
             silent += _cells(planned.shape, columns, rows, np.ones(len(rows), bool))
             continue
         on, where = _follow(path, t, x, y, size)
+        off = np.cumsum(~on)[on]  # a finger that went elsewhere meanwhile was not silent
         t, x, y, where = t[on], x[on], y[on], where[on]
         followed.append(Followed(step, where, x, y))
         if not len(t):
             continue
         ahead = np.diff(where)
-        speed = path.way[-1] / max(step.end_ms - step.start_ms, 1e-9)
-        late = np.diff(t) * speed
         # a layer that reports seldom is not one that stops
         usual_ms = float(np.median(np.diff(t))) if len(t) > 1 else 0.0
-        stopped = np.diff(t) > max(GAP_MS, USUAL_GAPS * usual_ms)
+        stopped = (np.diff(t) > max(GAP_MS, USUAL_GAPS * usual_ms)) & (np.diff(off) == 0)
+        late = np.diff(t) * own_pace(t, where, ~stopped)
         broken = (ahead > GAP_CELLS * size) & stopped & (np.abs(late - ahead) <= np.maximum(2 * ON_TIME_CELLS * size, 0.35 * ahead))
         for n in np.flatnonzero(broken):
             inside = (path.way > where[n]) & (path.way < where[n + 1])

@@ -7,14 +7,16 @@ from numpy.typing import NDArray
 
 from lens.records.base import Record
 from lens.touch.passes import cell_px
-from lens.touch.session import Numbers, Plan, Session
+from lens.touch.session import Numbers, Plan, Session, Step
 
 PhantomKind = Literal["isolated", "stream", "fixed_spot", "edge", "charger_rows"]
 SAME_SPOT_CELLS, SPOT_CONTACTS = 1.5, 3
 STREAM_A_SECOND, STREAM_EVENTS = 4.0, 40
 RIM_CELLS, STREAM_SPREAD_CELLS = 0.8, 2.0
 ROW_CONTACTS, ROW_SPREAD_CELLS, ROW_THIN_CELLS = 5, 3.0, 0.8
-SETTLING_MS = 400.0  # the hand that started the step leaves
+# Hands are off when nothing touched for so long: fingers leave late, and palms come down once more (common practice). Whatever goes on for
+# longer than this after the step began is no hand that leaves.
+QUIET_MS, LEAVING_MS = 700.0, 3000.0
 NONE_SEEN_95 = 2.996  # -ln 0.05: a Poisson rate that would have shown nothing with 5 % probability
 
 
@@ -54,8 +56,9 @@ def find_phantoms(session: Session, plan: Plan) -> Soak:
     for step in plan.steps:
         if step.kind != "hands_off":
             continue
-        minutes += max(step.end_ms - step.start_ms, 0) / 60_000
-        own = session.by_contact((session.t >= step.start_ms + SETTLING_MS) & (session.t <= step.end_ms) & (session.kind < 2))
+        off_ms = hands_off_ms(session, step)
+        minutes += max(step.end_ms - off_ms, 0) / 60_000
+        own = session.by_contact((session.t >= off_ms) & (session.t <= step.end_ms) & (session.kind < 2))
         if not len(own):
             continue
         starts = np.flatnonzero(np.diff(session.contact[own], prepend=-1))
@@ -63,11 +66,28 @@ def find_phantoms(session: Session, plan: Plan) -> Soak:
         x, y = (np.add.reduceat(values[own], starts) / events for values in (session.x, session.y))
         begun = session.t[first[np.searchsorted(names, session.contact[own[starts]])]]
         charging = np.full(len(starts), -1 if step.charging is None else int(step.charging), np.int8)
-        parts.append(_Contacts(x, y, begun, events, charging).of(begun >= step.start_ms))
+        parts.append(_Contacts(x, y, begun, events, charging).of(begun >= off_ms))
     contacts = _Contacts._make(np.concatenate(values) for values in zip(*parts, strict=True)) if parts else None
     none = contacts is None or not len(contacts.x)
     phantoms = [] if contacts is None or none else _grouped(session, contacts, cell_px(session, plan))
     return Soak(tuple(phantoms), minutes, round(NONE_SEEN_95 / minutes, 2) if minutes and none else None)
+
+
+def hands_off_ms(session: Session, step: Step) -> float:
+    """When the hands were off in a hands-off step: at its start, or when the contacts that were there or came soon after had ended; the end of
+    one that began before and stayed."""
+    near = (session.t >= step.start_ms - LEAVING_MS) & (session.t <= step.end_ms)
+    own = session.by_contact(near)
+    if not len(own):
+        return step.start_ms
+    starts = np.flatnonzero(np.diff(session.contact[own], prepend=-1))
+    begins, ends = session.t[own[starts]], session.t[own[np.append(starts[1:], len(own)) - 1]]
+    off = step.start_ms
+    for begin, end in sorted(zip(begins.tolist(), ends.tolist(), strict=True)):
+        stayed = begin < step.start_ms < end
+        if stayed or (step.start_ms <= begin < off + QUIET_MS and begin < step.start_ms + LEAVING_MS and end > off):
+            off = max(off, end if stayed else min(end, step.start_ms + LEAVING_MS))
+    return min(off, step.end_ms)
 
 
 def _grouped(session: Session, contacts: _Contacts, size: float) -> list[Phantom]:

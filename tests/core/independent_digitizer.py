@@ -2,10 +2,12 @@
 
 Each row and each column is measured by itself (projected self-capacitance, common practice of simple layers), so a dead line takes all
 of its strip; a place is the weighted mean of the lines about the strongest one. The hand is a damped spring that is pulled by the dot,
-so it lags and cuts corners; it slips off the glass now and then.
+so it lags and cuts corners; it slips off the glass now and then. Habits, one at a time: a pace of its own, a lift or a detour in one place, a finger
+that stays too long, a palm.
 """
 
 import json
+import math
 import random
 from collections.abc import Callable, Sequence
 from typing import Any
@@ -47,8 +49,10 @@ class Lines:
 def drawn(
     size: tuple[int, int], pitch_px: float, plan: dict[str, Any], dead: Callable[[float, float], bool], seed: int,
     lines: tuple[Callable[[float], bool], Callable[[float], bool]] = (lambda x: False, lambda y: False), phantoms: Sequence[Place] = (),
+    habit: str = "",
 ) -> bytes:
-    """A session. ``dead`` says where the glass does not couple, ``lines`` which columns and rows are dead; ``phantoms`` touch in the soaks."""
+    """A session. ``dead`` says where the glass does not couple, ``lines`` which columns and rows are dead; ``phantoms`` touch in the soaks;
+    ``habit`` is the hand's: pace, lift, detour, late or palm."""
     dice = random.Random(seed)
     across, down = Lines(size[0], pitch_px, lines[0], dice), Lines(size[1], pitch_px, lines[1], dice)
     stiffness, every_ms = dice.uniform(250, 900), 1000 / dice.choice((60, 90, 120))
@@ -57,9 +61,16 @@ def drawn(
     def add(t: float, ev: str, x: float, y: float) -> None:
         events.append({"t": round(t, 2), "id": 1, "ev": ev, "x": round(x, 1), "y": round(y, 1), "p": None, "w": None, "h": None})
 
+    guided = [step["id"] for step in plan["steps"] if step["kind"] != "hands_off" and step["path"]]
+    strays_in = dice.choice(guided) if guided else ""
     for step in plan["steps"]:
         took = step["end_ms"] - step["start_ms"]
         if step["kind"] == "hands_off":
+            if habit == "palm":
+                rest = (0.8 * size[0], 0.9 * size[1])
+                for t in range(600, int(dice.uniform(1200, 1900)), 12):
+                    add(step["start_ms"] + t, "down" if t == 600 else "move", rest[0] + dice.gauss(0, 2), rest[1] + dice.gauss(0, 2))
+                add(step["start_ms"] + t + 12, "up", *rest)
             for x, y in phantoms:
                 start = step["start_ms"] + dice.uniform(0.1, 0.9) * took
                 for n, ev in enumerate(("down", "move", "up")):
@@ -70,8 +81,21 @@ def drawn(
         x, y = step["path"][0]
         vx = vy = 0.0
         t, slipped, on = 0.0, -1.0, False
-        while t < took + 150:
-            to = _along(step["path"], min(1.0, t / took))
+        # up to a third faster or slower than the dot, so that it runs away by some dozens of cells and comes back
+        waves, phase = dice.choice((1.0, 1.5, 2.0)), dice.uniform(0, 6.28)
+        strayed = [share * took for share in ([dice.uniform(0.2, 0.8)] if habit in ("lift", "detour") and step["id"] == strays_in else [])]
+        stays = took + (dice.uniform(300, 1000) if habit == "late" else 150)
+        while t < stays:
+            share = min(1.0, t / took)
+            if habit == "pace":
+                share = min(1.0, max(0.0, share + 0.33 / (6.28 * waves) * (math.sin(6.28 * waves * share + phase) - math.sin(phase) * (1 - share)
+                                                                          - math.sin(6.28 * waves + phase) * share)))
+            away = any(start <= t < start + 450 for start in strayed)
+            if away and habit == "lift":
+                slipped = t + every_ms
+            to = _along(step["path"], share)
+            if away and habit == "detour":
+                to = (to[0] + 0.08 * size[0], to[1] + 0.08 * size[1])
             dt = every_ms / 1000
             vx += (stiffness * (to[0] - x) - 2 * stiffness**0.5 * vx) * dt
             vy += (stiffness * (to[1] - y) - 2 * stiffness**0.5 * vy) * dt

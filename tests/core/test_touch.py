@@ -71,13 +71,13 @@ class Good(TestCase):
             path = _cut(step, 100.0)
             places = np.arange(len(path.t))[20:-20:7]
             for late in (-9, 0, 9):
-                near, way = _from_path(path, path.t[places] + late * (path.t[1] - path.t[0]), path.x[places], path.y[places])
+                near, way = _from_path(path, np.clip(places + late, 0, len(path.t) - 1), path.x[places], path.y[places])
                 self.assertLess(near.max(), 1e-6, step.id)
                 ends = abs(path.way[:, None] - np.array([path.way[0], path.way[-1]])).min(axis=1)[places] > 200
                 crossing = np.hypot(path.x[places] - path.x[0], path.y[places] - path.y[0]) < 1  # a circle ends where it began
                 self.assertLess(abs(way - path.way[places])[ends & ~crossing].max(), 1e-6, step.id)
         straight = _cut(Step(id="s", kind="guided_path", path=((0, 500), (1000, 500)), start_ms=0, end_ms=10_000), 100.0)
-        near, way = _from_path(straight, np.array([5000.0]), np.array([520.0]), np.array([530.0]))
+        near, way = _from_path(straight, np.searchsorted(straight.way, [500.0]), np.array([520.0]), np.array([530.0]))
         self.assertAlmostEqual(float(near[0]), 30.0)
         self.assertAlmostEqual(float(way[0]), 520.0)
 

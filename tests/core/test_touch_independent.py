@@ -72,3 +72,18 @@ class IndependentLayer(TestCase):
                 place = (0.7 * panel.width, 0.2 * panel.height)
                 result = self.judged(panel, seed, phantoms=[place] * 3)
                 self.assertEqual((result.verdict, [one.kind for one in result.phantom]), ("fail", ["fixed_spot"]))
+
+    def test_a_hand_with_habits_breaks_no_sound_layer(self) -> None:
+        for panel in PANELS:
+            for seed in SEEDS:
+                for habit in ("pace", "lift", "detour", "late", "palm"):
+                    result = self.judged(panel, seed, habit=habit)
+                    self.assertEqual((result.dead_zones, result.phantom), ((), ()), f"{habit} {seed} {panel}")
+                    self.assertIn(result.verdict, ("pass", "not_proven") if habit in ("lift", "detour") else ("pass",), f"{habit} {result.reasons}")
+
+    def test_a_half_is_dead_at_any_pace(self) -> None:
+        for panel in PANELS:
+            for seed in SEEDS:
+                for left, top in ((-99.0, panel.height / 2), (panel.width / 2, -99.0)):
+                    result = self.judged(panel, seed, habit="pace", dead=lambda x, y, a=left, b=top: a <= x and b <= y)
+                    self.assertEqual((result.verdict, [zone.kind for zone in result.dead_zones]), ("fail", ["half"]), f"{seed} {panel} {left}")

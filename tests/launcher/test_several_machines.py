@@ -10,7 +10,7 @@ from pathlib import Path
 from unittest import TestCase
 
 from benchmarks.client import Caller, new_job, shoot_patterns
-from benchmarks.shop import LAUNCHER, ROOT, Shop, wait_for
+from benchmarks.shop import LAUNCHER, ROOT, STARTS_WITHIN_S, Shop, wait_for
 from launcher import remote
 from launcher.prepare import NotPrepared
 from tests.launcher.helpers import ShopCase
@@ -30,7 +30,7 @@ class Apart(ShopCase):
     def test_a_worker_elsewhere_does_the_work_over_tls(self) -> None:
         shop = self.shop(8740)
         shop.spawn("--workers", "0", "--database-listen", ADDRESS)
-        wait_for(lambda: "For other machines" in shop.log(), 60, "it starts")
+        shop.wait_until(lambda shop: "For other machines" in shop.log(), STARTS_WITHIN_S, "it starts")
         url = re.search(r"--database '([^']+)'", shop.log())[1]  # type: ignore[index]
         store = shop.told["environment"]["CLEAR_LENS_MEDIA"]
         self.assertEqual(shop.health()[0], 503, "no worker runs, and it says so")
