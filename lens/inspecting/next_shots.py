@@ -14,7 +14,10 @@ from lens.photo import BLOCK_PX, PhotoRead
 from lens.records import Finding, Kind, NextShot
 
 DEMANDED_SHARE = 0.98
-SOLIDS = {pattern.family: pattern.id for pattern in map(get_pattern, get_set("standard").patterns) if pattern.solid and not pattern.variant}
+# A set's solids by what they are a kind of.
+SOLIDS = tuple(
+    {pattern.family: pattern.id for pattern in map(get_pattern, get_set(name).patterns) if pattern.solid and not pattern.variant}
+    for name in ("standard", "manual"))
 BESIDE_MARKER_PX = 16
 LEAST_SHARE = 0.002  # of the panel: what is less is not worth a photo
 LARGE_SHARE = 0.5
@@ -78,7 +81,7 @@ def _proving(panel: Panel, evidence: Evidence, proven: float) -> tuple[NextShot,
         return ()
     photos = evidence.photos
     have = {photo.pattern.family for photo in photos}
-    missing = [name for family, name in SOLIDS.items() if family not in have]
+    missing = [name for family, name in _begun(photos).items() if family not in have]
     if missing:
         return (NextShot(pattern=missing[0], count=len(missing), share=round(1 - proven, 3), text=(
             f"Photograph {listed(missing)} too: each colour shows faults that the others hide.")),)
@@ -88,9 +91,15 @@ def _proving(panel: Panel, evidence: Evidence, proven: float) -> tuple[NextShot,
     shots = [_shot(panel, photos, need) for need in needs]
     hidden = float((marked & (seen.known < seen.demand).any(axis=2)).mean())
     if hidden > LEAST_SHARE and not any(photo.pattern.variant for photo in photos):
-        shots.append(NextShot(pattern="white-b", count=len(SOLIDS), share=round(hidden, 3), text=(
+        shots.append(NextShot(pattern="white-b", count=len(SOLIDS[0]), share=round(hidden, 3), text=(
             "Shoot the thorough set: its second half has the markers elsewhere, so that what lies under them is seen.")))
     return tuple(sorted(shots, key=lambda shot: -shot.share)[:MAX_SHOTS])
+
+
+def _begun(photos: Sequence[PhotoRead]) -> dict[str, str]:
+    """The solids of the set of which most was shot, the standard one where that does not tell."""
+    shot = {photo.pattern.id for photo in photos}
+    return max(SOLIDS, key=lambda solids: len(shot & set(solids.values())))
 
 
 def _marked(panel: Panel, photos: Sequence[PhotoRead], shape: tuple[int, ...]) -> NDArray[np.bool_]:
@@ -128,7 +137,7 @@ def _shot(panel: Panel, photos: Sequence[PhotoRead], need: _Need) -> NextShot:
     name = best.pattern.id.removesuffix("-b")
     clipped = max(photo.view.clipped_fraction for photo in own)
     if clipped > 1 - DEMANDED_SHARE:
-        held = SOLIDS.get(need.family, name)
+        held = SOLIDS[0].get(need.family, name)
         how = f"Photograph {name} again with less exposure" if held == name else f"Photograph {held} instead, which a camera exposes well by itself"
         return NextShot(pattern=held, count=1, share=share, text=f"{how}: {100 * clipped:.0f} % of {name} is over-exposed.")
     if best.blur_px > BLURRED_PHOTO_PX:

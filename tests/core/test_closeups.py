@@ -41,9 +41,14 @@ class CloseUps(TestCase):
 
 class NextShots(TestCase):
     def test_missing_patterns_come_first(self) -> None:
-        shots_next = looked_at(("white", "grey50")).next_shots
-        self.assertEqual((len(shots_next), shots_next[0].pattern, shots_next[0].count), (1, "black", 4))
-        self.assertIn("black, red, green and blue", shots_next[0].text)
+        for shot, first, words in (
+            (("white", "grey50"), "black-dim", "black-dim, pale-red, pale-green and pale-blue"),
+            (("white", "grey50", "red"), "black", "black, green and blue"),  # the set that was begun goes on
+        ):
+            shots_next = looked_at(shot).next_shots
+            count = len(words.replace(" and ", ", ").split(", "))
+            self.assertEqual((len(shots_next), shots_next[0].pattern, shots_next[0].count), (1, first, count))
+            self.assertIn(words, shots_next[0].text)
 
     def test_a_blurred_pattern_is_asked_for_again(self) -> None:
         reads = []
