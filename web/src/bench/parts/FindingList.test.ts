@@ -3,7 +3,7 @@ import type { Finding, Verdict } from "../api/client";
 import { sorted } from "./FindingList";
 
 const finding = (kind: Finding["kind"], confidence: number, decision: Finding["decision"] = null): Finding =>
-  ({ kind, confidence, decision, x: 0, y: 0, w: 1, h: 1, contrast: 0, channel: null, orientation: null, patterns: [], members: [], reasons: [], semu: null, alternatives: [], ask: null, });
+  ({ kind, confidence, decision, x: 0, y: 0, w: 1, h: 1, contrast: 0, channel: null, orientation: null, patterns: [], members: [], reasons: [], semu: null, alternatives: [], ask: null });
 
 describe("the list of findings", () => {
   it("begins with what makes the verdict fail and ends with what was rejected", () => {
