@@ -47,6 +47,7 @@ class TouchResult(Record):
     cells: Cells
     dead_zones: tuple[DeadZone, ...]
     unproven_cells: tuple[tuple[int, int], ...]
+    suspected_cells: tuple[tuple[int, int], ...] = Field(default=(), description="silent in one pass alone: perhaps dead, not proven")
     phantom: tuple[Phantom, ...]
     phantom_bound_a_minute: float | None = Field(description="where none came: fewer a minute than this, at 95 %")
     soaked_minutes: float
@@ -79,7 +80,7 @@ def analyse(session: Session, asked: Sequence[Step] = ()) -> TouchResult:
     if fit is not None and fit.axes != "right":
         session = turned_back(session, fit)
     passes = crossed(session, plan)
-    zones, believed = find_zones(session, plan, passes)
+    zones, believed, suspected = find_zones(session, plan, passes)
     there = np.ones_like(believed)
     for column, row in plan.grid.hidden:
         there[row, column] = False
@@ -92,6 +93,8 @@ def analyse(session: Session, asked: Sequence[Step] = ()) -> TouchResult:
     done = {step.id for step in plan.steps}
     left_out = [step.id for step in asked if step.id not in done and step.kind != "free"]
     reasons = _reasons(zones, soak.phantoms, coverage, len(soaks), soak.minutes, soak.bound_a_minute)
+    if (suspected & there).any():
+        reasons += (f"{int((suspected & there).sum())} cells stayed silent once, which a lifted finger does too: draw them again.",)
     reasons += _reasons_of_motion(fit, fingers, left_out)
     verdict: Literal["pass", "fail", "not_proven"] = "pass"
     if zones or soak.phantoms or (fit is not None and fit.displaced):
@@ -104,7 +107,9 @@ def analyse(session: Session, asked: Sequence[Step] = ()) -> TouchResult:
         size = round(session.panel.pitch_mm * cell_px(session, plan), 2)
     return TouchResult(
         coverage=round(coverage, 4), cells=Cells(columns=plan.grid.columns, rows=plan.grid.rows, size_mm=size), dead_zones=zones,
-        unproven_cells=unproven, phantom=soak.phantoms, phantom_bound_a_minute=soak.bound_a_minute, soaked_minutes=round(soak.minutes, 2),
+        unproven_cells=unproven,
+        suspected_cells=tuple((int(column), int(row)) for row, column in np.argwhere(suspected & there)),
+        phantom=soak.phantoms, phantom_bound_a_minute=soak.bound_a_minute, soaked_minutes=round(soak.minutes, 2),
         jitter_px_rms=_jitter(session, plan), linearity_px_max=_linearity(passes, cell_px(session, plan)), report_rate_hz=_rate(gaps),
         longest_gap_ms=round(float(gaps.max()), 1) if len(gaps) >= LEAST_REPORTS else None, lift_offs=lift_offs(session, plan),
         fit=fit, fingers=fingers,

@@ -1,6 +1,6 @@
 """Dead cells and the zones that they make."""
 
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import cv2
 import numpy as np
@@ -11,7 +11,7 @@ from lens.touch.bands import dead_bands
 from lens.touch.passes import Passes
 from lens.touch.session import Plan, Session
 
-AGREEING = 2  # silent passes that a zone at the rim needs
+AGREEING, LINED_UP = 2, 3  # silent passes that a zone needs, or neighbouring strokes that each stop and go on there
 AT_TIMES, MISSED_PASSES, MISSED_STROKES, MOSTLY_DEAD, HALF_DEAD = 0.25, 5, 3, 0.75, 0.45
 BLOCK_CELLS, BLOCK_FILLED = 4, 0.85
 FEW_CELLS, TOUCHED_SHARE = 3, 0.5  # so few cells are no zone when more than this share of them gave a report, be it at their border
@@ -34,12 +34,20 @@ class DeadZone(Record):
     confidence: float
 
 
-def find_zones(session: Session, plan: Plan, passes: Passes) -> tuple[tuple[DeadZone, ...], NDArray[np.bool_]]:
-    """The zones, and the cells in them.
+class Zones(NamedTuple):
+    """The zones, (rows, columns) the cells in them, and those that stayed silent once and nothing else speaks of: suspected, not proven."""
 
-    A cell is dead when it never answered while the finger surely crossed it; a broad part that misses some passes is dead at times. A
-    zone at the rim needs two silent passes, since a finger may leave the panel there. Rows and columns at which every stroke breaks off
-    are dead however thin they are.
+    zones: tuple[DeadZone, ...]
+    believed: NDArray[np.bool_]
+    suspected: NDArray[np.bool_]
+
+
+def find_zones(session: Session, plan: Plan, passes: Passes) -> Zones:
+    """Dead cells and what they make.
+
+    A cell is dead when it never answered while the finger surely crossed it, twice, or in line with neighbouring strokes that stop there too:
+    one gap alone is a hand that lifted. A broad part that misses some passes is dead at times. Rows and columns at which every stroke breaks
+    off are dead however thin they are.
     """
     never = (passes.silent + passes.perhaps > 0) & (passes.reported == 0)
     bands = dead_bands(session, plan, passes)
@@ -60,7 +68,8 @@ def find_zones(session: Session, plan: Plan, passes: Passes) -> tuple[tuple[Dead
             if part.any() and _sure(plan, part, passes):
                 zones.append(_zone(session, plan, part, False, _confidence(plan, part, passes)))
                 believed |= part
-    return tuple(sorted(zones, key=lambda zone: -len(zone.cells))), believed
+    suspected = (passes.silent > 0) & ~passes.touched & ~believed
+    return Zones(tuple(sorted(zones, key=lambda zone: -len(zone.cells))), believed, suspected)
 
 
 def _agreed(passes: Passes) -> NDArray[np.bool_]:
@@ -83,13 +92,11 @@ def _parts(mask: NDArray[np.bool_]) -> list[NDArray[np.bool_]]:
 
 
 def _sure(plan: Plan, part: NDArray[np.bool_], passes: Passes) -> bool:
-    """Whether the finger was surely there: at the rim it may have left the panel, and where it strayed on one of the ways that the plan
-    has through a cell, the other way alone is too little."""
+    """Whether the finger was surely there: two silent passes agree, or a step had no answer at all, or neighbouring strokes stop in line."""
     if not passes.silent[part].any() or (part.sum() <= FEW_CELLS and passes.touched[part].mean() > TOUCHED_SHARE):
         return False
-    agreeing = _agreeing(part, passes)
-    strayed = agreeing < float(np.median(passes.planned[part]))
-    return agreeing >= AGREEING or bool(passes.unanswered) or not (_at_rim(plan, part) or strayed)
+    strokes = sum(bool((gap.cells & part).any()) for gap in passes.gaps)
+    return _agreeing(part, passes) >= AGREEING or bool(passes.unanswered) or strokes >= LINED_UP
 
 
 def _agreeing(part: NDArray[np.bool_], passes: Passes) -> float:

@@ -2713,6 +2713,15 @@ export interface components {
                 number,
                 number
             ][];
+            /**
+             * Suspected Cells
+             * @description silent in one pass alone: perhaps dead, not proven
+             * @default []
+             */
+            suspected_cells: [
+                number,
+                number
+            ][];
             /** Phantom */
             phantom: components["schemas"]["Phantom"][];
             /**
