@@ -28,8 +28,8 @@ def _places(photo: PhotoRead) -> NDArray[np.float64]:
 
 
 def _correlation(one: PhotoRead, other: PhotoRead) -> float:
-    """Of two photos' responses, 0..1, by the signs of every so-manieth pixel, which a few strong faults do not sway: sin(pi s / 2) for the mean
-    product s of two Gaussian variables' signs (Sheppard 1899). The channel that agrees best counts, of those that have a say."""
+    """Of two photos' responses, 0..1, by the signs of a thinned sample of pixels, which a few strong faults do not sway: sin(pi s / 2) for the
+    mean product s of two Gaussian variables' signs (Sheppard 1899). The channel that agrees best counts, of those that have a say."""
     trusted = np.flatnonzero(((one.view.trust == 1) & (other.view.trust == 1)).ravel())
     chosen = trusted[::max(1, len(trusted) // MOST_SAMPLES)]
     if not len(chosen):
