@@ -14,9 +14,9 @@ SAME_SPOT_CELLS, SPOT_CONTACTS = 1.5, 3
 STREAM_A_SECOND, STREAM_EVENTS = 4.0, 40
 RIM_CELLS, STREAM_SPREAD_CELLS = 0.8, 2.0
 ROW_CONTACTS, ROW_SPREAD_CELLS, ROW_THIN_CELLS = 5, 3.0, 0.8
-# Hands are off when nothing touched for so long: fingers leave late, and palms come down once more (common practice). Whatever goes on for
-# longer than this after the step began is no hand that leaves.
-QUIET_MS, LEAVING_MS = 700.0, 3000.0
+# Hands leave late: a finger comes down once more as it goes, a palm rests for a moment (common practice). What touches only for an instant, and
+# later than a finger that leaves, is nobody's; and so is whatever goes on for long after the step began.
+SETTLING_MS, QUIET_MS, RESTING_MS, LEAVING_MS = 400.0, 700.0, 300.0, 3000.0
 NONE_SEEN_95 = 2.996  # -ln 0.05: a Poisson rate that would have shown nothing with 5 % probability
 
 
@@ -85,7 +85,8 @@ def hands_off_ms(session: Session, step: Step) -> float:
     off = step.start_ms
     for begin, end in sorted(zip(begins.tolist(), ends.tolist(), strict=True)):
         stayed = begin < step.start_ms < end
-        if stayed or (step.start_ms <= begin < off + QUIET_MS and begin < step.start_ms + LEAVING_MS and end > off):
+        soon = begin < off + (QUIET_MS if end - begin >= RESTING_MS else SETTLING_MS)
+        if stayed or (step.start_ms <= begin < step.start_ms + LEAVING_MS and soon and end > off):
             off = max(off, end if stayed else min(end, step.start_ms + LEAVING_MS))
     return min(off, step.end_ms)
 
