@@ -16,7 +16,7 @@ WANTED = 1.6
 
 def _fill(shop: Shop, seed: int) -> None:
     bench = Caller(shop.told["url"]).sign_in("Ada")
-    camera = Camera(width=2400, height=1800)
+    camera = Camera(width=4000, height=3000)  # as phones send them: of a short measurement the second worker would miss too much
     for number in range(RUNS):
         _, run = new_job(bench, f"Read {seed} {number}")
         for key, data in shoot_patterns(bench, run, PATTERNS, seed + 10 * number, camera).items():
