@@ -16,8 +16,8 @@ from lens.photo import PhotoRead
 from lens.simulate import FaultyPanel, emit, standing_pose
 from lens.simulate.phone import natural_light, photograph_by_phone, random_phone
 
-LEVELS = (0, 64, 100, 128, 150, 170, 188, 210)
-SEED_STEP = 1000  # the same phone and pose for every level
+LEVELS = (0, 64, 80, 100, 128, 150, 170, 188, 210)
+TUNING_SEED = 700  # what was chosen by this table is reported on other seeds
 
 
 class Told(NamedTuple):

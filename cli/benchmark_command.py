@@ -1,4 +1,4 @@
-"""./clear-lens benchmark photo|phone|diagnose|touch|reliability: what benchmarks/ measures."""
+"""./clear-lens benchmark photo|phone|paleness|diagnose|touch|reliability: what benchmarks/ measures."""
 
 import argparse
 
@@ -6,7 +6,7 @@ from benchmarks import FIRST_REPORTING_SEED
 
 
 def add_options(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("what", nargs="?", default="photo", choices=["photo", "phone", "diagnose", "touch", "reliability"])
+    parser.add_argument("what", nargs="?", default="photo", choices=["photo", "phone", "paleness", "diagnose", "touch", "reliability"])
     parser.add_argument("--sets", type=int, default=15, help="sets a row of the accuracy table; 0 leaves it out")
     parser.add_argument(
         "--zone-sets", type=int, default=20, help="sets a row of all other tables, fewer where a set takes long; 0 leaves them out")
@@ -28,6 +28,9 @@ def run(options: argparse.Namespace) -> int:
     elif options.what == "touch":
         from benchmarks.touch import print_touch
         print_touch(options.zone_sets, FIRST_REPORTING_SEED)
+    elif options.what == "paleness":
+        from benchmarks.paleness import TUNING_SEED, print_paleness
+        print_paleness(range(TUNING_SEED, TUNING_SEED + max(1, options.sets)))
     elif options.what == "phone":
         from benchmarks.phone import print_phone
         print_phone(options.sets, FIRST_REPORTING_SEED)
