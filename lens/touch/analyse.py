@@ -1,23 +1,25 @@
 """A touch session judged: coverage, dead zones, phantoms, motion, verdict."""
 
 from collections.abc import Sequence
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import Field
 
-from lens.errors import BadInput
 from lens.records.base import Record
-from lens.touch.motion import Fingers, PathFit, fingers_at_once, fit_to_path, lift_offs, report_gaps_ms, turned_back
-from lens.touch.passes import Passes, cell_px, crossed
-from lens.touch.phantoms import Phantom, find_phantoms
-from lens.touch.session import Numbers, Plan, Session, Step
+from lens.records.verdict import Criterion
+from lens.touch.criteria import NEEDED_COVERAGE, Motion, of_cells, of_left_out, of_motion, of_silence, verdict_of
+from lens.touch.fingers import Fingers, fingers_at_once, taken_for_one
+from lens.touch.limits import touch_limits
+from lens.touch.motion import lift_offs, moving_gap_ms, moving_jitter_px, off_straight_px, rate_hz, report_gaps_ms, resting_jitter_px
+from lens.touch.passes import cell_px, crossed, reported_passes
+from lens.touch.phantoms import Phantom, find_phantoms, resting_places
+from lens.touch.plan import grid_for
+from lens.touch.session import Plan, Session, Step
+from lens.touch.surface import PathFit, Surface, fit_to_path, out_of_reach, turned_back
 from lens.touch.zones import DeadZone, find_zones
 
-NEEDED_COVERAGE = 0.99
 LEAST_REPORTS = 20
-LEAST_STRETCH_CELLS, CORNER_CELLS = 5.0, 1.5
-TREMBLE_REPORTS = 9  # slower than this many reports is the hand's drift, not the layer's jitter
 
 
 class Cells(Record):
@@ -55,12 +57,15 @@ class TouchResult(Record):
     linearity_px_max: float | None
     report_rate_hz: float | None
     longest_gap_ms: float | None
+    jitter_moving_px_rms: float | None = None
     lift_offs: int = Field(description="in the middle of guided strokes")
     fit: PathFit | None = Field(description="the reports against the dot's path")
+    surface: Surface | None = Field(default=None, description="the same as a map of the whole surface")
     fingers: Fingers | None
     dropouts: tuple[Dropout, ...]
     suspects: tuple[Suspect, ...] = ()
     verdict: Literal["pass", "fail", "not_proven"]
+    criteria: tuple[Criterion, ...] = ()
     reasons: tuple[str, ...]
     problems: tuple[str, ...] = ()
 
@@ -68,18 +73,18 @@ class TouchResult(Record):
 def analyse(session: Session, asked: Sequence[Step] = ()) -> TouchResult:
     """Judge a session by its plan, which holds what was carried out; ``asked`` is all that was to be done.
 
-    Raises
-    ------
-    BadInput
-        when it has no plan, so that nothing says what the finger did.
+    A recording without a plan, or whose plan has no steps, is judged for what it can tell: it may fail, and never passes.
     """
-    plan = session.plan
-    if plan is None:
-        raise BadInput("The session has no plan, so nothing says where the finger was. Give the plan beside it.", "touch_plan")
-    fit = fit_to_path(session, plan)
-    if fit is not None and fit.axes != "right":
-        session = turned_back(session, fit)
+    if session.plan is None or not (session.plan.steps or asked):
+        return _without_plan(session)
+    limits, plan = touch_limits(), session.plan
+    size = cell_px(session, plan)
+    fit = fit_to_path(session, plan, limits)
+    displaced = fit if fit is not None and fit.displaced else None
+    session = turned_back(session, displaced) if displaced else session
     passes = crossed(session, plan)
+    if displaced:
+        passes = passes.without(out_of_reach(session, plan, displaced))
     zones, believed, suspected = find_zones(session, plan, passes)
     there = np.ones_like(believed)
     for column, row in plan.grid.hidden:
@@ -88,33 +93,75 @@ def analyse(session: Session, asked: Sequence[Step] = ()) -> TouchResult:
     soak = find_phantoms(session, plan)
     coverage = float(sure[there].mean())
     unproven = tuple((int(column), int(row)) for row, column in np.argwhere(~sure & there))
-    soaks = [step for step in plan.steps if step.kind == "hands_off"]
-    fingers = fingers_at_once(session, plan)
+    soaks = sum(step.kind == "hands_off" for step in plan.steps)
     done = {step.id for step in plan.steps}
     left_out = [step.id for step in asked if step.id not in done and step.kind != "free"]
-    reasons = _reasons(zones, soak.phantoms, coverage, len(soaks), soak.minutes, soak.bound_a_minute)
+    motion = Motion(
+        resting_jitter_px(session, plan), moving_jitter_px(session), off_straight_px(passes, size), rate_hz(report_gaps_ms(session)),
+        moving_gap_ms(session), fit, fingers_at_once(session, plan))
+    criteria = (
+        *of_cells(coverage, int((believed & there).sum()), int(there.sum())),
+        of_silence(len(soak.phantoms), soaks, soak.minutes, soak.bound_a_minute),
+        *of_motion(limits, motion, session.panel.pitch_mm or limits.finger_mm / size), *of_left_out(left_out))
+    reasons = _reasons(zones, soak.phantoms, coverage, soaks, soak.minutes, soak.bound_a_minute)
     if (suspected & there).any():
         reasons += (f"{int((suspected & there).sum())} cells stayed silent once, which a lifted finger does too: draw them again.",)
-    reasons += _reasons_of_motion(fit, fingers, left_out)
-    verdict: Literal["pass", "fail", "not_proven"] = "pass"
-    if zones or soak.phantoms or (fit is not None and fit.displaced):
-        verdict = "fail"
-    elif coverage < NEEDED_COVERAGE or not soaks or left_out or (fingers is not None and fingers.most < fingers.asked):
-        verdict = "not_proven"
-    gaps = report_gaps_ms(session)
-    size = None
-    if session.panel.pitch_mm is not None:
-        size = round(session.panel.pitch_mm * cell_px(session, plan), 2)
-    return TouchResult(
-        coverage=round(coverage, 4), cells=Cells(columns=plan.grid.columns, rows=plan.grid.rows, size_mm=size), dead_zones=zones,
-        unproven_cells=unproven,
+    if displaced:
+        reasons += (f"Touches are reported away from the finger: {displaced.text}.",)
+    return _told(
+        session, plan, criteria, reasons, motion, coverage=round(coverage, 4), dead_zones=zones, unproven_cells=unproven,
         suspected_cells=tuple((int(column), int(row)) for row, column in np.argwhere(suspected & there)),
-        phantom=soak.phantoms, phantom_bound_a_minute=soak.bound_a_minute, soaked_minutes=round(soak.minutes, 2),
-        jitter_px_rms=_jitter(session, plan), linearity_px_max=_linearity(passes, cell_px(session, plan)), report_rate_hz=_rate(gaps),
-        longest_gap_ms=round(float(gaps.max()), 1) if len(gaps) >= LEAST_REPORTS else None, lift_offs=lift_offs(session, plan),
-        fit=fit, fingers=fingers,
-        dropouts=tuple(Dropout(t=round(t, 1), x=round(x, 1), y=round(y, 1), gap_px=round(gap, 1)) for t, x, y, *_, gap, _ in passes.gaps),
-        verdict=verdict, reasons=reasons, problems=session.problems)
+        phantom=soak.phantoms, phantom_bound_a_minute=soak.bound_a_minute, soaked_minutes=round(soak.minutes, 2), lift_offs=lift_offs(session, plan),
+        dropouts=tuple(Dropout(t=round(t, 1), x=round(x, 1), y=round(y, 1), gap_px=round(gap, 1)) for t, x, y, *_, gap, _ in passes.gaps))
+
+
+def _without_plan(session: Session) -> TouchResult:
+    """Where it was drawn and how the reports move; silence says nothing, as nobody knows where the finger was."""
+    limits, plan = touch_limits(), session.plan or Plan(grid=grid_for(session.panel))
+    size = cell_px(session, plan)
+    _, touched = reported_passes(session, plan)
+    merged = taken_for_one(session, size)
+    fingers = Fingers(asked=0, most=0, jumps=0, merged_px=round(max(merged), 1)) if merged else None
+    motion = Motion(
+        moving_px=moving_jitter_px(session), rate_hz=rate_hz(report_gaps_ms(session)), gap_ms=moving_gap_ms(session), fingers=fingers)
+    there = np.ones_like(touched)
+    for column, row in plan.grid.hidden:
+        there[row, column] = False
+    coverage = float(touched[there].mean())
+    no_plan = Criterion(
+        id="plan", result="not_proven", value=0, limit=1, margin=-1, unproven=1,
+        text="No plan came with the recording, so nothing says where the finger was: what stayed silent proves nothing. "
+             "Draw the bench's plan to prove it.")
+    reasons = [f"Touches were reported in {100 * coverage:.1f} % of the cells."]
+    for x, y, count in resting_places(session, size):
+        reasons.append(f"{count} touches rested at {x:.0f}, {y:.0f}: a finger that tapped, or touches that nobody made. Keep the hands off to tell.")
+    return _told(
+        session, plan, (no_plan, *of_motion(limits, motion, session.panel.pitch_mm or limits.finger_mm / size)), tuple(reasons), motion,
+        coverage=round(coverage, 4), dead_zones=(), unproven_cells=tuple((int(c), int(r)) for r, c in np.argwhere(~touched & there)), phantom=(),
+        phantom_bound_a_minute=None, soaked_minutes=0.0, lift_offs=0, dropouts=())
+
+
+def _told(session: Session, plan: Plan, criteria: tuple[Criterion, ...], reasons: tuple[str, ...], motion: Motion, **told: Any) -> TouchResult:
+    """The result: what was told, what motion says, and the verdict of all criteria; those that do not pass say so among the reasons."""
+    said = {"dead_cells", "phantoms"}  # in the reasons, zone by zone
+    reasons += tuple(one.text for one in criteria if one.result != "pass" and one.id not in said)
+    size = cell_px(session, plan)
+    if motion.fingers is not None and motion.fingers.jumps:
+        reasons += (f"Held fingers jumped {motion.fingers.jumps} times: they are taken for one another.",)
+    gaps = report_gaps_ms(session)
+    return TouchResult(
+        cells=Cells(
+            columns=plan.grid.columns, rows=plan.grid.rows,
+            size_mm=None if session.panel.pitch_mm is None else round(session.panel.pitch_mm * size, 2)),
+        jitter_px_rms=_rounded(motion.resting_px, 2), jitter_moving_px_rms=_rounded(motion.moving_px, 2),
+        linearity_px_max=round(float(motion.straight_px.max()), 1) if len(motion.straight_px) else None, report_rate_hz=motion.rate_hz,
+        longest_gap_ms=round(float(gaps.max()), 1) if len(gaps) >= LEAST_REPORTS else None, fit=motion.fit,
+        surface=motion.fit.surface if motion.fit is not None else None, fingers=motion.fingers, verdict=verdict_of(criteria), criteria=criteria,
+        reasons=reasons, problems=session.problems, **told)
+
+
+def _rounded(value: float | None, digits: int) -> float | None:
+    return None if value is None else round(value, digits)
 
 
 def _reasons(
@@ -134,61 +181,3 @@ def _reasons(
     elif bound is not None:
         out.append(f"Silent for {minutes:.1f} min: fewer than {bound:g} phantom touches a minute at 95 %.")
     return tuple(out)
-
-
-def _reasons_of_motion(fit: PathFit | None, fingers: Fingers | None, left_out: Sequence[str]) -> tuple[str, ...]:
-    out = []
-    if fit is not None and fit.displaced:
-        out.append(f"Touches are reported away from the finger: {fit.text}.")
-    if fingers is not None and fingers.most < fingers.asked:
-        out.append(f"{fingers.most} of {fingers.asked} fingers were told apart at once, so that many are proven and no more.")
-    if fingers is not None and fingers.jumps:
-        out.append(f"Held fingers jumped {fingers.jumps} times: they are taken for one another.")
-    if left_out:
-        out.append(f"Asked for and not carried out: {', '.join(left_out)}.")
-    return tuple(out)
-
-
-def _rate(gaps_ms: Numbers) -> float | None:
-    """Median reports a second within contacts."""
-    gaps = gaps_ms[gaps_ms > 0]
-    return round(1000 / float(np.median(gaps)), 1) if len(gaps) >= LEAST_REPORTS else None
-
-
-def _running_mean(values: Numbers) -> Numbers:
-    """Mean of TREMBLE_REPORTS values about each, mirrored at the ends."""
-    return np.convolve(np.pad(values, TREMBLE_REPORTS // 2, mode="symmetric"), np.full(TREMBLE_REPORTS, 1 / TREMBLE_REPORTS), "valid")
-
-
-def _jitter(session: Session, plan: Plan) -> float | None:
-    """Root mean square distance of held contacts from their own running mean."""
-    squares: list[float] = []
-    for step in plan.steps:
-        if step.kind != "hold":
-            continue
-        own = session.by_contact((session.kind < 2) & (session.t >= step.start_ms) & (session.t <= step.end_ms))
-        for mine in np.split(own, np.flatnonzero(np.diff(session.contact[own])) + 1):
-            if len(mine) >= LEAST_REPORTS:
-                x, y = (values[mine] - _running_mean(values[mine]) for values in (session.x, session.y))
-                squares += list(x**2 + y**2)
-    return round(float(np.sqrt(np.mean(squares))), 2) if squares else None
-
-
-def _linearity(passes: Passes, size: float) -> float | None:
-    """Largest distance of a report from the straight line through its straight stretch of the path, by total least squares; a person's own
-    slow drift goes with the line, and the ends of a stretch, where people cut corners, are left out."""
-    worst: list[float] = []
-    for step, way, x, y in passes.followed:
-        corners = np.array(step.path, float)
-        lengths = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(corners, axis=0).T))])
-        for start, stop in zip(lengths, lengths[1:], strict=False):
-            if stop - start < LEAST_STRETCH_CELLS * size:
-                continue
-            own = (way >= start + CORNER_CELLS * size) & (way <= stop - CORNER_CELLS * size)
-            if own.sum() < LEAST_REPORTS:
-                continue
-            points = np.stack([x[own], y[own]], axis=1)
-            centred = points - points.mean(axis=0)
-            normal = np.linalg.eigh(centred.T @ centred)[1][:, 0]
-            worst.append(float(np.abs(centred @ normal).max()))
-    return round(max(worst), 1) if worst else None

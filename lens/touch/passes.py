@@ -9,7 +9,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from lens.touch.pace import PLACE_CELLS, Places, aligned, own_pace
+from lens.touch.pace import MOST_ALIGNED, PLACE_CELLS, Aligned, Places, aligned, own_pace
 from lens.touch.session import Numbers, Plan, Session, Step
 
 PATH_STEP_SHARE, CELL_POINTS = 0.1, 15  # of a cell: how finely a path is cut, and the points of a way through a cell
@@ -17,6 +17,7 @@ ON_PATH_CELLS, ON_TIME_CELLS = 1.2, 1.6  # how far a person may stray from the d
 REACH, COARSE = round(ON_TIME_CELLS / PATH_STEP_SHARE), 4  # points of a path: how far about the dot, and how coarsely at first
 MOST_LAG_MS = 700.0  # after the dot has come to its end
 GAP_CELLS, GAP_MS, USUAL_GAPS = 0.7, 30.0, 2.5  # a gap shorter than most of a cell, or of a few reports, says nothing
+MUTE_SHARE = 0.9
 MOST_OF_CELL, LEAST_POINTS = 0.5, 5  # of a path's way through a cell that must lie in a gap
 REPORT_STEP_SHARE, REPORTED_SHARE = 0.1, 0.35  # of a cell: how finely the way between reports is cut, and what of a way makes a pass
 JOINED_MS, JOINED_CELLS = 120.0, 6.0  # reports further apart are not joined to a way
@@ -45,18 +46,25 @@ class Gap(NamedTuple):
 
 class Passes(NamedTuple):
     """(rows, columns) how often each cell was passed with a report, whether it reported at all, how often it was passed silently between
-    two reports, perhaps: after the last report of a step or before its first, and how often the plan passes it. ``lines`` are the cells
+    two reports, perhaps: after the last report of a step or before its first, how often that in a run of which no cell ever answered
+    (``mute``), and how often the plan passes it. ``lines`` are the cells
     of every straight line of the plan, ``followed`` what of each guided step was on its path."""
 
     reported: NDArray[np.int64]
     touched: NDArray[np.bool_]
     silent: NDArray[np.int64]
     perhaps: NDArray[np.int64]
+    mute: NDArray[np.int64]
     planned: NDArray[np.int64]
     lines: tuple[NDArray[np.bool_], ...]
     gaps: tuple[Gap, ...]
     unanswered: tuple[str, ...]
     followed: tuple[Followed, ...]
+
+    def without(self, cells: NDArray[np.bool_]) -> "Passes":
+        """The same, without what the silence of some cells would say."""
+        silent, perhaps, mute = (np.where(cells, 0, values) for values in (self.silent, self.perhaps, self.mute))
+        return self._replace(silent=silent, perhaps=perhaps, mute=mute)
 
 
 def cell_of(session: Session, plan: Plan, x: Numbers, y: Numbers) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
@@ -138,12 +146,21 @@ def _from_path(path: _Path, at: NDArray[np.intp], x: Numbers, y: Numbers) -> tup
     return np.sqrt(near), path.way[np.clip(at - edge, 0, len(path.t) - 1)]
 
 
-def _follow(path: _Path, t: Numbers, x: Numbers, y: Numbers, size: float) -> tuple[NDArray[np.bool_], Numbers]:
-    """Which reports are on the path, and where on it, at the person's own pace."""
+def laid_on_path(step: Step, t: Numbers, x: Numbers, y: Numbers, size: float, most: int = MOST_ALIGNED) -> Aligned:
+    """Reports of a step on its path, at the person's own pace; way and cost in cells."""
+    return _laid(_cut(step, size), t, x, y, size, most)
+
+
+def _laid(path: _Path, t: Numbers, x: Numbers, y: Numbers, size: float, most: int = MOST_ALIGNED) -> Aligned:
     thin = slice(None, None, max(1, round(PLACE_CELLS / PATH_STEP_SHARE)))
     places = Places(*(values[thin] / size for values in (path.x, path.y, path.way)))
     pace = float(path.way[-1] / max(path.t[-1] - path.t[0], 1e-9)) / size
-    way = aligned(places, pace, t, x / size, y / size) * size
+    return aligned(places, pace, t, x / size, y / size, most)
+
+
+def _follow(path: _Path, t: Numbers, x: Numbers, y: Numbers, size: float) -> tuple[NDArray[np.bool_], Numbers]:
+    """Which reports are on the path, and where on it, at the person's own pace."""
+    way = _laid(path, t, x, y, size).way * size
     near, where = _from_path(path, np.minimum(np.searchsorted(path.way, way), len(path.way) - 1), x, y)
     return near <= ON_PATH_CELLS * size, where
 
@@ -159,7 +176,8 @@ def crossed(session: Session, plan: Plan) -> Passes:
     """All passes of a session with a plan."""
     silent = np.zeros((plan.grid.rows, plan.grid.columns), np.int64)
     perhaps, planned = np.zeros_like(silent), np.zeros_like(silent)
-    followed = []
+    followed: list[Followed] = []
+    ends: list[NDArray[np.bool_]] = []
     size = cell_px(session, plan)
     lines, gaps, unanswered = [], [], []
     touching = session.kind < 2
@@ -193,12 +211,18 @@ def crossed(session: Session, plan: Plan) -> Passes:
             between = _cells(planned.shape, columns, rows, inside)
             gaps.append(Gap(float(t[n]), float(x[n]), float(y[n]), float(x[n + 1]), float(y[n + 1]), float(ahead[n]), between))
             silent += gaps[-1].cells
-        rest = (path.way > where.max()) | (path.way < where.min())
-        perhaps += _cells(planned.shape, columns, rows, rest)
-    for column, row in plan.grid.hidden:
-        silent[row, column] = perhaps[row, column] = 0
+        for rest in (path.way > where.max(), path.way < where.min()):
+            ends.append(_cells(planned.shape, columns, rows, rest))
     reported, touched = reported_passes(session, plan)
-    return Passes(reported, touched, silent, perhaps, planned, tuple(lines), tuple(gaps), tuple(unanswered), tuple(followed))
+    mute = np.zeros_like(silent)
+    for end in ends:
+        perhaps += end
+        # who stops early leaves out what other strokes answer; where all of it never answered, it is the layer that stops
+        if end.any() and (reported[end] == 0).mean() >= MUTE_SHARE:
+            mute += end
+    for column, row in plan.grid.hidden:
+        silent[row, column] = perhaps[row, column] = mute[row, column] = 0
+    return Passes(reported, touched, silent, perhaps, mute, planned, tuple(lines), tuple(gaps), tuple(unanswered), tuple(followed))
 
 
 def _straight(

@@ -17,6 +17,7 @@ ROW_CONTACTS, ROW_SPREAD_CELLS, ROW_THIN_CELLS = 5, 3.0, 0.8
 # Hands leave late: a finger comes down once more as it goes, a palm rests for a moment (common practice). What touches only for an instant, and
 # later than a finger that leaves, is nobody's; and so is whatever goes on for long after the step began.
 SETTLING_MS, QUIET_MS, RESTING_MS, LEAVING_MS = 400.0, 700.0, 300.0, 3000.0
+STILL_CELLS, MOST_PLACES = 0.3, 5
 NONE_SEEN_95 = 2.996  # -ln 0.05: a Poisson rate that would have shown nothing with 5 % probability
 
 
@@ -136,3 +137,21 @@ def _charger_rows(contacts: _Contacts, size: float) -> NDArray[np.bool_] | None:
 def _phantom(contacts: _Contacts, kind: PhantomKind) -> Phantom:
     x, y = (round(float(values.mean()), 1) for values in (contacts.x, contacts.y))
     return Phantom(x=x, y=y, events=int(contacts.events.sum()), kind=kind)
+
+
+def resting_places(session: Session, size: float) -> tuple[tuple[float, float, int], ...]:
+    """Places (x, y, contacts) at which several contacts came down and did not move on, the most frequent first; ``size`` of a cell, px."""
+    own = session.by_contact(session.kind < 2)
+    if not len(own):
+        return ()
+    starts = np.flatnonzero(np.diff(session.contact[own], prepend=-1))
+    spread = [np.maximum.reduceat(values[own], starts) - np.minimum.reduceat(values[own], starts) for values in (session.x, session.y)]
+    still = np.hypot(*spread) <= STILL_CELLS * size
+    x, y = (session.x[own[starts]][still], session.y[own[starts]][still])
+    out = []
+    while len(x):
+        near = np.hypot(x - x[0], y - y[0]) <= SAME_SPOT_CELLS * size
+        if near.sum() >= SPOT_CONTACTS:
+            out.append((float(x[near].mean()), float(y[near].mean()), int(near.sum())))
+        x, y = x[~near], y[~near]
+    return tuple(sorted(out, key=lambda one: -one[2])[:MOST_PLACES])

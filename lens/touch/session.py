@@ -118,7 +118,7 @@ def read_session(data: bytes | BinaryIO, panel: Panel | None = None, plan: bytes
     Raises
     ------
     BadInput
-        when the file is no session, too large, of another panel, or holds neither events nor a plan.
+        when the file is no session, too large, or of another panel.
     """
     file = io.BytesIO(data) if isinstance(data, bytes) else data
     start = file.read(START_BYTES)
@@ -139,8 +139,6 @@ def read_session(data: bytes | BinaryIO, panel: Panel | None = None, plan: bytes
         for piece, last in pieces(file):
             raw.take(piece, last)
     session = session_of(screen, told, raw)
-    if not len(session.t) and told is None:
-        raise BadInput("The session holds neither touches nor a plan, so it says nothing. Record it with a plan.", "touch_session")
     return session._replace(problems=(*session.problems, *(["The file is cut short: its last line is not whole."] if raw.cut else [])))
 
 
@@ -162,20 +160,19 @@ def check_plan(panel: Panel, plan: Plan) -> None:
 
 
 class Recording(NamedTuple):
-    """A recording as it is kept: its events (t, id, ev, x, y, p, w, h), and the plan that says what the finger did."""
+    """A recording as it is kept: its events (t, id, ev, x, y, p, w, h), and the plan that says what the finger did, where there is one."""
 
     rows: Iterator[Row]
-    plan: Plan
+    plan: Plan | None
 
 
 def read_recording(file: BinaryIO, panel: Panel, plan: bytes | None = None) -> Recording:
-    """Read what ``read_session`` reads, event by event with pressure and size; raises BadInput as it does, and without a plan."""
+    """Read what ``read_session`` reads, event by event with pressure and size; raises BadInput as it does."""
     kind = kind_of(file.read(START_BYTES))
     file.seek(0)
     told = _plan_of(plan) if kind is not None else _begin(file, panel, plan)[1]
-    if told is None:
-        raise BadInput("The recording has no plan, so nothing says where the finger was. Give the plan beside it.", "touch_plan")
-    check_plan(panel, told)
+    if told is not None:
+        check_plan(panel, told)
     return Recording(linux_rows(file, panel, kind) if kind is not None else _rows(file), told)
 
 

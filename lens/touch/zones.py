@@ -65,7 +65,7 @@ def find_zones(session: Session, plan: Plan, passes: Passes) -> Zones:
         scraped = own & (passes.silent >= AGREEING) & (passes.silent > passes.reported)
         for joined in _parts(dead | scraped):
             part = joined & dead
-            if part.any() and _sure(plan, part, passes):
+            if part.any() and _sure(part, passes):
                 zones.append(_zone(session, plan, part, False, _confidence(plan, part, passes)))
                 believed |= part
     suspected = (passes.silent > 0) & ~passes.touched & ~believed
@@ -91,12 +91,36 @@ def _parts(mask: NDArray[np.bool_]) -> list[NDArray[np.bool_]]:
     return [labels == n for n in range(1, count)]
 
 
-def _sure(plan: Plan, part: NDArray[np.bool_], passes: Passes) -> bool:
-    """Whether the finger was surely there: two silent passes agree, or a step had no answer at all, or neighbouring strokes stop in line."""
-    if not passes.silent[part].any() or (part.sum() <= FEW_CELLS and passes.touched[part].mean() > TOUCHED_SHARE):
+def _sure(part: NDArray[np.bool_], passes: Passes) -> bool:
+    """Whether the finger was surely there: two silent passes agree, a step had no answer at all, or neighbouring strokes stop in line."""
+    if part.sum() <= FEW_CELLS and (passes.touched[part].mean() > TOUCHED_SHARE or not _own_gaps(part, passes)):
+        return False
+    if float(np.median(passes.mute[part])) >= AGREEING:
+        return True
+    if not passes.silent[part].any():
         return False
     strokes = sum(bool((gap.cells & part).any()) for gap in passes.gaps)
-    return _agreeing(part, passes) >= AGREEING or bool(passes.unanswered) or strokes >= LINED_UP
+    return _agreeing(part, passes) >= AGREEING or bool(passes.unanswered) or max(strokes, _lined_up(part, passes)) >= LINED_UP
+
+
+def _own_gaps(part: NDArray[np.bool_], passes: Passes) -> bool:
+    """Whether at least two gaps lie in a small part for the most: where two lifts of a hand cross, each goes on beyond the cell that they share."""
+    whole = passes.mute.astype(bool) & part
+    return sum(2 * int((gap.cells & part).sum()) >= int(gap.cells.sum()) for gap in passes.gaps) >= AGREEING or bool(
+        passes.unanswered or (whole == part).all())
+
+
+def _lined_up(part: NDArray[np.bool_], passes: Passes) -> int:
+    """Lines of the plan that all break off and go on at the same cells of a part; one gap about a turn breaks two."""
+    quiet = part & (passes.silent + passes.mute > 0)
+    ends: dict[tuple[int, int], int] = {}
+    for line in passes.lines:
+        along = int(line.any(axis=1).sum() < line.any(axis=0).sum())
+        places = np.flatnonzero((line & quiet).any(axis=1 - along))
+        if len(places) >= 2:
+            for end in (places[0], places[-1]):
+                ends[along, int(end)] = ends.get((along, int(end)), 0) + 1
+    return max(ends.values(), default=0)
 
 
 def _agreeing(part: NDArray[np.bool_], passes: Passes) -> float:

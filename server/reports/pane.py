@@ -53,7 +53,7 @@ def pane_svg(title: str, inspection: Inspection | None, width: int, height: int)
 
 
 def touch_svg(title: str, result: TouchResult, width: int, height: int) -> str:
-    """A figure of one touch session: dead cells filled, such as answer at times striped, unproven ones grey, phantoms as rings."""
+    """A figure of one touch session: dead cells filled, such as answer at times striped, unproven ones grey, those silent once dotted, phantoms as rings."""
     scale = WIDTH / width
     tall = height * scale
     cell_w, cell_h = WIDTH / result.cells.columns, tall / result.cells.rows
@@ -64,6 +64,7 @@ def touch_svg(title: str, result: TouchResult, width: int, height: int) -> str:
         return (f'<rect x="{column * cell_w:.1f}" y="{row * cell_h:.1f}" width="{cell_w:.1f}" height="{cell_h:.1f}" {fill}/>')
 
     parts += [cell(column, row, 'fill="#bbb"') for column, row in result.unproven_cells]
+    parts += [cell(column, row, 'fill="none" stroke="#111" stroke-dasharray="1 2"') for column, row in result.suspected_cells]
     for zone in result.dead_zones:
         fill = 'fill="#111" fill-opacity="0.3" stroke="#111" stroke-dasharray="2 2"' if zone.intermittent else 'fill="#111"'
         parts += [cell(column, row, fill) for column, row in zone.cells]

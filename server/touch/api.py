@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404
 from ninja import Field, File, Form, Router, Schema
 from ninja.files import UploadedFile
 
-from lens.touch import SOAK_MS, Outline, Plan, TouchResult, read_recording
+from lens.touch import SOAK_MS, Outline, Plan, TouchResult, grid_for, read_recording
 from server.accounts.policy import require
 from server.inspections.models import Run
 from server.touch import actions, core_adapter, rechecks
@@ -107,11 +107,13 @@ def start(request: HttpRequest, run_id: int, body: StartIn) -> tuple[int, dict[s
 
 @router.post("/runs/{run_id}/touch/file", response={201: TouchOut}, operation_id="importTouch")
 def import_file(request: HttpRequest, run_id: int, file: File[UploadedFile], plan: Form[str] = "") -> tuple[int, dict[str, Any]]:
-    """JSON Lines, an evemu or a libinput recording; the last two need their plan beside them."""
+    """JSON Lines, an evemu or a libinput recording; the last two may have their plan beside them. Without a plan a recording is judged for what
+    it can tell, and never passes."""
     require(request.user, "job.change")
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     recording = read_recording(cast(BinaryIO, file.file), run.panel, plan.encode()[:MOST_PLAN_BYTES] or None)
-    return 201, _out(actions.import_recording(request.user, run_id, recording.rows, recording.plan))
+    told = recording.plan or Plan(grid=grid_for(run.panel))
+    return 201, _out(actions.import_recording(request.user, run_id, recording.rows, told))
 
 
 @router.post("/touch/{session_id}/command", response={204: None}, operation_id="commandTouch")

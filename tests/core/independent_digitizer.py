@@ -1,11 +1,12 @@
 """A touch layer and a hand that share nothing with the simulator: self-capacitance by rows and columns, a spring-like hand.
 
 Each row and each column is measured by itself (projected self-capacitance, common practice of simple layers), so a dead line takes all
-of its strip; a place is the weighted mean of the lines about the strongest one. The hand is a damped spring that is pulled by the dot,
-so it lags and cuts corners; it slips off the glass now and then. Habits, one at a time: a pace of its own, a lift or a detour in one place, a finger
-that stays too long, a palm.
+of its strip; a place is the weighted mean of all lines that feel the finger, put right by the maker's table. The hand is a damped spring that is
+pulled by the dot, so it lags and cuts corners; it slips off the glass now and then. Habits, one at a time: a pace of its
+own, a lift or a detour in one place, a finger that stays too long, a palm.
 """
 
+import bisect
 import json
 import math
 import random
@@ -32,18 +33,30 @@ class Lines:
         count = max(3, round(size_px / pitch_px))
         self.places = [(n + 0.5) * size_px / count - 0.5 for n in range(count)]
         self.reach, self.dead, self.dice = 1.2 * pitch_px, [dead(place) for place in self.places], dice
+        self.at = [n * size_px / 400 for n in range(401)]
+        self.means = [self._mean(self._felt(at)) for at in self.at]
 
     def place(self, at: float) -> float | None:
         strengths = [
-            0.0 if dead else max(0.0, 1 - ((place - at) / (2 * self.reach)) ** 2) + self.dice.gauss(0, 0.01)
-            for place, dead in zip(self.places, self.dead, strict=True)]
+            0.0 if dead or not felt else felt + self.dice.gauss(0, 0.01) for felt, dead in zip(self._felt(at), self.dead, strict=True)]
         best = max(range(len(strengths)), key=strengths.__getitem__)
         nearest = min(range(len(self.places)), key=lambda n: abs(self.places[n] - at))
         if strengths[best] < 0.5 or self.dead[nearest]:  # the line under the finger is pulled down, and the controller gives up on it
             return None
-        near = range(max(0, best - 1), min(len(strengths), best + 2))
-        weights = [max(strengths[n], 0.0) for n in near]
-        return sum(w * self.places[n] for w, n in zip(weights, near, strict=True)) / sum(weights)
+        return self._calibrated(self._mean(strengths))
+
+    def _felt(self, at: float) -> list[float]:
+        return [max(0.0, 1 - ((place - at) / (2 * self.reach)) ** 2) for place in self.places]
+
+    def _mean(self, strengths: Sequence[float]) -> float:
+        weights = [max(strength, 0.0) for strength in strengths]
+        return sum(w * place for w, place in zip(weights, self.places, strict=True)) / sum(weights)
+
+    def _calibrated(self, mean: float) -> float:
+        """The place whose mean on a sound layer this is: the maker's table, without which the rims would be drawn inwards."""
+        n = min(max(bisect.bisect(self.means, mean), 1), len(self.means) - 1)
+        low, high = self.means[n - 1], self.means[n]
+        return self.at[n - 1] + (self.at[n] - self.at[n - 1]) * (mean - low) / max(high - low, 1e-9)
 
 
 def drawn(

@@ -6,7 +6,7 @@ import numpy as np
 
 from lens.panel import make_panel
 from lens.touch import analyse, read_session, standard_plan
-from lens.touch.pace import CLOCK_COST, STRAYED_CELLS2, Places, aligned, own_pace
+from lens.touch.pace import BACK_COST, CLOCK_COST, STRAYED_CELLS2, Places, aligned, own_pace
 from tests.core.independent_digitizer import drawn
 
 PANEL = make_panel(1080, 2400, 6.5)
@@ -19,7 +19,8 @@ def slowly_aligned(places: Places, pace: float, t: np.ndarray, x: np.ndarray, y:
     cost, came = CLOCK_COST * step * np.abs(index), []
     for n in range(len(t)):
         moved = (t[n] - t[max(0, n - 1)]) * pace / step
-        each = cost[:, None] + CLOCK_COST * step * np.abs(index[None, :] - index[:, None] - moved)
+        on = index[None, :] - index[:, None]
+        each = cost[:, None] + step * np.where(on >= 0, CLOCK_COST * np.abs(on - moved), CLOCK_COST * moved - BACK_COST * on)
         came.append(each.argmin(axis=0))
         cost = each.min(axis=0) + np.minimum((places.x - x[n]) ** 2 + (places.y - y[n]) ** 2, STRAYED_CELLS2)
     place, out = int(cost.argmin()), []
@@ -44,7 +45,8 @@ class Alignment(TestCase):
             t = np.sort(rng.uniform(0, 6000, 40))
             at = np.clip(t * 0.01 * rng.uniform(0.8, 1.2), 0, 61)
             x, y = (np.interp(at, places.way, values) + rng.normal(0, 0.2, 40) for values in (places.x, places.y))
-            told, (slow, _) = aligned(places, 0.01, t, x, y), slowly_aligned(places, 0.01, t, x, y)
+            (told, cost), (slow, slow_cost) = aligned(places, 0.01, t, x, y), slowly_aligned(places, 0.01, t, x, y)
+            self.assertAlmostEqual(cost, slow_cost / 40, 6)
             self.assertLess(np.abs(told - slow).max(), 1.01, seed)  # ties of equal cost lie beside each other
             self.assertLess(np.abs(told - at).mean(), 0.6, seed)
 
@@ -52,7 +54,7 @@ class Alignment(TestCase):
         places = self.places()
         t = np.arange(0, 3000, 20.0)
         at = np.minimum(t * 0.015, 61)  # half as fast again as the dot
-        told = aligned(places, 0.01, t, np.interp(at, places.way, places.x), np.interp(at, places.way, places.y))
+        told = aligned(places, 0.01, t, np.interp(at, places.way, places.x), np.interp(at, places.way, places.y)).way
         self.assertLess(np.abs(told - at).max(), 1.0)
         pace = own_pace(t, told, np.ones(len(t) - 1, bool))
         np.testing.assert_allclose(pace[20:-20], 0.015, rtol=0.05)

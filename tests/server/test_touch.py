@@ -160,8 +160,10 @@ class Files(TouchCase):
 
     def test_bad_files_are_refused_in_words_and_leave_nothing(self) -> None:
         head = self.recorded("none").splitlines()[0]
-        for data, words in ((b"", "no JSON"), (b"\x89PNG\r\n", "no JSON"), (head + b"\nrubbish\n{}\n", "no event"),
-                            (head.replace(b"720", b"721"), "721 x 1280, not 720 x 1280"), (b"# EVEMU 1.3\nN: mouse\n", "no plan")):
+        for data, words in (
+                            (b"", "no JSON"), (b"\x89PNG\r\n", "no JSON"), (head + b"\nrubbish\n{}\n", "no event"),
+                            (head.replace(b"720", b"721"), "721 x 1280, not 720 x 1280"),
+                            (b"# EVEMU 1.3\nN: mouse\n", "no recording of a touch screen")):
             answer = self.send(data)
             self.assertEqual(answer.status_code, 422, data[:30])
             self.assertIn(words, answer.json()["detail"])

@@ -5,8 +5,8 @@ import { outline, strokePath, TouchLayer } from "./TouchLayer";
 const PANEL = { width: 500, height: 1000 };
 
 test("dead, unproven and phantom are told by shape and word", () => {
-  const html = renderToStaticMarkup(<svg><TouchLayer panel={PANEL} columns={5} rows={10} zones={[{ kind: "corner", cells: [[4, 9]], intermittent: false }, { kind: "row", cells: [[0, 0]], intermittent: true }]} unproven={[[1, 1]]} phantoms={[{ x: 10, y: 10, events: 4, kind: "fixed_spot" }]} /></svg>);
-  for (const words of ["does not answer: corner", "answers at times: row", "not proven", "4 events that nobody made: fixed spot"]) expect(html).toContain(words);
+  const html = renderToStaticMarkup(<svg><TouchLayer panel={PANEL} columns={5} rows={10} zones={[{ kind: "corner", cells: [[4, 9]], intermittent: false }, { kind: "row", cells: [[0, 0]], intermittent: true }]} unproven={[[1, 1], [2, 2]]} suspected={[[2, 2]]} phantoms={[{ x: 10, y: 10, events: 4, kind: "fixed_spot" }]} /></svg>);
+  for (const words of ["does not answer: corner", "answers at times: row", "not proven", "silent once", "4 events that nobody made: fixed spot"]) expect(html).toContain(words);
 });
 
 test("an outline leaves out the lines between cells of one zone", () => {

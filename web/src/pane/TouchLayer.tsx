@@ -12,6 +12,8 @@ interface Props {
   rows: number;
   zones: readonly TouchZone[];
   unproven: readonly (readonly number[])[];
+  /** Of these, such as stayed silent once. */
+  suspected?: readonly (readonly number[])[];
   phantoms: readonly TouchPhantom[];
   strokes?: readonly DrawnStroke[];
   /** Strokes are drawn up to this time, ms. */
@@ -41,7 +43,7 @@ export function outline(cells: readonly (readonly number[])[], wide: number, hig
 
 const area = (cells: readonly (readonly number[])[], wide: number, high: number): string => cells.map(([column = 0, row = 0]) => `M${column * wide} ${row * high}h${wide}v${high}h${-wide}z`).join("");
 
-export function TouchLayer({ panel, columns, rows, zones, unproven, phantoms, strokes = [], until = Infinity }: Props) {
+export function TouchLayer({ panel, columns, rows, zones, unproven, suspected = [], phantoms, strokes = [], until = Infinity }: Props) {
   const [hatch, stripes] = [useId(), useId()];
   const wide = DRAWN_WIDTH / columns;
   const high = drawnHeight(panel) / rows;
@@ -53,6 +55,7 @@ export function TouchLayer({ panel, columns, rows, zones, unproven, phantoms, st
         <pattern id={stripes} width="26" height="26" patternUnits="userSpaceOnUse"><path d="M0 6H26M0 19H26" stroke="#000" strokeWidth="8" /></pattern>
       </defs>
       {unproven.length > 0 && <path d={area(unproven, wide, high)} fill={`url(#${hatch})`}><title>not proven: no finger surely crossed here</title></path>}
+      {suspected.length > 0 && <path data-suspected d={outline(suspected, wide, high)} fill="none" stroke="#fff" strokeWidth={3 * grow} strokeLinecap="round" strokeDasharray={`0.1 ${7 * grow}`}><title>silent once: perhaps dead, draw it again</title></path>}
       {zones.map((zone, n) => (
         <g key={n} data-zone={zone.kind}>
           <path d={area(zone.cells, wide, high)} fill={zone.intermittent ? `url(#${stripes})` : "#000"} fillOpacity={zone.intermittent ? 1 : 0.85}><title>{`${zone.intermittent ? "answers at times" : "does not answer"}: ${zone.kind}`}</title></path>

@@ -971,7 +971,8 @@ export interface paths {
         put?: never;
         /**
          * Import File
-         * @description JSON Lines, an evemu or a libinput recording; the last two need their plan beside them.
+         * @description JSON Lines, an evemu or a libinput recording; the last two may have their plan beside them. Without a plan a recording is judged for what
+         *     it can tell, and never passes.
          */
         post: operations["importTouch"];
         delete?: never;
@@ -1879,6 +1880,16 @@ export interface components {
             most: number;
             /** Jumps */
             jumps: number;
+            /**
+             * Nearest Px
+             * @description the nearest two that were told apart
+             */
+            nearest_px?: number | null;
+            /**
+             * Merged Px
+             * @description the furthest apart that two were taken for one
+             */
+            merged_px?: number | null;
         };
         /**
          * Glass
@@ -2634,6 +2645,26 @@ export interface components {
             /** Reason */
             reason: string;
         };
+        /**
+         * Surface
+         * @description How the reported surface lies on the real one: ``scale`` across and down, ``offset_px`` in the panel's middle.
+         */
+        Surface: {
+            /** Swapped */
+            swapped: boolean;
+            /** Mirrored */
+            mirrored: boolean;
+            /** Scale */
+            scale: [
+                number,
+                number
+            ];
+            /** Offset Px */
+            offset_px: [
+                number,
+                number
+            ];
+        };
         /** Suspect */
         Suspect: {
             /** Cause */
@@ -2739,6 +2770,8 @@ export interface components {
             report_rate_hz: number | null;
             /** Longest Gap Ms */
             longest_gap_ms: number | null;
+            /** Jitter Moving Px Rms */
+            jitter_moving_px_rms?: number | null;
             /**
              * Lift Offs
              * @description in the middle of guided strokes
@@ -2746,6 +2779,8 @@ export interface components {
             lift_offs: number;
             /** @description the reports against the dot's path */
             fit: components["schemas"]["PathFit"] | null;
+            /** @description the same as a map of the whole surface */
+            surface?: components["schemas"]["Surface"] | null;
             fingers: components["schemas"]["Fingers"] | null;
             /** Dropouts */
             dropouts: components["schemas"]["Dropout"][];
@@ -2759,6 +2794,11 @@ export interface components {
              * @enum {string}
              */
             verdict: "pass" | "fail" | "not_proven";
+            /**
+             * Criteria
+             * @default []
+             */
+            criteria: components["schemas"]["Criterion"][];
             /** Reasons */
             reasons: string[];
             /**

@@ -113,7 +113,7 @@ export function PaneBoard({ job, stage, onStage, below }: { job: Job; stage: Run
       <Pane panel={panel} findings={findings} unproven={drawn === "touch" ? [] : result?.unproven_cells ?? []}
         selected={held ? null : selected} onSelect={setSelected} fresh={fresh} empty={empty} frame={frameOf(framed)} maxHeight="min(56vh, 520px)" label={`Pane: ${findings.length} findings`}
         layer={drawn === "touch" && touched
-          ? <TouchLayer panel={panel} columns={touched.cells.columns} rows={touched.cells.rows} zones={touched.dead_zones} unproven={touched.unproven_cells} phantoms={touched.phantom} strokes={replay.strokes} until={replay.until} />
+          ? <TouchLayer panel={panel} columns={touched.cells.columns} rows={touched.cells.rows} zones={touched.dead_zones} unproven={touched.unproven_cells} suspected={touched.suspected_cells ?? []} phantoms={touched.phantom} strokes={replay.strokes} until={replay.until} />
           : result && <LayerDrawing layer={drawn} job={job} result={result} kind={kind} />} />
       {drawn === "touch" && touch && <TouchNotes touch={touch} replay={replay} />}
       {below}

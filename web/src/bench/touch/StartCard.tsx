@@ -50,7 +50,7 @@ export function StartCard({ run, first, onStart, onFile }: { run: Run; first: bo
         }} />
         <Button onClick={() => chooser.current?.click()}>Read a recording</Button>
       </Box>
-      <Typography variant="body2" color="textSecondary" sx={{ mt: 0.5 }}>JSON Lines with its plan inside, or an evemu or libinput recording chosen together with its plan (.json).</Typography>
+      <Typography variant="body2" color="textSecondary" sx={{ mt: 0.5 }}>JSON Lines with its plan inside, or an evemu or libinput recording chosen together with its plan (.json). A recording without a plan can show a fault, but proves nothing sound.</Typography>
     </Box>
   );
 }

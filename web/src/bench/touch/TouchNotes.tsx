@@ -9,7 +9,7 @@ const SPEEDS = [1, 2, 4, 8, 16];
 export function TouchNotes({ touch, replay }: { touch: Touch; replay: Replay }) {
   return (
     <Box sx={{ mt: 1 }}>
-      <Typography variant="body2" color="textSecondary">Black: does not answer. Striped: answers at times. Hatched: not proven. Arcs: touches that nobody made.</Typography>
+      <Typography variant="body2" color="textSecondary">Black: does not answer. Striped: answers at times. Hatched: not proven. Dotted outline: silent once, draw it again. Arcs: touches that nobody made.</Typography>
       {touch.events > 0 && (
         <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1.5, alignItems: "center", mt: 0.5 }}>
           <Button size="small" variant="outlined" onClick={replay.play}>{replay.playing ? "Pause" : "Play the strokes"}</Button>

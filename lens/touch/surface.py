@@ -1,0 +1,277 @@
+"""The whole surface: reports as a map of where the finger was. Swapped, mirrored, scaled or shifted axes are told before any cell is judged.
+
+First by the dot's clock. Where that leaves too much, the finger kept a pace of its own: then reports are laid on the path (``pace``) and the map is
+fitted to the places, in turns, as in matching point clouds by their nearest points (Besl and McKay 1992); the ways in which axes can point, and
+shifts by a row, are tried each, as a path that runs beside itself looks alike a row further on.
+"""
+
+import itertools
+import math
+from collections.abc import Iterable, Sequence
+from typing import Literal, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from lens.records.base import Record
+from lens.touch.limits import TouchLimits
+from lens.touch.passes import cell_px, laid_on_path
+from lens.touch.session import Numbers, Plan, Session, Step
+
+LAGS_MS = np.arange(-100.0, 701.0, 25.0)
+LEAST_REPORTS, MOST_A_STEP, MOST_ALIGNED, ROUNDS, KEPT_SHARE = 60, 400, 160, 3, 0.8
+CORNER_CELLS = 1.5
+CLOCK_CELLS = 0.75  # rms left: a hand that follows the dot leaves a quarter of a cell, one with its own pace two and more
+LEAST_SPREAD_CELLS = 2.0
+HAND_OFFSET_MM, HAND_SCALE = 0.3, 0.01  # what a hand adds on the mean of both directions
+LEAST_SCALE = 0.2  # a layer that is stuck in one direction cannot be turned back
+TURNS, MOST_TURNED, SCALE_STEP = 4, 3, 1.12
+# squared cells a report: what a sound surface leaves at any pace, what is no fit of anything, and the share that a less simple map must come down to
+WELL_LAID, STILL_LAID, CLEARLY_LESS = 0.08, 0.4, 0.8
+Axes = Literal["right", "swapped", "mirrored", "swapped_mirrored"]
+
+
+class Surface(Record):
+    """How the reported surface lies on the real one: ``scale`` across and down, ``offset_px`` in the panel's middle."""
+
+    swapped: bool
+    mirrored: bool
+    scale: tuple[float, float]
+    offset_px: tuple[float, float]
+
+
+class PathFit(Record):
+    """The reports as a linear map of the dot: where the axes point, the offset in the panel's middle, the scale, and what is left.
+
+    ``lag_ms`` is of hand and device together; neither can be told alone.
+    """
+
+    axes: Axes
+    offset_px: tuple[float, float]
+    scale: tuple[float, float] = Field(description="of what is reported across and down; under 0 where mirrored")
+    residual_px: float
+    lag_ms: float
+    displaced: bool = Field(description="axes, offset or scale are further off than a hand would be")
+    text: str
+
+    @property
+    def surface(self) -> Surface:
+        return Surface(
+            swapped=self.axes.startswith("swapped"), mirrored=self.axes.endswith("mirrored"), scale=self.scale, offset_px=self.offset_px)
+
+
+class _Followed(NamedTuple):
+    """Reports of a guided step: (n,) ms, (n, 2) panel px."""
+
+    step: Step
+    t: Numbers
+    at: Numbers
+
+
+def fit_to_path(session: Session, plan: Plan, limits: TouchLimits) -> PathFit | None:
+    """Least squares of reports on the dot's places, the lag that leaves the least, the worst fifth of the reports left out thrice (a
+    trimmed fit); None where too little was followed in either direction."""
+    followed = [_reports(session, step) for step in plan.steps if step.guided]
+    size = cell_px(session, plan)
+    if sum(len(one.t) for one in followed) < LEAST_REPORTS:
+        return None
+    best: tuple[float, float, Numbers] | None = None
+    for lag in LAGS_MS:
+        dots = [_dot(one.step, one.t - lag, CORNER_CELLS * size) for one in followed]
+        straight = np.concatenate([good for _, good in dots])
+        if straight.sum() < LEAST_REPORTS:
+            return None
+        places = np.concatenate([at for at, _ in dots])[straight]
+        seen = np.concatenate([one.at for one in followed])[straight]
+        if places.std(axis=0).min() < LEAST_SPREAD_CELLS * size:
+            return None
+        fitted = _trimmed(places, seen)
+        if best is None or fitted[0] < best[0]:
+            best = (fitted[0], float(lag), fitted[1])
+    if best is None:
+        return None
+    residual, lag_ms, found = best
+    if residual > CLOCK_CELLS * size:
+        laid = _at_own_pace(session, [one for one in followed if len(one.t) > 1], size)
+        if laid is None:
+            return None
+        residual, found = laid.residual_px, laid.found
+    return _told(session, residual, lag_ms, found, limits, session.panel.pitch_mm or limits.finger_mm / size)
+
+
+def _at_own_pace(session: Session, followed: Sequence[_Followed], size: float) -> "_Laid | None":
+    """Without the dot's clock: of the maps that lay the reports on the path about as well, the simplest; None where none does."""
+    laid = _turned_to_fit(_axes_map(session, False, 1, 1), followed, size)
+    if not math.isfinite(laid.cost):
+        return None
+    if laid.cost > WELL_LAID:
+        laid = _best_of(laid, _moved_maps(session, size), followed, size)
+        laid = _best_of(laid, _turned_maps(session), followed, size)
+    return laid if laid.cost <= STILL_LAID else None
+
+
+def _best_of(simple: "_Laid", maps: Iterable[Numbers], followed: Sequence[_Followed], size: float) -> "_Laid":
+    """The best of some maps, each turned to fit, where it is clearly better than a simpler one."""
+    starts = sorted((_laid(one, followed, size) for one in maps), key=lambda one: one.cost)
+    best = min((_turned_to_fit(one.found, followed, size) for one in starts[:MOST_TURNED]), key=lambda one: one.cost)
+    return best if best.cost < CLEARLY_LESS * simple.cost else simple
+
+
+def _moved_maps(session: Session, size: float) -> Iterable[Numbers]:
+    """Shifts by a row, and scales about the first corner and about the middle."""
+    right = _axes_map(session, False, 1, 1)
+    for across, down in itertools.product((-size, 0.0, size), repeat=2):
+        if across or down:
+            yield np.vstack([right[:2], right[2] + np.array([across, down])])
+    middle = np.array([session.panel.width - 1, session.panel.height - 1]) / 2
+    for across, down in itertools.product((1 / SCALE_STEP, 1.0, SCALE_STEP), repeat=2):
+        if across != 1 or down != 1:
+            scale = np.array([across, down])
+            yield np.vstack([np.diag(scale), np.zeros(2)])
+            yield np.vstack([np.diag(scale), middle * (1 - scale)])
+
+
+def _turned_maps(session: Session) -> Iterable[Numbers]:
+    return (_axes_map(session, *way) for way in itertools.product((False, True), (1, -1), (1, -1)) if way != (False, 1, 1))
+
+
+class _Laid(NamedTuple):
+    """A map, what it costs to lay the reports on the path after it is taken back (squared cells a report), and the RMS in px."""
+
+    found: Numbers
+    cost: float
+    residual_px: float
+
+
+def _turned_to_fit(found: Numbers, followed: Sequence[_Followed], size: float) -> _Laid:
+    """The map that a few turns of laying and fitting come to."""
+    best = _laid(found, followed, size)
+    latest = best
+    for _ in range(TURNS):
+        latest = _laid(latest.found, followed, size, fitted=True)
+        if latest.cost >= 0.98 * best.cost:
+            break
+        best = latest
+    return best
+
+
+def _laid(found: Numbers, followed: Sequence[_Followed], size: float, fitted: bool = False) -> _Laid:
+    """What a map costs; ``fitted``: after it was fitted anew to the places on which the reports lie by it."""
+    cost, count, places, seen = 0.0, 0, [], []
+    for one in followed:
+        back = _taken_back(found, one.at)
+        way, each = laid_on_path(one.step, one.t, back[:, 0], back[:, 1], size, MOST_ALIGNED)
+        corners = np.array(one.step.path, float)
+        lengths = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(corners, axis=0).T))])
+        at = np.stack([np.interp(way * size, lengths, corners[:, n]) for n in (0, 1)], axis=1)
+        near = np.hypot(*(at - back).T) <= 2 * size
+        places.append(at[near])
+        seen.append(one.at[near])
+        cost, count = cost + each * len(one.t), count + len(one.t)
+    on, reported = np.concatenate(places), np.concatenate(seen)
+    if len(on) < LEAST_REPORTS or on.std(axis=0).min() < LEAST_SPREAD_CELLS * size:
+        return _Laid(found, math.inf, math.inf)
+    residual, anew = _trimmed(on, reported)
+    if not fitted:
+        return _Laid(found, cost / count, residual)
+    return _laid(_axes_only(anew, found), followed, size)._replace(residual_px=residual)
+
+
+def _axes_map(session: Session, swapped: bool, across: int, down: int) -> Numbers:
+    """(3, 2) map of the whole panel onto itself with its axes exchanged or mirrored."""
+    width, height = session.panel.width - 1, session.panel.height - 1
+    linear = np.array([[0, across * width / height], [down * height / width, 0]]) if swapped else np.diag([across, down]).astype(float)
+    middle = np.array([width / 2, height / 2])
+    return np.vstack([linear.T, middle - linear @ middle])
+
+
+def _axes_only(found: Numbers, like: Numbers) -> Numbers:
+    """A map without shear: what the weaker pair of terms adds is of the hand."""
+    swapped = abs(like[0, 0]) < abs(like[0, 1])
+    out = found.copy()
+    out[[0, 1], [0, 1] if swapped else [1, 0]] = 0
+    return out
+
+
+def _taken_back(found: Numbers, at: Numbers) -> Numbers:
+    """(n, 2) places of the finger whose reports a map would put at ``at``."""
+    linear = found[:2]
+    if abs(np.linalg.det(linear)) < LEAST_SCALE**2:
+        return at
+    return np.asarray((at - found[2]) @ np.linalg.inv(linear), np.float64)
+
+
+def _reports(session: Session, step: Step) -> _Followed:
+    own = (session.kind < 2) & (session.t >= step.start_ms) & (session.t <= step.end_ms)
+    thin = slice(None, None, max(1, int(own.sum()) // MOST_A_STEP))
+    return _Followed(step, session.t[own][thin], np.stack([session.x[own], session.y[own]], axis=1)[thin])
+
+
+def _dot(step: Step, t: Numbers, clear: float) -> tuple[Numbers, NDArray[np.bool_]]:
+    """(n, 2) where the dot is, and whether it is clear of corners, which hands cut."""
+    corners = np.array(step.path, float)
+    lengths = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(corners, axis=0).T))])
+    way = (t - step.start_ms) / max(step.end_ms - step.start_ms, 1e-9) * lengths[-1]
+    places = np.stack([np.interp(way, lengths, corners[:, n]) for n in (0, 1)], axis=1)
+    at = np.clip(np.searchsorted(lengths, way), 1, len(lengths) - 1)
+    return places, np.minimum(way - lengths[at - 1], lengths[at] - way) >= clear
+
+
+def _trimmed(places: Numbers, seen: Numbers) -> tuple[float, Numbers]:
+    """(RMS, (3, 2) map) of seen = [place, 1] @ map."""
+    design = np.column_stack([places, np.ones(len(places))])
+    kept, found = np.ones(len(places), bool), np.zeros((3, 2))
+    for _ in range(ROUNDS):
+        found = np.asarray(np.linalg.lstsq(design[kept], seen[kept], rcond=None)[0], np.float64)
+        away = np.hypot(*(seen - design @ found).T)
+        kept = away <= np.quantile(away, KEPT_SHARE)
+    return float(np.sqrt(np.mean(away[kept] ** 2))), found
+
+
+def _told(session: Session, residual: float, lag: float, found: Numbers, limits: TouchLimits, pitch_mm: float) -> PathFit:
+    linear = found[:2].T
+    swapped = abs(linear[0, 1]) + abs(linear[1, 0]) > abs(linear[0, 0]) + abs(linear[1, 1])
+    along = (linear[0, 1], linear[1, 0]) if swapped else (linear[0, 0], linear[1, 1])
+    mirrored = min(along) < 0
+    axes: Axes = "swapped_mirrored" if swapped and mirrored else "swapped" if swapped else "mirrored" if mirrored else "right"
+    middle = np.array([(session.panel.width - 1) / 2, (session.panel.height - 1) / 2, 1.0])
+    dx, dy = (float(value) for value in middle @ found - middle[:2])
+    scale = (float(along[0]), float(along[1]))
+    away = math.hypot(dx, dy) * pitch_mm > limits.of("offset_mm") + HAND_OFFSET_MM
+    stretched = max(abs(abs(value) - 1) for value in scale) > limits.of("scale_off") + HAND_SCALE
+    words = {"right": "", "swapped": "axes swapped", "mirrored": "an axis mirrored", "swapped_mirrored": "axes swapped and mirrored"}[axes]
+    told = [words] if words else []
+    if axes == "right":
+        told.append(f"offset {round(dx):+d}, {round(dy):+d} px, scale {scale[0]:.2f}, {scale[1]:.2f}")
+    told.append(f"{residual:.0f} px rms left, {lag:.0f} ms behind the dot, hand and device together")
+    return PathFit(
+        axes=axes, offset_px=(round(dx, 1), round(dy, 1)), scale=(round(scale[0], 3), round(scale[1], 3)), residual_px=round(residual, 1),
+        lag_ms=lag, displaced=axes != "right" or away or stretched, text="; ".join(told))
+
+
+def out_of_reach(session: Session, plan: Plan, fit: PathFit) -> NDArray[np.bool_]:
+    """(rows, columns) cells that a displaced surface cannot report: their places would lie outside the panel, so their silence says nothing."""
+    width, height = session.panel.width, session.panel.height
+    columns, rows = plan.grid.columns, plan.grid.rows
+    across = ((np.arange(columns) + 0.5) / columns - 0.5) * (width - 1)
+    down = ((np.arange(rows) + 0.5) / rows - 0.5) * (height - 1)
+    if fit.axes.startswith("swapped"):
+        x, y = (fit.scale[0] * down)[:, None] + 0 * across[None, :], (fit.scale[1] * across)[None, :] + 0 * down[:, None]
+    else:
+        x, y = (fit.scale[0] * across)[None, :] + 0 * down[:, None], (fit.scale[1] * down)[:, None] + 0 * across[None, :]
+    x, y = x + fit.offset_px[0] + (width - 1) / 2, y + fit.offset_px[1] + (height - 1) / 2
+    return np.asarray((x < 0) | (y < 0) | (x > width - 1) | (y > height - 1))
+
+
+def turned_back(session: Session, fit: PathFit) -> Session:
+    """The session with displaced reports put where the finger was, so that what was crossed can be told; as it is where one axis hardly
+    moves."""
+    if min(abs(value) for value in fit.scale) < LEAST_SCALE:
+        return session
+    middle_x, middle_y = (session.panel.width - 1) / 2, (session.panel.height - 1) / 2
+    across = (session.x - middle_x - fit.offset_px[0]) / fit.scale[0]
+    down = (session.y - middle_y - fit.offset_px[1]) / fit.scale[1]
+    if fit.axes in ("swapped", "swapped_mirrored"):
+        across, down = down, across
+    return session._replace(x=middle_x + across, y=middle_y + down)
