@@ -23,10 +23,15 @@ MOVES: dict[str, tuple[str, bool, Move]] = {
 
 
 def random_person(rng: np.random.Generator) -> Person:
-    """From careful to sloppy."""
-    return Person(
+    """From careful to sloppy; every other one has habits too: an own pace, a late finger, a palm, a smeared rest, a left hand."""
+    person = Person(
         lag_ms=float(rng.uniform(80, 320)), wander_px=float(rng.uniform(2, 12)), jitter_px=float(rng.uniform(0.3, 1.5)),
         lifts_a_minute=float(rng.uniform(0, 3)))
+    if rng.random() < 0.5:
+        return person
+    return person.model_copy(update={
+        "own_pace": float(rng.uniform(0, 0.12)), "late_ms": float(rng.uniform(0, 800)), "palm": bool(rng.random() < 0.5),
+        "roll_px": float(rng.uniform(0, 12)), "bias_px": (float(rng.uniform(-12, 12)), float(rng.uniform(0, 12)))})
 
 
 def _drawn(panel: Panel, plan: Plan, rng: np.random.Generator, fault: str = "none") -> Session:

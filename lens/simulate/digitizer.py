@@ -13,12 +13,14 @@ from lens.records.base import Record
 from lens.simulate.touch import DeadBox
 
 PITCH_MM, FINGER_SIGMA_MM, USUAL_PITCH_MM = 4.5, 3.6, 0.15
+WET, DRIFT_SCANS = 8.0, 2400  # noise of a wet place against a dry one; scans of a swing of the baseline, some 20 s (from memory)
 THRESHOLD, RELEASE, NOISE = 0.30, 0.22, 0.012  # of the signal of a finger right above a crossing
 
 
 class SenseGrid(Record):
     """Crossings of ``columns`` by ``rows`` lines, evenly over the panel; ``dead_columns`` and ``dead_rows`` are lines without a signal,
-    ``dead`` parts of the glass where nothing couples."""
+    ``dead`` parts of the glass where nothing couples, ``wet`` ones where the noise is that of a film of water. The baseline drifts by
+    ``drift`` of a finger's signal, slowly to and fro; the controller smooths places by ``smoothing`` of the one before."""
 
     width: int
     height: int
@@ -29,6 +31,9 @@ class SenseGrid(Record):
     dead_columns: tuple[int, ...] = ()
     dead_rows: tuple[int, ...] = ()
     dead: tuple[DeadBox, ...] = Field(default=())
+    wet: tuple[DeadBox, ...] = Field(default=())
+    drift: float = Field(default=0.0, ge=0, le=0.2)
+    smoothing: float = Field(default=0.0, ge=0, lt=1)
 
     @property
     def places(self) -> tuple[np.ndarray, np.ndarray]:
@@ -56,21 +61,32 @@ class Controller:
         self.gain[list(grid.dead_rows), :] = 0
         self.gain[:, list(grid.dead_columns)] = 0
         for box in grid.dead:
-            inside = ((self.y >= box.top) & (self.y <= box.bottom))[:, None] & ((self.x >= box.left) & (self.x <= box.right))[None, :]
-            self.gain[inside] = 0
-        self.touched = False
+            self.gain[self._inside(box)] = 0
+        self.noise = np.full(self.gain.shape, grid.noise)
+        for box in grid.wet:
+            self.noise[self._inside(box)] *= WET
+        self.touched, self.scans, self.place = False, 0, (0.0, 0.0)
+
+    def _inside(self, box: DeadBox) -> np.ndarray:
+        return ((self.y >= box.top) & (self.y <= box.bottom))[:, None] & ((self.x >= box.left) & (self.x <= box.right))[None, :]
 
     def report(self, x: float, y: float) -> tuple[float, float] | None:
         """Where the controller says a finger at ``x, y`` is; None when it feels nothing. A touch that is on is let go of later than it
         is taken."""
         across = np.exp(-((self.x - x) ** 2) / (2 * self.grid.sigma_px**2))
         down = np.exp(-((self.y - y) ** 2) / (2 * self.grid.sigma_px**2))
-        signal = self.gain * (down[:, None] * across[None, :]) + self.rng.normal(0, self.grid.noise, self.gain.shape)
+        self.scans += 1
+        drift = self.grid.drift * np.sin(2 * np.pi * self.scans / DRIFT_SCANS)
+        signal = self.gain * (down[:, None] * across[None, :] + drift) + self.noise * self.rng.normal(0, 1, self.gain.shape)
         row, column = np.unravel_index(int(np.argmax(signal)), signal.shape)
-        self.touched = bool(signal[row, column] >= (RELEASE if self.touched else THRESHOLD))
+        before = self.touched
+        self.touched = bool(signal[row, column] >= (RELEASE if before else THRESHOLD))
         if not self.touched:
             return None
-        return self._between(signal[row], int(column), self.x), self._between(signal[:, column], int(row), self.y)
+        place = self._between(signal[row], int(column), self.x), self._between(signal[:, column], int(row), self.y)
+        kept = self.grid.smoothing if before else 0.0
+        self.place = (kept * self.place[0] + (1 - kept) * place[0], kept * self.place[1] + (1 - kept) * place[1])
+        return self.place
 
     def _between(self, line: np.ndarray, peak: int, places: np.ndarray) -> float:
         """The place by the peak and its stronger neighbour: of a Gaussian, the log of their ratio tells how far it is between them."""

@@ -33,13 +33,25 @@ class Ghost(Record):
 
 class Person(Record):
     """How the dot is followed: ``lag_ms`` behind it, wandering by ``wander_px`` slowly, trembling by ``jitter_px``; ``lifts_a_minute``
-    short lifts, ``left_out`` step ids that were confirmed without drawing."""
+    short lifts, ``left_out`` step ids that were confirmed without drawing.
+
+    Habits: a pace that runs ahead of the dot and behind it by ``own_pace`` of a step; ``detours_a_minute`` strayings by ``detour_px``;
+    ``late_ms`` on the glass after a step has ended, ``palm`` resting there as a soak begins; ``roll_px`` by which a resting fingertip smears;
+    ``bias_px`` by which the pad of a left or right hand lies beside the place that is aimed at.
+    """
 
     lag_ms: float = 180.0
     wander_px: float = 6.0
     jitter_px: float = 0.8
     lifts_a_minute: float = 0.5
     left_out: tuple[str, ...] = ()
+    own_pace: float = 0.0
+    detours_a_minute: float = 0.0
+    detour_px: float = 120.0
+    late_ms: float = 0.0
+    palm: bool = False
+    roll_px: float = 0.0
+    bias_px: tuple[float, float] = (0.0, 0.0)
 
 
 TOUCH_FAULTS = ("none", "half", "row", "column", "corner", "rectangle", "at_times", "all", "spot", "stream", "charger_rows")
@@ -82,13 +94,17 @@ def _stroke(
     misses: dict[int, bool] = {}
     lifted_until = -1.0
     last = path[0]
-    times = np.arange(0.0, took + 1e-9, 1000 / rate_hz)
-    dot = _positions(path, times / took if took else times)
+    times = np.arange(0.0, took + person.late_ms + 1e-9, 1000 / rate_hz)
+    dot = _positions(path, _shares(times / took if took else times, person.own_pace, rng))
+    dot += np.array(person.bias_px) + _rolled(len(dot), person.roll_px if step["kind"] == "hold" else 0.0, rng)
+    strays_until, aside = -1.0, np.zeros(2)
     wander, tremble = rng.normal(0, person.wander_px * 0.17, dot.shape), rng.normal(0, person.jitter_px, dot.shape)
     for n, t in enumerate(times):
         now = step["start_ms"] + person.lag_ms + t
         drift = 0.985 * drift + wander[n]
-        at = dot[n] + drift + tremble[n]
+        if person.detours_a_minute and rng.random() < person.detours_a_minute / 60 / rate_hz:
+            strays_until, aside = t + float(rng.uniform(250, 600)), person.detour_px * _direction(rng)
+        at = dot[n] + drift + tremble[n] + (aside if t < strays_until else 0.0)
         if rng.random() < person.lifts_a_minute / 60 / rate_hz:
             lifted_until = t + float(rng.uniform(60, 200))
         answers = t >= lifted_until
@@ -109,7 +125,30 @@ def _stroke(
             yield now, "up", float(last[0]), float(last[1])
             down = False
     if down:
-        yield step["start_ms"] + person.lag_ms + took, "up", float(last[0]), float(last[1])
+        yield step["start_ms"] + person.lag_ms + took + person.late_ms, "up", float(last[0]), float(last[1])
+
+
+def _shares(even: np.ndarray, own_pace: float, rng: np.random.Generator) -> np.ndarray:
+    """(n,) share of the way at each time: a pace that is now faster and now slower than the dot's, never backwards."""
+    if own_pace <= 0:
+        return np.clip(even, 0, 1)
+    waves, phase = int(rng.integers(1, 4)), float(rng.uniform(0, 2 * np.pi))
+    grid = np.linspace(0, 1, 401)
+    speed = np.maximum(1 + 2 * np.pi * waves * own_pace * np.cos(2 * np.pi * waves * grid + phase), 0.08)
+    gone = np.concatenate([[0.0], np.cumsum((speed[1:] + speed[:-1]) / 2)])
+    return np.interp(np.clip(even, 0, 1), grid, gone / gone[-1])
+
+
+def _rolled(count: int, roll_px: float, rng: np.random.Generator) -> np.ndarray:
+    """(n, 2) slow smear of a fingertip that rests."""
+    if roll_px <= 0:
+        return np.zeros((count, 2))
+    return np.linspace(0, 1, count)[:, None] * roll_px * _direction(rng)[None, :]
+
+
+def _direction(rng: np.random.Generator) -> np.ndarray:
+    angle = float(rng.uniform(0, 2 * np.pi))
+    return np.array([np.cos(angle), np.sin(angle)])
 
 
 def _event(t: float, contact: int, kind: str, x: float, y: float) -> dict[str, Any]:
@@ -139,6 +178,14 @@ def touch_session(
         if step["kind"] == "multi_touch" and not left_out:
             for number, place in enumerate(step["path"][:step.get("fingers") or len(step["path"])], start=1):
                 draw({**step, "path": [place, place], "start_ms": step["start_ms"] + float(rng.uniform(50, 400))}, 10 * number)
+        if step["kind"] == "hands_off" and person.palm:
+            finger += 1
+            side = 0.15 if person.bias_px[0] < 0 else 0.85
+            rest, start = (side * panel[0], 0.88 * panel[1]), step["start_ms"] + float(rng.uniform(150, 600))
+            for n in range(int(rng.integers(30, 90))):
+                x, y = (float(value) for value in rng.normal(rest, 2.0))
+                events.append(_event(start + 10 * n, finger % 10, "move" if n else "down", x, y))
+            events.append({**events[-1], "t": round(events[-1]["t"] + 10, 1), "ev": "up"})
         if step["kind"] == "hands_off":
             for ghost in ghosts:
                 if ghost.charger_only and not step.get("charging"):

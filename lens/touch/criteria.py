@@ -13,7 +13,7 @@ from lens.touch.surface import HAND_OFFSET_MM, HAND_SCALE, PathFit
 
 NEEDED_COVERAGE = 0.99
 # what a hand adds to a figure, of its value: tremor at rest and in motion, the pace that sets how far two reports lie apart
-JITTER_UNCERTAINTY, STRAIGHT_UNCERTAINTY, SEPARATION_UNCERTAINTY = 0.1, 0.15, 0.05
+JITTER_UNCERTAINTY, STRAIGHT_UNCERTAINTY, SEPARATION_UNCERTAINTY = 0.05, 0.15, 0.05
 
 
 class Motion(NamedTuple):

@@ -146,13 +146,15 @@ def _from_path(path: _Path, at: NDArray[np.intp], x: Numbers, y: Numbers) -> tup
     return np.sqrt(near), path.way[np.clip(at - edge, 0, len(path.t) - 1)]
 
 
-def laid_on_path(step: Step, t: Numbers, x: Numbers, y: Numbers, size: float, most: int = MOST_ALIGNED) -> Aligned:
-    """Reports of a step on its path, at the person's own pace; way and cost in cells."""
-    return _laid(_cut(step, size), t, x, y, size, most)
+def laid_on_path(step: Step, t: Numbers, x: Numbers, y: Numbers, size: float, most: int, place_cells: float) -> Aligned:
+    """Reports of a step on its path, at the person's own pace; way and cost in cells. ``most`` reports are laid on places so far apart."""
+    return _laid(_cut(step, size), t, x, y, size, most, place_cells)
 
 
-def _laid(path: _Path, t: Numbers, x: Numbers, y: Numbers, size: float, most: int = MOST_ALIGNED) -> Aligned:
-    thin = slice(None, None, max(1, round(PLACE_CELLS / PATH_STEP_SHARE)))
+def _laid(
+    path: _Path, t: Numbers, x: Numbers, y: Numbers, size: float, most: int = MOST_ALIGNED, place_cells: float = PLACE_CELLS,
+) -> Aligned:
+    thin = slice(None, None, max(1, round(place_cells / PATH_STEP_SHARE)))
     places = Places(*(values[thin] / size for values in (path.x, path.y, path.way)))
     pace = float(path.way[-1] / max(path.t[-1] - path.t[0], 1e-9)) / size
     return aligned(places, pace, t, x / size, y / size, most)

@@ -16,11 +16,12 @@ from pydantic import Field
 
 from lens.records.base import Record
 from lens.touch.limits import TouchLimits
+from lens.touch.pace import STRAYED_CELLS2
 from lens.touch.passes import cell_px, laid_on_path
 from lens.touch.session import Numbers, Plan, Session, Step
 
 LAGS_MS = np.arange(-100.0, 701.0, 25.0)
-LEAST_REPORTS, MOST_A_STEP, MOST_ALIGNED, ROUNDS, KEPT_SHARE = 60, 400, 160, 3, 0.8
+LEAST_REPORTS, MOST_A_STEP, MOST_LAID, MOST_HELD, PLACE_CELLS, ROUNDS, KEPT_SHARE = 60, 400, 140, 60, 1.0, 3, 0.8
 CORNER_CELLS = 1.5
 CLOCK_CELLS = 0.75  # rms left: a hand that follows the dot leaves a quarter of a cell, one with its own pace two and more
 LEAST_SPREAD_CELLS = 2.0
@@ -28,7 +29,7 @@ HAND_OFFSET_MM, HAND_SCALE = 0.3, 0.01  # what a hand adds on the mean of both d
 LEAST_SCALE = 0.2  # a layer that is stuck in one direction cannot be turned back
 TURNS, MOST_TURNED, SCALE_STEP = 4, 3, 1.12
 # squared cells a report: what a sound surface leaves at any pace, what is no fit of anything, and the share that a less simple map must come down to
-WELL_LAID, STILL_LAID, CLEARLY_LESS = 0.08, 0.4, 0.8
+WELL_LAID, STILL_LAID, CLEARLY_LESS = 0.26, 0.5, 0.8
 Axes = Literal["right", "swapped", "mirrored", "swapped_mirrored"]
 
 
@@ -93,37 +94,48 @@ def fit_to_path(session: Session, plan: Plan, limits: TouchLimits) -> PathFit | 
         return None
     residual, lag_ms, found = best
     if residual > CLOCK_CELLS * size:
-        laid = _at_own_pace(session, [one for one in followed if len(one.t) > 1], size)
+        held = [_reports(session, step) for step in plan.steps if step.kind == "hold" and step.path]
+        known = _Known([one for one in followed if len(one.t) > 1], [one for one in held if len(one.t)], size)
+        laid = _at_own_pace(session, known)
         if laid is None:
             return None
         residual, found = laid.residual_px, laid.found
     return _told(session, residual, lag_ms, found, limits, session.panel.pitch_mm or limits.finger_mm / size)
 
 
-def _at_own_pace(session: Session, followed: Sequence[_Followed], size: float) -> "_Laid | None":
+class _Known(NamedTuple):
+    """What was followed, what was held on a ring, and the side of a cell in px. A ring is the one place that a pace cannot explain away."""
+
+    followed: Sequence[_Followed]
+    held: Sequence[_Followed]
+    size: float
+
+
+def _at_own_pace(session: Session, known: _Known) -> "_Laid | None":
     """Without the dot's clock: of the maps that lay the reports on the path about as well, the simplest; None where none does."""
-    laid = _turned_to_fit(_axes_map(session, False, 1, 1), followed, size)
+    laid = _turned_to_fit(_axes_map(session, False, 1, 1), known)
     if not math.isfinite(laid.cost):
         return None
     if laid.cost > WELL_LAID:
-        laid = _best_of(laid, _moved_maps(session, size), followed, size)
-        laid = _best_of(laid, _turned_maps(session), followed, size)
+        laid = _best_of(laid, _moved_maps(session, known), known)
+        laid = _best_of(laid, _turned_maps(session), known)
     return laid if laid.cost <= STILL_LAID else None
 
 
-def _best_of(simple: "_Laid", maps: Iterable[Numbers], followed: Sequence[_Followed], size: float) -> "_Laid":
+def _best_of(simple: "_Laid", maps: Iterable[Numbers], known: _Known) -> "_Laid":
     """The best of some maps, each turned to fit, where it is clearly better than a simpler one."""
-    starts = sorted((_laid(one, followed, size) for one in maps), key=lambda one: one.cost)
-    best = min((_turned_to_fit(one.found, followed, size) for one in starts[:MOST_TURNED]), key=lambda one: one.cost)
+    starts = sorted((_laid(one, known) for one in maps), key=lambda one: one.cost)
+    best = min((_turned_to_fit(one.found, known) for one in starts[:MOST_TURNED]), key=lambda one: one.cost)
     return best if best.cost < CLEARLY_LESS * simple.cost else simple
 
 
-def _moved_maps(session: Session, size: float) -> Iterable[Numbers]:
-    """Shifts by a row, and scales about the first corner and about the middle."""
+def _moved_maps(session: Session, known: _Known) -> Iterable[Numbers]:
+    """The shift that a held finger shows, or else shifts by a row; and scales about the first corner and about the middle."""
     right = _axes_map(session, False, 1, 1)
-    for across, down in itertools.product((-size, 0.0, size), repeat=2):
-        if across or down:
-            yield np.vstack([right[:2], right[2] + np.array([across, down])])
+    held = [np.median(one.at, axis=0) - np.array(one.step.path[0]) for one in known.held]
+    rows = itertools.product((-known.size, 0.0, known.size), repeat=2)
+    for shift in held or [np.array(one) for one in rows if any(one)]:
+        yield np.vstack([right[:2], right[2] + shift])
     middle = np.array([session.panel.width - 1, session.panel.height - 1]) / 2
     for across, down in itertools.product((1 / SCALE_STEP, 1.0, SCALE_STEP), repeat=2):
         if across != 1 or down != 1:
@@ -144,24 +156,31 @@ class _Laid(NamedTuple):
     residual_px: float
 
 
-def _turned_to_fit(found: Numbers, followed: Sequence[_Followed], size: float) -> _Laid:
+def _turned_to_fit(found: Numbers, known: _Known) -> _Laid:
     """The map that a few turns of laying and fitting come to."""
-    best = _laid(found, followed, size)
+    best = _laid(found, known)
     latest = best
     for _ in range(TURNS):
-        latest = _laid(latest.found, followed, size, fitted=True)
+        latest = _laid(latest.found, known, fitted=True)
         if latest.cost >= 0.98 * best.cost:
             break
         best = latest
     return best
 
 
-def _laid(found: Numbers, followed: Sequence[_Followed], size: float, fitted: bool = False) -> _Laid:
+def _laid(found: Numbers, known: _Known, fitted: bool = False) -> _Laid:
     """What a map costs; ``fitted``: after it was fitted anew to the places on which the reports lie by it."""
-    cost, count, places, seen = 0.0, 0, [], []
+    (followed, held, size), cost, count, places, seen = known, 0.0, 0, [], []
+    for one in held:
+        thin = one.at[::max(1, len(one.at) // MOST_HELD)]
+        ring = np.array(one.step.path[0])
+        away2 = np.sum((_taken_back(found, thin) - ring) ** 2, axis=1) / size**2
+        cost, count = cost + float(np.minimum(away2, STRAYED_CELLS2).sum()), count + len(thin)
+        places.append(np.tile(ring, (len(thin), 1)))
+        seen.append(thin)
     for one in followed:
         back = _taken_back(found, one.at)
-        way, each = laid_on_path(one.step, one.t, back[:, 0], back[:, 1], size, MOST_ALIGNED)
+        way, each = laid_on_path(one.step, one.t, back[:, 0], back[:, 1], size, MOST_LAID, PLACE_CELLS)
         corners = np.array(one.step.path, float)
         lengths = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(corners, axis=0).T))])
         at = np.stack([np.interp(way * size, lengths, corners[:, n]) for n in (0, 1)], axis=1)
@@ -175,7 +194,7 @@ def _laid(found: Numbers, followed: Sequence[_Followed], size: float, fitted: bo
     residual, anew = _trimmed(on, reported)
     if not fitted:
         return _Laid(found, cost / count, residual)
-    return _laid(_axes_only(anew, found), followed, size)._replace(residual_px=residual)
+    return _laid(_axes_only(anew, found), known)._replace(residual_px=residual)
 
 
 def _axes_map(session: Session, swapped: bool, across: int, down: int) -> Numbers:

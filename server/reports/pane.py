@@ -53,7 +53,8 @@ def pane_svg(title: str, inspection: Inspection | None, width: int, height: int)
 
 
 def touch_svg(title: str, result: TouchResult, width: int, height: int) -> str:
-    """A figure of one touch session: dead cells filled, such as answer at times striped, unproven ones grey, those silent once dotted, phantoms as rings."""
+    """A figure of one touch session: dead cells filled, such as answer at times striped, unproven ones grey, dotted where silent once, phantoms as
+    rings."""
     scale = WIDTH / width
     tall = height * scale
     cell_w, cell_h = WIDTH / result.cells.columns, tall / result.cells.rows

@@ -61,6 +61,8 @@ export class Course {
   /** Reports of the step that runs, and whether the finger is off the path just now. */
   felt = 0;
   strayed = false;
+  /** Where the finger was last, on the panel. */
+  last: Point | null = null;
   /** Touches that came while the hands were off. */
   unasked = 0;
   /** Cells that answered for the first time and are not drawn so yet. */
@@ -144,6 +146,7 @@ export class Course {
       }
       this.mark(x, y);
     }
+    if (last) this.last = last;
     if (last && this.step && isGuided(this.step)) this.strayed = this.awayFrom(this.step, now, last[0], last[1]) > STRAYED_CELLS * this.cellPx;
   }
 

@@ -1,6 +1,7 @@
 // How a touch session looks on the glass: cells that have answered and those that have not, the path, the dot, the trail, the clock.
 
 import type { Course } from "./course";
+import { between, broken } from "./lettering";
 import { toView, type Point, type View } from "./orient";
 
 const GROUND = "#1c1c1c";
@@ -9,7 +10,11 @@ const OPEN_RIM = "#6a6a6a";
 const FELT_CELL = "#4c4c4c";
 const PATH = "#b5b5b5";
 const LIGHT = "#f2f2f2";
+const LETTERS = "#a8a8a8";
 const RING_SHARE = 0.62; // of a cell
+const LETTER_CELLS = 0.55; // so a line stands between two rows of the path
+const LETTER_SHARE = 1 / 21; // of the width at most, so that a line holds some words
+const LINE_SHARE = 0.84;
 
 export interface Trail { from: Point; to: Point }
 
@@ -19,8 +24,8 @@ export class Drawing {
 
   constructor(private readonly canvas: HTMLCanvasElement) {}
 
-  /** A new size, turn, or step: everything that stays is drawn anew. */
-  lay(view: View, course: Course): void {
+  /** A new size, turn, step or word: everything that stays is drawn anew. */
+  lay(view: View, course: Course, words = ""): void {
     this.view = view;
     const { canvasWidth, canvasHeight } = view.at;
     if (this.canvas.width !== canvasWidth || this.canvas.height !== canvasHeight) {
@@ -38,6 +43,7 @@ export class Drawing {
     }
     const { step } = course;
     if (!step || course.phase === "end") return;
+    this.letter(pen, course, words);
     pen.strokeStyle = PATH;
     pen.lineWidth = Math.max(1, this.px(course) / 26);
     if (step.kind === "multi_touch") {
@@ -54,6 +60,20 @@ export class Drawing {
   /** A cell of the grid in canvas pixels: its side, for everything that is sized by a finger. */
   private px(course: Course): number {
     return this.view ? (course.cellPx * this.view.at.width) / (this.view.turn % 180 ? this.view.panel.height : this.view.panel.width) : 1;
+  }
+
+  /** What is to be done, under the path. */
+  private letter(pen: CanvasRenderingContext2D, course: Course, words: string): void {
+    if (!this.view || !words) return;
+    const { at, turn } = this.view;
+    const rows = turn % 180 ? course.grid.columns : course.grid.rows;
+    const size = Math.min(LETTER_CELLS * this.px(course), LETTER_SHARE * at.width);
+    pen.fillStyle = LETTERS;
+    pen.font = `${size.toFixed(1)}px sans-serif`;
+    pen.textAlign = "center";
+    pen.textBaseline = "middle";
+    const lines = broken(words, LINE_SHARE * at.width, (text) => pen.measureText(text).width);
+    for (const { text, y } of between(lines, at.y, at.height / rows, at.height, 0.3)) pen.fillText(text, at.x + at.width / 2, y);
   }
 
   private cell(pen: CanvasRenderingContext2D, course: Course, column: number, row: number): void {
@@ -121,6 +141,19 @@ export class Drawing {
     pen.drawImage(this.base, 0, 0);
     const dot = course.phase === "ready" || course.phase === "running" ? course.dot(now) : null;
     const size = this.px(course);
+    if (dot && course.strayed && course.last) {
+      // back to the dot: a line from where the finger is
+      const [a, b] = toView(this.view, course.last[0], course.last[1]);
+      const [c, d] = toView(this.view, dot[0], dot[1]);
+      pen.strokeStyle = LIGHT;
+      pen.lineWidth = Math.max(2, size / 16);
+      pen.setLineDash([size / 8, size / 8]);
+      pen.beginPath();
+      pen.moveTo(a, b);
+      pen.lineTo(c, d);
+      pen.stroke();
+      pen.setLineDash([]);
+    }
     if (dot) {
       const [u, v] = toView(this.view, dot[0], dot[1]);
       pen.strokeStyle = LIGHT;

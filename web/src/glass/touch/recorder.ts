@@ -59,6 +59,7 @@ export class Recorder {
   private lags: string[] = [];
   private starts: number[] = [];
   private seen = "";
+  private words = "";
   private readyAt = 0;
   private command: number;
   private stopped = false;
@@ -96,6 +97,7 @@ export class Recorder {
     this.flush();
     this.host.say("", true);
     delete this.host.canvas.dataset.mode;
+    this.host.canvas.classList.remove("lettered");
   }
 
   /** The session as the server has it now: more steps may have been asked for. */
@@ -126,7 +128,13 @@ export class Recorder {
     const old = (window as { orientation?: number }).orientation;
     const angle = (screen.orientation as ScreenOrientation | undefined)?.angle ?? old ?? 0;
     this.view = viewOf(this.course.panel, size, angle, gap);
-    this.drawing.lay(this.view, this.course);
+    this.drawing.lay(this.view, this.course, this.lettered ? this.words : "");
+  }
+
+  /** Something is to be drawn, now or next. */
+  private get lettered(): boolean {
+    const { step, phase } = this.course;
+    return Boolean(step?.path.length) && (phase === "ready" || phase === "running");
   }
 
   private now(): number { return dayTime(performance.now()) - this.origin; }
@@ -193,10 +201,13 @@ export class Recorder {
     const words = wordsFor(course, this.outbox.waiting, now - this.readyAt > STUCK_MS);
     if (this.seen === `${place} ${words}`) return;
     this.seen = `${place} ${words}`;
+    this.words = words;
+    // a note would cover what is to be drawn: its words stand on the ground then, and the note is for ears only
+    this.host.canvas.classList.toggle("lettered", this.lettered);
     this.host.say(words, true);
+    if (this.view && (moved || course.phase === "ready")) this.drawing.lay(this.view, course, this.lettered ? words : "");
     if (!moved) return;
     this.host.canvas.dataset.touch = `${course.step?.id ?? "end"}.${course.phase}`;
-    if (this.view) this.drawing.lay(this.view, course);
     this.flush(true);
   }
 
