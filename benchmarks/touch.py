@@ -63,7 +63,7 @@ def _row(name: str, sets: int, seed: int, sensed: bool) -> None:
         coupled = dead if sensed and name != "at_times" else ()
         layer = Controller(sense_grid(panel, coupled), rng) if sensed else None
         missed = () if coupled else dead
-        data = touch_session(size, panel.diagonal_in, plan.model_dump(mode="json"), missed, ghosts, random_person(rng), rng=rng, layer=layer)
+        data = touch_session(size, panel.diagonal_in, plan.model_dump(mode="json"), missed, ghosts, random_person(rng, panel), rng=rng, layer=layer)
         result = with_suspects(analyse(read_session(data, panel)))
         if layer is not None and coupled:
             surely, mostly, perhaps = (_unfelt(panel, plan, layer, share) for share in (SILENT, MOST_OF_CELL, SOME_OF_CELL))
@@ -100,7 +100,8 @@ def _left_out(sets: int, seed: int) -> None:
             else:
                 steps = asked.steps[:-1]
             done = asked.model_copy(update={"steps": steps})
-            data = touch_session((panel.width, panel.height), panel.diagonal_in, done.model_dump(mode="json"), person=random_person(rng), rng=rng)
+            person, size = random_person(rng, panel), (panel.width, panel.height)
+            data = touch_session(size, panel.diagonal_in, done.model_dump(mode="json"), person=person, rng=rng)
             right += analyse(read_session(data, panel), asked.steps).verdict == "not_proven"
         print(f"{words:15s} {sets:4d}        -           -   {right / sets:13.2f}             -", flush=True)
 

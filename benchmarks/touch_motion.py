@@ -12,6 +12,7 @@ from lens.touch import Plan, Session, analyse, compare_touch, read_session, stan
 PANELS = (make_panel(1080, 2400, 6.5), make_panel(720, 1280, 5.0), make_panel(1280, 800, 10.1), make_panel(1920, 1080, 15.6))
 BESIDE_MM, TOO_SMALL = 8.0, 0.9
 FINGERS, TOLD_APART = 5, 3
+TREMOR_MM = (0.02, 0.15)  # each way; from memory: a fingertip at rest moves by a tenth of a millimetre or two
 Move = Callable[[np.ndarray, np.ndarray, Panel], tuple[np.ndarray, np.ndarray]]
 MOVES: dict[str, tuple[str, bool, Move]] = {
     "under the finger": ("right", False, lambda x, y, p: (x, y)),
@@ -22,10 +23,10 @@ MOVES: dict[str, tuple[str, bool, Move]] = {
     "10 % too small": ("right", True, lambda x, y, p: (p.width / 2 + TOO_SMALL * (x - p.width / 2), p.height / 2 + TOO_SMALL * (y - p.height / 2)))}
 
 
-def random_person(rng: np.random.Generator) -> Person:
+def random_person(rng: np.random.Generator, panel: Panel) -> Person:
     """From careful to sloppy; every other one has habits too: an own pace, a late finger, a palm, a smeared rest, a left hand."""
     person = Person(
-        lag_ms=float(rng.uniform(80, 320)), wander_px=float(rng.uniform(2, 12)), jitter_px=float(rng.uniform(0.3, 1.5)),
+        lag_ms=float(rng.uniform(80, 320)), wander_px=float(rng.uniform(2, 12)), jitter_px=float(rng.uniform(*TREMOR_MM)) / (panel.pitch_mm or 0.15),
         lifts_a_minute=float(rng.uniform(0, 3)))
     if rng.random() < 0.5:
         return person
@@ -36,7 +37,7 @@ def random_person(rng: np.random.Generator) -> Person:
 
 def _drawn(panel: Panel, plan: Plan, rng: np.random.Generator, fault: str = "none") -> Session:
     size = (panel.width, panel.height)
-    data = touch_session(size, panel.diagonal_in, plan.model_dump(mode="json"), *touch_fault(fault, size), random_person(rng), rng=rng)
+    data = touch_session(size, panel.diagonal_in, plan.model_dump(mode="json"), *touch_fault(fault, size), random_person(rng, panel), rng=rng)
     return read_session(data, panel)
 
 

@@ -14,6 +14,7 @@ from lens.touch.surface import HAND_OFFSET_MM, HAND_SCALE, PathFit
 NEEDED_COVERAGE = 0.99
 # what a hand adds to a figure, of its value: tremor at rest and in motion, the pace that sets how far two reports lie apart
 JITTER_UNCERTAINTY, STRAIGHT_UNCERTAINTY, SEPARATION_UNCERTAINTY = 0.05, 0.15, 0.05
+NEAR_ENOUGH = 1.25  # fingertips cannot be laid to the millimetre
 
 
 class Motion(NamedTuple):
@@ -65,13 +66,23 @@ def _fingers(fingers: Fingers) -> Criterion | None:
 
 
 def _separation(limits: TouchLimits, fingers: Fingers, pitch_mm: float) -> Criterion | None:
-    """Two that lay so far apart and were taken for one; else the nearest that were told apart, where that is near enough to say something."""
-    if fingers.merged_px is not None:
-        merged = fingers.merged_px * pitch_mm
-        return limits.criterion("separation_mm", merged, SEPARATION_UNCERTAINTY * merged)
-    if fingers.nearest_px is not None and fingers.nearest_px * pitch_mm * (1 + SEPARATION_UNCERTAINTY) <= limits.of("separation_mm"):
-        return limits.criterion("separation_mm", fingers.nearest_px * pitch_mm, 0.0)
-    return None
+    """Fingers that lie as far apart as the limit must be two: those that were taken for one there fail it, the nearest that were told apart
+    pass it where they lay near enough; others say nothing."""
+    limit = limits.limits.get("separation_mm")
+    if limit is None:
+        return None
+    bound = limits.of("separation_mm")
+    merged, nearest = (0.0 if px is None else px * pitch_mm for px in (fingers.merged_px, fingers.nearest_px))
+    if merged >= bound * (1 - SEPARATION_UNCERTAINTY):
+        value, words = merged, "were taken for one"
+    elif 0 < nearest <= NEAR_ENOUGH * bound:
+        value, words = nearest, "were told apart"
+    else:
+        return None
+    return Criterion(
+        id="separation_mm", result="fail" if value == merged else "pass", value=round(value, 1), limit=bound, margin=round(bound - value, 1),
+        unproven=0,
+        text=f"{limit.title}: two {value:.0f} {limit.unit} apart {words}; from {bound:g} {limit.unit} on they must be two.")
 
 
 def of_cells(coverage: float, dead_cells: int, cells: int) -> tuple[Criterion, ...]:

@@ -16,7 +16,7 @@ PATH_STEP_SHARE, CELL_POINTS = 0.1, 15  # of a cell: how finely a path is cut, a
 ON_PATH_CELLS, ON_TIME_CELLS = 1.2, 1.6  # how far a person may stray from the dot's path, and lag or lead on it
 REACH, COARSE = round(ON_TIME_CELLS / PATH_STEP_SHARE), 4  # points of a path: how far about the dot, and how coarsely at first
 MOST_LAG_MS = 700.0  # after the dot has come to its end
-GAP_CELLS, GAP_MS, USUAL_GAPS = 0.7, 30.0, 2.5  # a gap shorter than most of a cell, or of a few reports, says nothing
+GAP_CELLS, GAP_MS, USUAL_GAPS, ENDED_GAPS = 0.7, 30.0, 2.5, 1.5  # a gap shorter than most of a cell, or of a few reports, says nothing
 MUTE_SHARE = 0.9
 MOST_OF_CELL, LEAST_POINTS = 0.5, 5  # of a path's way through a cell that must lie in a gap
 REPORT_STEP_SHARE, REPORTED_SHARE = 0.1, 0.35  # of a cell: how finely the way between reports is cut, and what of a way makes a pass
@@ -198,14 +198,16 @@ def crossed(session: Session, plan: Plan) -> Passes:
             continue
         on, where = _follow(path, t, x, y, size)
         off = np.cumsum(~on)[on]  # a finger that went elsewhere meanwhile was not silent
-        t, x, y, where = t[on], x[on], y[on], where[on]
+        t, x, y, where, contact = t[on], x[on], y[on], where[on], session.contact[own][on]
         followed.append(Followed(step, where, x, y))
         if not len(t):
             continue
         ahead = np.diff(where)
         # a layer that reports seldom is not one that stops
         usual_ms = float(np.median(np.diff(t))) if len(t) > 1 else 0.0
-        stopped = (np.diff(t) > max(GAP_MS, USUAL_GAPS * usual_ms)) & (np.diff(off) == 0)
+        # where the contact itself ended, as short a gap is one: a quick finger is over a dead line in no time
+        ended = (np.diff(contact) != 0) & (np.diff(t) > ENDED_GAPS * usual_ms)
+        stopped = ((np.diff(t) > max(GAP_MS, USUAL_GAPS * usual_ms)) | ended) & (np.diff(off) == 0)
         late = np.diff(t) * own_pace(t, where, ~stopped)
         broken = (ahead > GAP_CELLS * size) & stopped & (np.abs(late - ahead) <= np.maximum(2 * ON_TIME_CELLS * size, 0.35 * ahead))
         for n in np.flatnonzero(broken):

@@ -16,6 +16,7 @@ SOAK_MS, PAUSE_MS, HOLD_MS, FINGERS_MS, FREE_MS = 60_000.0, 900.0, 4_000.0, 5_00
 LEAST_CELLS, MOST_CELLS = 6, 80
 CIRCLE_SHARE, CIRCLE_POINTS = 0.36, 48  # of the shorter side
 FINGERS_SHARE = 0.3
+CLOSE_MM = 15.0  # two fingertips side by side (common practice)
 MOST_FINGERS = 10
 SOAKS = (("hands off", False), ("hands off, charger in", True))
 RUN_UP_CELLS = 2  # a stroke that is drawn again is reported before and after what it is drawn for
@@ -82,6 +83,9 @@ def standard_plan(panel: Panel, soak_ms: float = SOAK_MS, fingers: int = 0, outl
     if fingers >= 2:
         count = min(fingers, MOST_FINGERS)
         steps.add("several fingers", "multi_touch", _ring(middle, FINGERS_SHARE * min(panel.width, panel.height), count), FINGERS_MS, fingers=count)
+        apart = CLOSE_MM / steps.pitch / 2
+        close = _rounded([(middle[0] - apart, middle[1]), (middle[0] + apart, middle[1])])
+        steps.add("two fingers close together", "multi_touch", close, FINGERS_MS, fingers=2)
     for name, charging in SOAKS:
         steps.add(name, "hands_off", [], soak_ms, charging)
     return Plan(grid=grid, steps=tuple(steps.steps))

@@ -31,7 +31,11 @@ def lines_only(panel: Panel, columns: int, rows: int, ms: float) -> dict[str, ob
 def session(panel: Panel, seed: int, habit: str = "", plan: dict[str, object] | None = None, dead: object = None) -> bytes:
     pitch = 4.7 / (panel.pitch_mm or 1)
     told = plan or standard_plan(panel, fingers=3).model_dump(mode="json")
-    return drawn((panel.width, panel.height), pitch, told, dead or (lambda x, y: False), seed, habit=habit)  # type: ignore[arg-type]
+    data = drawn((panel.width, panel.height), pitch, told, dead or (lambda x, y: False), seed, habit=habit)  # type: ignore[arg-type]
+    several = [step["id"] for step in told["steps"] if step["kind"] == "multi_touch"]  # type: ignore[attr-defined]
+    for step in several:
+        data = troubles.with_fingers(data, step, 1, seed)
+    return data
 
 
 def judged(data: bytes, panel: Panel) -> TouchResult:
@@ -119,7 +123,7 @@ class SeveralFingers(TestCase):
     def plan(self, apart_px: float) -> dict[str, object]:
         plan = standard_plan(PHONE, fingers=3).model_dump(mode="json")
         for step in plan["steps"]:
-            if step["kind"] == "multi_touch":
+            if step["id"] == "several fingers":
                 step["path"] = [[540 - apart_px / 2, 1200], [540 + apart_px / 2, 1200], [540, 1800]]
         return plan
 
