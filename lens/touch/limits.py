@@ -43,9 +43,9 @@ class TouchLimits(Record):
         bound = self.of(name)
         margin = bound - value if limit.most is not None else value - bound
         result: Outcome = "pass" if margin >= uncertainty else "fail" if margin < -uncertainty else "not_proven"
-        tail = {"pass": "within the limit", "fail": "outside the limit", "not_proven": "too close to the limit to tell"}[result]
+        tail = {"pass": "", "fail": "; outside the limit", "not_proven": "; too close to the limit to tell"}[result]
         word = "at most" if limit.most is not None else "at least"
-        text = f"{limit.title}: {value:.{limit.digits}f} {limit.unit}, {word} {bound:g} allowed; {tail}."
+        text = f"{limit.title}: {value:.{limit.digits}f} {limit.unit}, {word} {bound:g}{tail}."
         return Criterion(
             id=name, result=result, value=round(value, limit.digits + 1), limit=bound, margin=round(margin, limit.digits + 1), unproven=0, text=text)
 

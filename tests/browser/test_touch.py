@@ -31,6 +31,8 @@ class Touch(Served):
             with self.page(signed_in=False, viewport=SIZE, device_scale_factor=RATIO, has_touch=True) as glass:
                 glass.goto(address)
                 expect(glass.locator("#screen")).to_have_attribute("data-touch", "lines across.ready")
+                box = glass.locator("#note").bounding_box() or {"width": 99.0, "height": 99.0}
+                self.assertLessEqual(box["width"] * box["height"], 4, "words must not cover what is to be drawn")
                 plan = glass.evaluate("fetch(location.pathname + '/touch').then(answer => answer.json())")
                 half = plan["panel"]["height"] / 2
 
