@@ -27,7 +27,7 @@ MAX_LINES = 60
 MAX_AMPLITUDE = 2.0
 SURE_AMPLITUDE = 0.024  # which is never measured as less than that
 MIN_LONE_CONTRAST, MIN_LONE_AMPLITUDE = 0.03, 0.5  # of a line that one photo alone shows: coloured moire makes fainter ones
-# A fainter one, of all colours or of one, must stand out so many times higher: moire of several photos may fall together.
+# A fainter one, of all colours or of some, must stand out so many times higher: moire of several photos may fall together.
 FAINT_LINE, FAINT_COLOURED_LINE, FAINT_MARGIN = 0.05, 0.15, 1.5
 MIN_BAND_CONTRAST, SHORT_PX = 0.01, 60
 SAME_LINE_PX = 1.0
@@ -54,7 +54,7 @@ class Line(NamedTuple):
     @property
     def faint(self) -> bool:
         """Whether moire may be as strong."""
-        return self.amplitude < (FAINT_COLOURED_LINE if len(HYPOTHESES[self.hypothesis].channels) == 1 else FAINT_LINE)
+        return self.amplitude < (FAINT_LINE if len(HYPOTHESES[self.hypothesis].channels) == len(CHANNELS) else FAINT_COLOURED_LINE)
 
     @property
     def contrast(self) -> float:
