@@ -30,9 +30,10 @@ def random_person(rng: np.random.Generator, panel: Panel) -> Person:
         lifts_a_minute=float(rng.uniform(0, 3)))
     if rng.random() < 0.5:
         return person
+    pitch = panel.pitch_mm or 0.15
     return person.model_copy(update={
         "own_pace": float(rng.uniform(0, 0.12)), "late_ms": float(rng.uniform(0, 800)), "palm": bool(rng.random() < 0.5),
-        "roll_px": float(rng.uniform(0, 12)), "bias_px": (float(rng.uniform(-12, 12)), float(rng.uniform(0, 12)))})
+        "roll_px": float(rng.uniform(0, 12)), "bias_px": tuple(float(mm) / pitch for mm in (rng.uniform(-0.7, 0.7), rng.uniform(0, 0.7)))})
 
 
 def _drawn(panel: Panel, plan: Plan, rng: np.random.Generator, fault: str = "none") -> Session:

@@ -9,7 +9,7 @@ from lens.records.verdict import Criterion, Outcome
 from lens.touch.fingers import Fingers
 from lens.touch.limits import LimitId, TouchLimits
 from lens.touch.session import Numbers
-from lens.touch.surface import HAND_OFFSET_MM, HAND_SCALE, PathFit
+from lens.touch.surface import PathFit
 
 NEEDED_COVERAGE = 0.99
 # what a hand adds to a figure, of its value: tremor at rest and in motion, the pace that sets how far two reports lie apart
@@ -44,8 +44,8 @@ def of_motion(limits: TouchLimits, motion: Motion, pitch_mm: float) -> tuple[Cri
         told.append(("gap_ms", motion.gap_ms, 0.0))
     fit = motion.fit
     if fit is not None and fit.axes == "right":
-        told.append(("offset_mm", float(np.hypot(*fit.offset_px)) * pitch_mm, HAND_OFFSET_MM))
-        told.append(("scale_off", max(abs(abs(value) - 1) for value in fit.scale), HAND_SCALE))
+        told.append(("offset_mm", fit.off_px * pitch_mm, fit.off_uncertainty_px * pitch_mm))
+        told.append(("scale_off", max(abs(abs(value) - 1) for value in fit.scale), fit.scale_uncertainty))
     out = [limits.criterion(*one) for one in told]
     if motion.fingers is not None:
         out += [_fingers(motion.fingers), _separation(limits, motion.fingers, pitch_mm)]

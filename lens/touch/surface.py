@@ -24,6 +24,7 @@ LAGS_MS = np.arange(-100.0, 701.0, 25.0)
 LEAST_REPORTS, MOST_A_STEP, MOST_LAID, MOST_HELD, PLACE_CELLS, ROUNDS, KEPT_SHARE = 60, 400, 140, 60, 1.0, 3, 0.8
 CORNER_CELLS = 1.5
 CLOCK_CELLS = 0.75  # rms left: a hand that follows the dot leaves a quarter of a cell, one with its own pace two and more
+SURE_SIGMAS = 2.0
 LEAST_SPREAD_CELLS = 2.0
 HAND_OFFSET_MM, HAND_SCALE = 0.3, 0.01  # what a hand adds on the mean of both directions
 LEAST_SCALE = 0.2  # a layer that is stuck in one direction cannot be turned back
@@ -53,6 +54,9 @@ class PathFit(Record):
     scale: tuple[float, float] = Field(description="of what is reported across and down; under 0 where mirrored")
     residual_px: float
     lag_ms: float
+    off_px: float = Field(default=0.0, description="how far reports lie from the finger on the mean of what was followed")
+    off_uncertainty_px: float = Field(default=0.0, description="of that, by the hand's own wandering from stroke to stroke")
+    scale_uncertainty: float = 0.0
     displaced: bool = Field(description="axes, offset or scale are further off than a hand would be")
     text: str
 
@@ -93,14 +97,17 @@ def fit_to_path(session: Session, plan: Plan, limits: TouchLimits) -> PathFit | 
     if best is None:
         return None
     residual, lag_ms, found = best
-    if residual > CLOCK_CELLS * size:
+    if residual > CLOCK_CELLS * size or lag_ms in (LAGS_MS[0], LAGS_MS[-1]):  # or no hand is as far behind
         held = [_reports(session, step) for step in plan.steps if step.kind == "hold" and step.path]
         known = _Known([one for one in followed if len(one.t) > 1], [one for one in held if len(one.t)], size)
         laid = _at_own_pace(session, known)
         if laid is None:
             return None
         residual, found = laid.residual_px, laid.found
-    return _told(session, residual, lag_ms, found, limits, session.panel.pitch_mm or limits.finger_mm / size)
+    drawn = np.concatenate([_dot(one.step, one.t - lag_ms, 0.0)[0] for one in followed])
+    strokes = sum(_stretches(one, size) for one in followed)
+    hand_px = SURE_SIGMAS * residual / math.sqrt(max(strokes, 1))
+    return _told(session, _Fitted(residual, lag_ms, found, drawn, hand_px), limits, session.panel.pitch_mm or limits.finger_mm / size)
 
 
 class _Known(NamedTuple):
@@ -248,7 +255,26 @@ def _trimmed(places: Numbers, seen: Numbers) -> tuple[float, Numbers]:
     return float(np.sqrt(np.mean(away[kept] ** 2))), found
 
 
-def _told(session: Session, residual: float, lag: float, found: Numbers, limits: TouchLimits, pitch_mm: float) -> PathFit:
+class _Fitted(NamedTuple):
+    """What a fit left (RMS px), the lag, the (3, 2) map, (n, 2) places that were followed, and how far a mean of them wanders with the hand, px."""
+
+    residual_px: float
+    lag_ms: float
+    found: Numbers
+    places: Numbers
+    hand_px: float
+
+
+def _stretches(one: _Followed, size: float) -> int:
+    """Straight stretches of a path of some length, as far as the reports go in time: each is drawn with a wandering of its own."""
+    corners = np.array(one.step.path, float)
+    long = int((np.hypot(*np.diff(corners, axis=0).T) > 2 * size).sum())
+    share = float(np.ptp(one.t)) / max(one.step.end_ms - one.step.start_ms, 1e-9) if len(one.t) else 0.0
+    return max(1, round(long * min(share, 1.0)))
+
+
+def _told(session: Session, fitted: _Fitted, limits: TouchLimits, pitch_mm: float) -> PathFit:
+    found, lag, residual = fitted.found, fitted.lag_ms, fitted.residual_px
     linear = found[:2].T
     swapped = abs(linear[0, 1]) + abs(linear[1, 0]) > abs(linear[0, 0]) + abs(linear[1, 1])
     along = (linear[0, 1], linear[1, 0]) if swapped else (linear[0, 0], linear[1, 1])
@@ -257,8 +283,12 @@ def _told(session: Session, residual: float, lag: float, found: Numbers, limits:
     middle = np.array([(session.panel.width - 1) / 2, (session.panel.height - 1) / 2, 1.0])
     dx, dy = (float(value) for value in middle @ found - middle[:2])
     scale = (float(along[0]), float(along[1]))
-    away = math.hypot(dx, dy) * pitch_mm > limits.of("offset_mm") + HAND_OFFSET_MM
-    stretched = max(abs(abs(value) - 1) for value in scale) > limits.of("scale_off") + HAND_SCALE
+    centre = np.append(fitted.places.mean(axis=0), 1.0)
+    off_px = float(np.hypot(*(centre @ found - centre[:2])))
+    off_uncertainty_px = fitted.hand_px + HAND_OFFSET_MM / pitch_mm
+    scale_uncertainty = HAND_SCALE + fitted.hand_px / (2 * float(fitted.places.std(axis=0).min()))
+    away = off_px - off_uncertainty_px > limits.of("offset_mm") / pitch_mm
+    stretched = max(abs(abs(value) - 1) for value in scale) - scale_uncertainty > limits.of("scale_off")
     words = {"right": "", "swapped": "axes swapped", "mirrored": "an axis mirrored", "swapped_mirrored": "axes swapped and mirrored"}[axes]
     told = [words] if words else []
     if axes == "right":
@@ -266,7 +296,8 @@ def _told(session: Session, residual: float, lag: float, found: Numbers, limits:
     told.append(f"{residual:.0f} px rms left, {lag:.0f} ms behind the dot, hand and device together")
     return PathFit(
         axes=axes, offset_px=(round(dx, 1), round(dy, 1)), scale=(round(scale[0], 3), round(scale[1], 3)), residual_px=round(residual, 1),
-        lag_ms=lag, displaced=axes != "right" or away or stretched, text="; ".join(told))
+        lag_ms=lag, off_px=round(off_px, 1), off_uncertainty_px=round(off_uncertainty_px, 1), scale_uncertainty=round(scale_uncertainty, 4),
+        displaced=axes != "right" or away or stretched, text="; ".join(told))
 
 
 def out_of_reach(session: Session, plan: Plan, fit: PathFit) -> NDArray[np.bool_]:

@@ -2266,6 +2266,23 @@ export interface components {
             /** Lag Ms */
             lag_ms: number;
             /**
+             * Off Px
+             * @description how far reports lie from the finger on the mean of what was followed
+             * @default 0
+             */
+            off_px: number;
+            /**
+             * Off Uncertainty Px
+             * @description of that, by the hand's own wandering from stroke to stroke
+             * @default 0
+             */
+            off_uncertainty_px: number;
+            /**
+             * Scale Uncertainty
+             * @default 0
+             */
+            scale_uncertainty: number;
+            /**
              * Displaced
              * @description axes, offset or scale are further off than a hand would be
              */
