@@ -25,6 +25,7 @@ from launcher.prepare import NotPrepared
 
 FORMAT = 1
 HEAD, DUMP, MANIFEST = "clear-lens-backup.json", "database.dump", "manifest.json"
+SHOP_KEY = "shop.key"  # signs the reports; without it those of a restored shop would be signed by a stranger
 PIECE = 1024 * 1024
 
 
@@ -128,6 +129,10 @@ def _write(out: IO[bytes], dump: Path, photos: list[Path], media: Path, progress
         manifest[HEAD] = _add(tar, HEAD, io.BytesIO(head), len(head), progress)
         with dump.open("rb") as file:
             manifest[DUMP] = _add(tar, DUMP, file, dump.stat().st_size, progress)
+        key = VAR / SHOP_KEY
+        if key.exists():
+            with key.open("rb") as file:
+                manifest[SHOP_KEY] = _add(tar, SHOP_KEY, file, key.stat().st_size, progress)
         for photo in photos:
             name = str(photo.relative_to(media))
             with photo.open("rb") as file:
@@ -194,7 +199,7 @@ def _read_all(file: IO[bytes], size: int, keep_in: Path | None) -> dict[str, Any
         if manifest.get(name) != seen.get(name):
             why = "missing" if name not in seen else "not in the manifest" if name not in manifest else "damaged"
             raise NoBackup(f"'{name}' in it is {why}.")
-    return {**head, "photos": len(seen) - 2}
+    return {**head, "photos": sum(name.startswith("photos/") for name in seen)}
 
 
 def _json(data: bytes, name: str) -> dict[str, Any]:

@@ -197,6 +197,7 @@ def _fill(path: Path, cluster: Cluster, media: Path) -> None:
         make_private(media)
         if (Path(folder) / "photos").exists():
             shutil.move(Path(folder) / "photos", media / "photos")
+        _take_over_key(Path(folder) / archive.SHOP_KEY)
         dump = Path(folder) / archive.DUMP
         cluster.start()
         try:
@@ -212,6 +213,19 @@ def _fill(path: Path, cluster: Cluster, media: Path) -> None:
         finally:
             cluster.stop()
     UNFINISHED.unlink()
+
+
+def _take_over_key(key: Path) -> None:
+    """The key of the shop that made the backup signs from now on; the public half of one that was here stays known."""
+    own, public = VAR / archive.SHOP_KEY, VAR / "shop.pub"
+    if not key.exists():
+        return
+    if public.exists() and own.exists() and own.read_bytes() != key.read_bytes():
+        earlier = VAR / "shop-keys"
+        earlier.mkdir(exist_ok=True, mode=0o700)
+        public.rename(earlier / f"{time.strftime('%Y%m%d-%H%M%S')}.pub")
+    public.unlink(missing_ok=True)  # it is made anew from the key
+    write_safely(own, key.read_text())
 
 
 def _stop(rest: list[str]) -> int:

@@ -1,6 +1,12 @@
-"""Reports that can be checked later: canonical JSON and a chain of hashes over the record of a job."""
+"""Reports that can be checked later: canonical JSON, a chain of hashes over the record of a job, the shop's signature."""
 
-from lens.reporting.chain import ChainCheck, canonical, chain, verify_report
+from lens.reporting.canonical import canonical, digest
+from lens.reporting.chain import START, ChainCheck, chain, check_chain
+from lens.reporting.report import ReportCheck, closed, verify_report
+from lens.reporting.signing import fingerprint, new_key, public_of, read_public
 from lens.reporting.table import findings_csv
 
-__all__ = ["ChainCheck", "canonical", "chain", "findings_csv", "verify_report"]
+__all__ = [
+    "START", "ChainCheck", "ReportCheck", "canonical", "chain", "check_chain", "closed", "digest", "findings_csv", "fingerprint", "new_key",
+    "public_of", "read_public", "verify_report",
+]

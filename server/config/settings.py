@@ -1,34 +1,20 @@
 """Settings, all from the environment that the launcher sets."""
 
-import contextlib
 import os
 import secrets
 import sys
 from datetime import timedelta
 from pathlib import Path
 
+from lens.reporting import new_key, public_of
+from server.config.kept import kept
+
 ROOT = Path(__file__).resolve().parent.parent.parent
 VAR = Path(os.environ.get("CLEAR_LENS_VAR") or ROOT / "var")
 DIST = ROOT / "web" / "dist"
-
-
-def _secret_key() -> str:
-    """Made at first start and kept beside the database."""
-    if "CLEAR_LENS_SECRET_KEY" in os.environ:
-        return os.environ["CLEAR_LENS_SECRET_KEY"]
-    file = VAR / "django.secret"
-    if not file.exists():
-        VAR.mkdir(exist_ok=True, mode=0o700)
-        own = VAR / f".django.secret-{secrets.token_hex(4)}"
-        with os.fdopen(os.open(own, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as out:
-            out.write(secrets.token_urlsafe(48))
-        with contextlib.suppress(FileExistsError):  # another process was first
-            os.link(own, file)
-        own.unlink()
-    return file.read_text().strip()
-
-
-SECRET_KEY = _secret_key()
+SECRET_KEY = os.environ.get("CLEAR_LENS_SECRET_KEY") or kept(VAR, "django.secret", lambda: secrets.token_urlsafe(48))
+SHOP_KEY = kept(VAR, "shop.key", new_key)  # signs the reports; its public half may be given to anybody
+SHOP_PUBLIC_KEY = kept(VAR, "shop.pub", lambda: public_of(SHOP_KEY))
 DEBUG = False
 TESTING = "test" in sys.argv[1:2]
 DEMO = bool(os.environ.get("CLEAR_LENS_DEMO"))

@@ -16,7 +16,7 @@ from lens import CORE_VERSION
 from lens.errors import BadInput
 from lens.photo import MAX_BYTES, strip_metadata
 from lens.records.upgrade import Document, stamped, upgraded
-from lens.reporting import verify_report
+from lens.reporting import check_chain
 from server.inspections import storage
 from server.inspections.models import Photo, Run
 from server.inspections.tasks import enqueue
@@ -111,7 +111,7 @@ def _document(archive: zipfile.ZipFile) -> Document:
 def _check_record(document: Document) -> None:
     """The chain that came with it must hold: nothing of the record was changed on the way."""
     entries = [{name: row[name] for name in ("at", "who", "kind", "text", "data", "hash")} for row in document["rows"]["entries"]]
-    check = verify_report({"entries": [{**entry, "at": _as_hashed(entry["at"])} for entry in entries]})
+    check = check_chain([{**entry, "at": _as_hashed(entry["at"])} for entry in entries])
     if not check.holds:
         raise BadInput(f"The record in the file does not hold: {check.text} The job is not taken.", "broken_record")
 

@@ -5,8 +5,7 @@ from typing import Any
 from django.db.models import F
 from django.utils import timezone
 
-from lens.reporting import chain
-from lens.reporting.chain import START
+from lens.reporting import START, chain
 from server.common.notify import notify
 from server.jobs.models import Entry, Job
 

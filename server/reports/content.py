@@ -2,10 +2,11 @@
 
 from typing import Any
 
+from django.conf import settings
 from django.shortcuts import get_object_or_404
 
 from lens import CORE_VERSION
-from lens.reporting import chain
+from lens.reporting import closed
 from server.bench.api import job_out, touch_results
 from server.inspections.core_adapter import result_of
 from server.jobs.models import Job
@@ -24,7 +25,7 @@ def job_of(job_id: int) -> Job:
 
 
 def report_json(job_id: int) -> dict[str, Any]:
-    """The whole report. Its ``entries`` are the record's chain, closed by one that covers all results."""
+    """The whole report: facts, the record's chain closed by an entry that covers them, signed by the shop (``lens.reporting.report``)."""
     job = job_of(job_id)
     entries = [{**entry_content(entry), "hash": entry.hash} for entry in job.entries.all()]
     inspections = {}
@@ -43,10 +44,7 @@ def report_json(job_id: int) -> dict[str, Any]:
         "diagnosis": told.model_dump(mode="json"),
         "comparison": change.model_dump(mode="json") if change else None, "core_version": CORE_VERSION,
     }
-    last = {"at": job.changed_at.isoformat(), "who": "report", "kind": "report", "text": "Results as they stood.", "data": facts}
-    before = entries[-1]["hash"] if entries else None
-    closing = chain([last], before) if before else chain([last])
-    return {"format": "clear-lens-report-1", **facts, "entries": [*entries, *closing]}
+    return closed(facts, entries, job.changed_at.isoformat(), settings.SHOP_KEY)
 
 
 def unproven(out: dict[str, Any]) -> list[str]:

@@ -1,22 +1,27 @@
 """The chain of hashes, and the command line's contract: exit codes, JSON by schema, one clear line for bad input."""
 
+import base64
 import copy
 import csv
 import hashlib
 import io
 import json
 import tempfile
+from collections.abc import Iterator
 from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
+from typing import Any
 from unittest import TestCase
 
 import jsonschema
 
 from cli.__main__ import main
 from lens.records import Finding
-from lens.reporting import chain, findings_csv, verify_report
+from lens.reporting import chain, check_chain, closed, findings_csv, fingerprint, new_key, public_of, verify_report
 from tests.core.sets import shots
 
+FACTS = {"job": {"number": 4, "owner": "Ridge lodge"}, "verdict": "fail", "inspections": {"closed": {"w": 2.5, "kinds": ["line", "dust"]}},
+         "touch": None, "ok": False}
 ENTRIES = [{"kind": "created", "text": "Taken in."}, {"kind": "photo", "text": "é"}, {"kind": "handed_over", "text": "x", "data": {"n": 1.5}}]
 
 
@@ -34,17 +39,76 @@ class Chain(TestCase):
 
     def test_every_change_breaks_it_at_its_place(self) -> None:
         linked = chain(ENTRIES)
-        self.assertTrue(verify_report({"entries": linked}).holds)
+        self.assertTrue(check_chain(linked).holds)
         for index in range(len(linked)):
             changed = copy.deepcopy(linked)
             changed[index]["text"] += "!"
-            self.assertEqual(verify_report({"entries": changed}).broken_at, index)
-        self.assertEqual(verify_report({"entries": linked[1:]}).broken_at, 0)
+            self.assertEqual(check_chain(changed).broken_at, index)
+        self.assertEqual(check_chain(linked[1:]).broken_at, 0)
 
     def test_csv_is_read_back(self) -> None:
         finding = Finding(kind="dead_pixel", x=1, y=2, w=1, h=1, contrast=-1, confidence=0.9, patterns=("white", "red"), reasons=('Dark, "x".',))
         rows = list(csv.DictReader(io.StringIO(findings_csv([finding]))))
         self.assertEqual((rows[0]["x_px"], rows[0]["patterns"], rows[0]["reasons"]), ("1.0", "white red", 'Dark, "x".'))
+
+
+def leaves(value: object, path: tuple[object, ...] = ()) -> Iterator[tuple[object, ...]]:
+    """Paths to everything in a JSON document that holds nothing else."""
+    inside = value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ()
+    for key, part in inside:
+        yield from leaves(part, (*path, key))
+    if not isinstance(value, dict | list):
+        yield path
+
+
+def at(document: Any, path: tuple[object, ...]) -> Any:
+    for key in path:
+        document = document[key]
+    return document
+
+
+class Signed(TestCase):
+    def setUp(self) -> None:
+        self.key = new_key()
+        self.known = [public_of(self.key)]
+        self.report = json.loads(json.dumps(closed(FACTS, chain(ENTRIES), "2026-01-05T10:00:00Z", self.key)))
+
+    def test_every_leaf_that_is_changed_is_found_and_its_place_named(self) -> None:
+        self.assertEqual(verify_report(self.report, self.known).result, "holds")
+        count = 0
+        for path in leaves(self.report):
+            changed = copy.deepcopy(self.report)
+            value = at(changed, path)
+            at(changed, path[:-1])[path[-1]] = value + 1 if isinstance(value, int | float) else f"{value}x"
+            found = verify_report(changed, self.known)
+            self.assertEqual(found.result, "broken", path)
+            where = "signature" if path[0] == "signature" else ".".join(str(part) for part in (path[:2] if path[0] == "entries" else path))
+            self.assertEqual(found.place, where)
+            count += 1
+        self.assertGreater(count, 25)
+
+    def test_cut_reordered_added_and_computed_anew(self) -> None:
+        entries, facts = self.report["entries"], {key: self.report[key] for key in FACTS}
+        for changed, place in (
+            ({**self.report, "entries": entries[:-1]}, "head.entries"), ({**self.report, "entries": entries[:2]}, "head.entries"),
+            ({**self.report, "entries": [entries[1], entries[0], *entries[2:]]}, "entries.0"),
+            ({**self.report, "more": 1}, "more"), ({key: value for key, value in self.report.items() if key != "verdict"}, "verdict"),
+            ({key: value for key, value in self.report.items() if key != "signature"}, "signature"),
+            ({**closed({**facts, "verdict": "pass"}, chain(ENTRIES), "2026-01-05T10:00:00Z", new_key()), "signature": self.report["signature"]},
+             "signature"),
+        ):
+            found = verify_report(changed, self.known)
+            self.assertEqual(found.result, "broken", place)
+            self.assertIn(found.place, (place, "entries"))
+        # computed anew and signed by somebody: whole, but not by this shop
+        forged = closed({**facts, "verdict": "pass"}, chain(ENTRIES), "2026-01-05T10:00:00Z", new_key())
+        self.assertEqual(verify_report(forged, self.known).result, "unknown")
+
+    def test_the_signature_is_rfc_8032s(self) -> None:
+        # RFC 8032, section 7.1, test 2 (from memory): secret, public key and the signature of the one byte 0x72
+        secret = bytes.fromhex("4ccd089b28ff96da9db6c346ec114e0f5b8a319f35aba624da8cf6ed4fb8a6fb")
+        public = bytes.fromhex("3d4017c3e843895a92b70aa74d1b7ebc9c982ccf2ec4968cc0cd55f12af4660c")
+        self.assertEqual(base64.b64decode(public_of(base64.b64encode(secret).decode())), public)
 
 
 class CommandLine(TestCase):
@@ -103,7 +167,15 @@ class CommandLine(TestCase):
         self.assertGreater(sum(c["p"] for c in told["causes"]), 0.9)
         self.assertTrue({"id", "p", "for", "against"} <= set(told["causes"][0]))
         report = self.folder / "report.json"
+        key, stranger = new_key(), self.folder / "shop.pub"
+        stranger.write_text(public_of(key))
+        report.write_text(json.dumps(closed(FACTS, chain(ENTRIES), "2026-01-05", key)))
+        self.assertEqual(run("verify", str(report), "--key", str(stranger))[0], 0)
+        code, out, _ = run("verify", str(report))  # this installation has another key
+        self.assertEqual((code, fingerprint(public_of(key)) in out), (3, True))
         report.write_text(json.dumps({"entries": chain(ENTRIES)}))
-        self.assertEqual(run("verify", str(report))[0], 0)
+        self.assertEqual(run("verify", str(report))[0], 3)
         report.write_text(json.dumps({"entries": chain(ENTRIES)[::-1]}))
         self.assertEqual(run("verify", str(report))[0], 1)
+        stranger.write_text("no key")
+        self.assertEqual(run("verify", str(report), "--key", str(stranger))[0], 2)

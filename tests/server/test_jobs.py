@@ -4,6 +4,7 @@ import json
 from pathlib import Path
 from typing import Any
 
+from django.conf import settings
 from django.test import TestCase
 
 from lens.matching import PanelSpec
@@ -184,9 +185,10 @@ class HandOver(TestCase):
 
     def test_reports_hold_and_say_what_is_not_proven(self) -> None:
         report = json.loads(self.bench.client.get(f"/api{self.path}/report.json").content)
-        self.assertTrue(verify_report(report).holds)
-        report["entries"][0]["text"] = "changed afterwards"
-        self.assertEqual(verify_report(report).broken_at, 0)
+        self.assertEqual(verify_report(report, [settings.SHOP_PUBLIC_KEY]).result, "holds")
+        self.assertEqual(verify_report(report).result, "unknown")
+        report["job"]["owner"] = "somebody else"
+        self.assertEqual(verify_report(report, [settings.SHOP_PUBLIC_KEY]).place, "job.owner")
         pdf = self.bench.client.get(f"/api{self.path}/report.pdf")
         self.assertTrue(pdf.content.startswith(b"%PDF"))
         from server.reports.pdf import report_html

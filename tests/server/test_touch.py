@@ -57,7 +57,7 @@ class Glass(TouchCase):
         session = self.start(fingers=3)
         told = self.device.get(self.page).json()
         self.assertEqual((told["session"], told["done"]), (session["id"], []))
-        self.assertEqual([s["fingers"] for s in told["steps"] if s["kind"] == "multi_touch"], [3])
+        self.assertEqual([s["fingers"] for s in told["steps"] if s["kind"] == "multi_touch"], [3, 2])
         first = told["steps"][0] | {"start_ms": 0, "end_ms": 1000}
         rows = [[0.5, 1, "down", 10, 10, None, None, None], [9, 1, "move", 12.5, 10, 0.4, 30, 28], [20, 1, "up", 12.5, 10, None, None, None]]
         answers = [self.part(session["id"], 0, rows, origin_ms=5000.5), *[self.part(session["id"], 1, [], [first], now={"phase": "ready"})] * 3]
@@ -187,7 +187,7 @@ class SimulatedFinger(TouchCase):
             self.bench.call("POST", f"/touch/{session}/simulate")
         work()
         first = self.told()["touches"][0]
-        self.assertEqual(([z["kind"] for z in first["result"]["dead_zones"]], len(first["done"])), (["row"], 9))
+        self.assertEqual(([z["kind"] for z in first["result"]["dead_zones"]], len(first["done"])), (["row"], 10))
         again = self.bench.ok("POST", f"/touch/{session}/more", {"what": "missing"})
         self.assertEqual(again["plan"]["steps"][-1]["id"], "again")
         self.bench.call("POST", f"/touch/{session}/simulate")
