@@ -1,3 +1,5 @@
 """The core of Clear Lens: every rule and computation of the job, with no web, database or clock in it."""
 
-CORE_VERSION = "0.1.0"
+from lens.version import core_version
+
+__all__ = ["core_version"]

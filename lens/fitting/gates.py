@@ -24,7 +24,10 @@ class Gate(Record):
 
 
 class Build(Record):
+    """``devices`` are the kinds of device that are built so."""
+
     title: str
+    devices: tuple[str, ...]
     gates: tuple[Gate, ...]
 
 
@@ -42,7 +45,13 @@ def get_build(build_id: str) -> Build:
     return builds()[build_id]
 
 
-def check_gate(build: Build, gate_id: str, passed: Sequence[str], inspections: Mapping[str, str], choice: str) -> Gate:
+def procedure_for(build_id: str, device: str) -> Build | None:
+    """The procedure of a build where a device of that kind may be built so; None where there is none, and the maker's documents hold."""
+    build = builds().get(build_id)
+    return build if build is not None and device in build.devices else None
+
+
+def check_gate(build: Build, gate_id: str, passed: Sequence[str], inspections: Mapping[str, str], choice: str, reason: str = "") -> Gate:
     """The gate, when it may be passed now.
 
     Parameters
@@ -50,6 +59,7 @@ def check_gate(build: Build, gate_id: str, passed: Sequence[str], inspections: M
     passed : ids of the gates that were passed
     inspections : verdicts (pass, fail, not_proven) by stage, of the inspections that were made
     choice : id of the gate's choice, empty where it has none
+    reason : why a gate is passed although its inspection proves nothing; a failed one is never passed
 
     Raises
     ------
@@ -65,9 +75,14 @@ def check_gate(build: Build, gate_id: str, passed: Sequence[str], inspections: M
             raise BadInput(f"'{gate.title}' cannot be passed yet: '{before.title}' comes first.", "gate_order")
     if gate.needs_inspection:
         verdict = inspections.get(gate.needs_inspection)
-        if verdict is None:
+        if verdict is None and not reason.strip():
             raise BadInput(
-                f"'{gate.title}' needs its inspection: photograph the new panel with the pattern set before going on.", "gate_inspection")
+                f"'{gate.title}' needs its inspection: photograph the new panel with the pattern set, and draw over its touch, before going on. "
+                "Or say why you go on without: the report will tell.", "gate_inspection")
+        if verdict == "not_proven" and not reason.strip():
+            raise BadInput(
+                f"'{gate.title}': not all of the new panel is proven. Show what is missing, or say why you go on: the report will tell.",
+                "gate_not_proven")
         if verdict == "fail":
             raise BadInput(
                 f"'{gate.title}' is not passed: the new panel fails its inspection, in picture or touch. Return it with this evidence, or put "

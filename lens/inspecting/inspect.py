@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from lens import CORE_VERSION
+from lens import core_version
 from lens.acceptance import DEFAULT_PROFILE, Measured, Profile, Ruling, decided, get_profile, judge
 from lens.errors import BadInput
 from lens.faults import CloseLook, compare_panels, find_faults, is_reference_pattern, look_at, measure_brightness, measure_uniformity, white_light
@@ -134,7 +134,7 @@ def inspect_reads(
         brightness=measure_brightness(panel, shot, row_time_us), data_bits=look.data_bits, reference=compare_panels(used, reference),
         verdict=judge(panel, measured, profile or get_profile(DEFAULT_PROFILE)), proven=proven, light_map=maps.light, tint_map=maps.tint,
         mura_map=maps.mura, smallest=maps.smallest, smallest_proven=_smallest(proven, shown, len(shot) > len(used)),
-        unproven_cells=maps.unproven_cells, next_shots=shots, core_version=CORE_VERSION)
+        unproven_cells=maps.unproven_cells, next_shots=shots, core_version=core_version())
 
 
 class _Maps(NamedTuple):

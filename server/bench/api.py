@@ -12,35 +12,20 @@ from ninja.files import UploadedFile
 from lens.errors import BadInput
 from lens.inspecting import bear_witness
 from lens.meter import read_readings, typed_reading
-from lens.records import Inspection
-from lens.touch import TouchResult
 from server.accounts.policy import require
 from server.bench.job_schemas import Answer, EntryOut, HandOverIn, JobChange, JobFields, JobLine, JobOut, Luminance, Reason, Station
-from server.bench.progress import comparison, stations, touch_comparison
+from server.bench.progress import stations
 from server.inspections.actions import judge_job
 from server.inspections.api import run_out
 from server.inspections.codes import revoke_at_hand_over
-from server.inspections.core_adapter import result_of
 from server.jobs import actions, edid_actions, meter_actions
 from server.jobs.core_adapter import diagnose_job
 from server.jobs.models import Evidence, Job
 from server.touch.api import recheck_out, touch_out
-from server.touch.core_adapter import counting, verdict_of
-from server.touch.core_adapter import result_of as touch_result
+from server.verdicts import comparison, results_of, seen_of, touch_comparison, touch_results, verdict_of_job, verdicts_by_stage
 
 router = Router(tags=["jobs"])
 MOST_EDID_BYTES, MOST_READING_BYTES = 256 * 1024, 1024 * 1024
-
-
-def _results(job: Job) -> dict[str, Inspection]:
-    found = {run.stage: result_of(run) for run in job.runs.all()}
-    return {stage: result for stage, result in found.items() if result is not None}
-
-
-def touch_results(job: Job) -> dict[str, TouchResult]:
-    """Of each stage what its last session says that counts."""
-    found = {run.stage: touch_result(counting(run)) for run in job.runs.all()}
-    return {stage: result for stage, result in found.items() if result is not None}
 
 
 def _evidence(item: Evidence) -> dict[str, Any]:
@@ -54,18 +39,20 @@ def job_out(job_id: int) -> dict[str, Any]:
     """Everything that the job's screen shows, in a constant number of queries."""
     wanted = Job.objects.select_related("wanted_panel", "chosen_offer__panel", "created_by")
     job = get_object_or_404(wanted.prefetch_related("runs__photos", "runs__touches__made_by", "rechecks__job", "evidence__by", "gates"), pk=job_id)
-    answers, results, touched = list(job.evidence.all()), _results(job), touch_results(job)
+    answers, results, touched = list(job.evidence.all()), results_of(job), touch_results(job)
     witness = bear_witness(results["inspect"], results["external"]) if {"inspect", "external"} <= set(results) else None
     told = diagnose_job(job, answers, results.get("inspect"), witness, touched.get("inspect"))
     answered = sum(not a.withdrawn for a in answers) + ("inspect" in results) + ("inspect" in touched)
+    verdict = verdict_of_job(job)
     plain = ("version", "station", "skipped", "hand_over_note", "closed_at", "created_at", "true_causes", "edid", "replacement_edid", "readings")
     fields = {name: getattr(job, name) for name in (*JobFields.model_fields, *plain)}
     return {
         **fields, "id": job.pk, "created_by": job.created_by.username, "can_simulate": settings.DEMO,
-        "stations": stations(job, answered, told, results, touched), "evidence": [_evidence(a) for a in answers], "diagnosis": told,
+        "verdict": verdict,
+        "stations": stations(job, answered, told, verdict, verdicts_by_stage(job)), "evidence": [_evidence(a) for a in answers], "diagnosis": told,
         "runs": [run_out(run) for run in job.runs.all()], "comparison": comparison(results), "witness": witness,
         "touches": [touch_out(session, run) for run in job.runs.all() for session in run.touches.all()],
-        "touch_comparison": touch_comparison(job, touched), "rechecks": [recheck_out(one) for one in job.rechecks.all()],
+        "touch_comparison": touch_comparison(touched), "rechecks": [recheck_out(one) for one in job.rechecks.all()],
     }
 
 
@@ -73,11 +60,10 @@ def job_out(job_id: int) -> dict[str, Any]:
 def list_jobs(request: HttpRequest) -> list[dict[str, Any]]:
     require(request.user, "job.view")
     lines = []
-    for job in Job.objects.prefetch_related("runs__touches")[:500]:
-        verdicts = {run.stage: run.result["verdict"]["result"] for run in job.runs.all() if run.result}
+    for job in Job.objects.select_related("wanted_panel").prefetch_related("runs__touches")[:500]:
         names = ("title", "owner", "device_type", "station", "panel_width", "panel_height", "complaint", "changed_at", "closed_at")
-        touched = {run.stage: verdict for run in job.runs.all() if (verdict := verdict_of(run)) is not None}
-        lines.append({"id": job.pk, "verdicts": verdicts, "touch_verdicts": touched, **{name: getattr(job, name) for name in names}})
+        told = {"verdict": verdict_of_job(job), "stages": {stage: one.result for stage, one in verdicts_by_stage(job).items()}}
+        lines.append({"id": job.pk, **told, **{name: getattr(job, name) for name in names}})
     return lines
 
 
@@ -162,7 +148,9 @@ def type_luminance(request: HttpRequest, job_id: int, body: Luminance) -> dict[s
 @router.post("/jobs/{job_id}/hand-over", response=JobOut, operation_id="handOver")
 def hand_over(request: HttpRequest, job_id: int, body: HandOverIn | None = None) -> dict[str, Any]:
     with transaction.atomic():
-        actions.hand_over(request.user, job_id, body.true_causes if body else ())
+        told = body or HandOverIn()
+        job = get_object_or_404(Job.objects.prefetch_related("runs__touches"), pk=job_id)
+        actions.hand_over(request.user, job_id, told.true_causes, verdict_of_job(job) if seen_of(job) else None, told.unmeasured_because)
         revoke_at_hand_over(job_id)
     return job_out(job_id)
 

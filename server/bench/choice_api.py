@@ -10,12 +10,12 @@ from ninja import Field, Router, Schema
 from lens.errors import BadInput
 from lens.fitting import OfferTerms, SchoolRule, TouchChoice, check_school, schools, touch_choice
 from server.accounts.policy import require
-from server.bench.api import touch_results
 from server.jobs.actions import lock_open_job
 from server.jobs.models import Job
 from server.jobs.record import write
 from server.parts.models import Offer
 from server.profiles.actions import house_rule, set_house_rule
+from server.verdicts import touch_results
 
 router = Router(tags=["touch choice"])
 RULE = "touch_controller"

@@ -9,6 +9,8 @@ from lens.diagnosis import Diagnosis
 from lens.edid import Edid
 from lens.inspecting import Comparison, Witness
 from lens.meter import Reading
+from lens.progress import JobVerdict
+from lens.records import Outcome
 from lens.touch import TouchComparison
 from server.inspections.api import RunOut
 from server.jobs.stations import StationId, StationState
@@ -61,8 +63,8 @@ class JobLine(Schema):
     complaint: str
     changed_at: datetime
     closed_at: datetime | None
-    verdicts: dict[str, str]
-    touch_verdicts: dict[str, str]
+    verdict: JobVerdict
+    stages: dict[str, Outcome]
 
 
 class Conditions(Schema):
@@ -111,6 +113,7 @@ class JobOut(JobFields):
     created_at: datetime
     created_by: str
     can_simulate: bool
+    verdict: JobVerdict
     stations: list[StationState]
     evidence: list[EvidenceOut]
     diagnosis: Diagnosis
@@ -154,6 +157,7 @@ class Luminance(Schema):
 
 class HandOverIn(Schema):
     true_causes: list[str] = Field(default=[], max_length=5)
+    unmeasured_because: str = Short
 
 
 class Reason(Schema):

@@ -18,16 +18,14 @@ from lens.records.upgrade import stamped, upgraded
 from server.accounts.policy import require
 from server.common.errors import Conflict
 from server.common.notify import notify, notify_of
-from server.inspections import core_adapter, storage, tasks
+from server.inspections import core_adapter, judged, storage, tasks
 from server.inspections.growing import growing, lock_stage, refuse_closed
 from server.inspections.models import Judgement, Photo, Run
+from server.inspections.stages import STAGES
 from server.jobs.actions import Person, lock_open_job
+from server.jobs.models import Job
 from server.jobs.record import write
 
-STAGES = {
-    "received": "At intake", "inspect": "As received", "external": "External output", "dry_fit": "Dry fit", "closed": "Closed",
-    "recheck": "Re-test",
-}
 UNMEASURED = ("received",)  # photos of the device as it came in: kept as evidence, no pattern is looked for
 MAX_PHOTOS = 60
 
@@ -180,11 +178,13 @@ def clean_name(name: str) -> str:
 
 def _judge_runs(runs: QuerySet[Run]) -> None:
     """Judge what was measured anew. A set that is being read just now is judged by its worker when it is stored."""
+    list(Job.objects.select_for_update().filter(pk__in=runs.values("job_id")).order_by("pk"))  # the job first, as everywhere
     for run in runs.filter(result__isnull=False).select_for_update(of=("self",)).select_related("job"):
         measured = core_adapter.result_of(run)
         if measured is not None:
             core_adapter.store_result(run, core_adapter.judged(run, measured))
             run.save(update_fields=["result"])
+            judged.enter(run)
             notify(run.job_id, "run", run.pk)
 
 
@@ -221,8 +221,9 @@ def decide_finding(user: Person, run_id: int, told: Told) -> None:
     Raises Conflict when the set was measured anew meanwhile and the finding is no longer there.
     """
     person = require(user, "job.change")
+    told_of = get_object_or_404(Run, pk=run_id)
+    job = lock_stage(told_of.job_id, told_of.stage)
     run = get_object_or_404(Run.objects.select_for_update(of=("self",)).select_related("job"), pk=run_id)
-    job = lock_stage(run.job_id, run.stage)
     result = core_adapter.result_of(run)
     finding = next((f for f in result.findings if (f.kind, f.channel, f.x, f.y) == told[:4]), None) if result else None
     if finding is None or finding.kind == "cluster":

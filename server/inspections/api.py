@@ -16,6 +16,7 @@ from lens.records import Channel, Inspection, Kind, PhotoReport
 from server.accounts.policy import require
 from server.inspections import actions, codes, core_adapter, storage
 from server.inspections.models import Access, Photo, Run
+from server.inspections.stages import STAGES
 
 router = Router(tags=["inspections"])
 THUMBNAIL_PX, VIEW_PX = 320, 2000
@@ -143,7 +144,7 @@ def photo_out(photo: Photo) -> dict[str, Any]:
 def run_out(run: Run) -> dict[str, Any]:
     """A run with its photos and result; two queries whatever the number of photos."""
     return {
-        "id": run.pk, "job_id": run.job_id, "stage": run.stage, "title": actions.STAGES[run.stage],
+        "id": run.pk, "job_id": run.job_id, "stage": run.stage, "title": STAGES[run.stage],
         "pattern_set": "" if run.own_set else run.pattern_set,
         "set_title": run.chosen_set.title, "patterns": run.chosen_set.patterns, "pattern": run.pattern, "pattern_step": run.pattern_step,
         "status": run.status, "glass": run.glass, "row_time_us": run.row_time_us, "screen": {"width": run.panel.width, "height": run.panel.height},

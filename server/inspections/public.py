@@ -17,11 +17,12 @@ from lens.patterns import encode_png, get_pattern, render
 from server.common.errors import Busy, Conflict, busy, problem
 from server.common.notify import notify
 from server.common.pages import page
-from server.inspections.actions import STAGES, UNMEASURED, add_photo, step_pattern
+from server.inspections.actions import UNMEASURED, add_photo, step_pattern
 from server.inspections.codes import Kind, open_access
 from server.inspections.core_adapter import stored_report
 from server.inspections.growing import growing, refuse_closed
 from server.inspections.models import Access
+from server.inspections.stages import STAGES
 
 EXPIRED = "This code has expired or was revoked. Open a new one from the bench and scan it again."
 MAX_REPORT_BYTES = 4096

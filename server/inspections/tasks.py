@@ -11,8 +11,9 @@ from lens.photo import PhotoRead
 from lens.records import Inspection
 from server.common.notify import notify
 from server.common.queue import FAILED, MOST_TRIES, PASSING, Work
-from server.inspections import core_adapter
+from server.inspections import core_adapter, judged
 from server.inspections.models import Photo, Run
+from server.jobs.models import Job
 
 log = logging.getLogger("clear_lens.tasks")
 READING = Work(Run, "run", "run_id")
@@ -79,7 +80,8 @@ def _read_one(photo: Photo, run: Run) -> None:
 
 def _store(run: Run, photos: list[Photo], result: Inspection | None) -> None:
     with transaction.atomic():
-        # job, profile and decisions may have changed while the photos were read
+        # job, profile and decisions may have changed while the photos were read; whoever locks both locks the job first
+        Job.objects.select_for_update().get(pk=run.job_id)
         locked = Run.objects.select_for_update(of=("self",)).select_related("job").get(pk=run.pk)
         result = core_adapter.judged(locked, result) if result is not None else None
         if result is not None:
@@ -90,6 +92,7 @@ def _store(run: Run, photos: list[Photo], result: Inspection | None) -> None:
         core_adapter.store_result(locked, result)
         locked.status = "done" if result else "empty"
         locked.save(update_fields=["result", "status"])
+        judged.enter(locked)
         notify(run.job_id, "run", run.pk)
 
 

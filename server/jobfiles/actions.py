@@ -12,7 +12,7 @@ from django.core.exceptions import ValidationError
 from django.db import DatabaseError, transaction
 from django.utils import timezone
 
-from lens import CORE_VERSION
+from lens import core_version
 from lens.errors import BadInput
 from lens.photo import MAX_BYTES, strip_metadata
 from lens.records.upgrade import Document, stamped, upgraded
@@ -45,7 +45,7 @@ def export_job(job_id: int, target: Path) -> str:
         raise BadInput(f"There is no job {job_id}.", "no_job")
     rows = {table.name: list(tables.rows_of(table, job)) for table in tables.TABLES}
     document = stamped("job_file", {
-        "origin": {"installation": installation(), "job": job.pk, "exported_at": timezone.now().isoformat(), "version": CORE_VERSION},
+        "origin": {"installation": installation(), "job": job.pk, "exported_at": timezone.now().isoformat(), "version": core_version()},
         "job": tables.as_document(job) | {"wanted_panel": tables.panel_document(job.wanted_panel),
                                           "chosen_offer": tables.offer_document(job.chosen_offer)},
         "rows": rows})

@@ -12,6 +12,7 @@ from lens.diagnosis import DEVICES, EvidenceItem, Seen, check_items, load_model,
 from lens.errors import BadInput
 from lens.fitting import get_build
 from lens.panel import make_panel
+from lens.progress import JobVerdict
 from server.accounts.policy import require
 from server.common.errors import Conflict
 from server.jobs.models import Evidence, Job
@@ -150,8 +151,13 @@ def withdraw_evidence(user: Person, job_id: int, evidence_id: int, reason: str) 
 
 
 @transaction.atomic
-def hand_over(user: Person, job_id: int, true_causes: Sequence[str] = ()) -> Job:
-    """Close the job, and say what it turned out to be. A second click finds it closed and changes nothing."""
+def hand_over(
+    user: Person, job_id: int, true_causes: Sequence[str] = (), verdict: JobVerdict | None = None, unmeasured_because: str = "",
+) -> Job:
+    """Close the job, and say what it turned out to be. A second click finds it closed and changes nothing.
+
+    verdict : of the device as it goes; without one nothing was measured, which asks for ``unmeasured_because``
+    """
     person = require(user, "job.hand_over")
     job = get_object_or_404(Job.objects.select_for_update(), pk=job_id)
     if job.closed_at is None:
@@ -159,10 +165,14 @@ def hand_over(user: Person, job_id: int, true_causes: Sequence[str] = ()) -> Job
         unknown = [name for name in true_causes if name not in model.causes]
         if unknown:
             raise BadInput(f"There is no cause '{unknown[0]}'. Reload the page and choose again.", "unknown_cause")
+        if verdict is None and not unmeasured_because.strip():
+            raise BadInput("Nothing was measured on this job. Say why it is handed over all the same: the report will tell.", "nothing_measured")
         job.closed_at, job.station, job.true_causes = timezone.now(), "hand_over", list(dict.fromkeys(true_causes))
         job.save(update_fields=["closed_at", "station", "true_causes"])
         named = f" It was: {', '.join(model.causes[name].title for name in job.true_causes)}." if job.true_causes else ""
-        write(job, person.username, "handed_over", f"Handed over and closed.{named}", causes=job.true_causes)
+        because = f" Nothing was measured: {unmeasured_because.strip()[:300]}." if verdict is None else ""
+        write(job, person.username, "handed_over", f"Handed over and closed.{named}{because}", causes=job.true_causes,
+              verdict=verdict.model_dump(mode="json") if verdict else None, unmeasured_because=unmeasured_because.strip()[:300])
     return job
 
 

@@ -5,12 +5,13 @@ from typing import Any
 from django.conf import settings
 from django.shortcuts import get_object_or_404
 
-from lens import CORE_VERSION
+from lens import core_version
 from lens.reporting import closed
-from server.bench.api import job_out, touch_results
+from server.bench.api import job_out
 from server.inspections.core_adapter import result_of
 from server.jobs.models import Job
 from server.jobs.record import entry_content
+from server.verdicts import touch_results
 
 CAUTIONS = (
     "Adhesive reaches its full strength after about a day; do not bend or heat the device before.",
@@ -40,9 +41,10 @@ def report_json(job_id: int) -> dict[str, Any]:
             "number": job.pk, "title": job.title, "owner": job.owner, "complaint": job.complaint, "device_type": job.device_type,
             "panel": {"width": job.panel_width, "height": job.panel_height, "diagonal_in": job.diagonal_in}, "profile": job.profile,
         },
-        "inspections": inspections, "touch": {stage: result.model_dump(mode="json") for stage, result in touch_results(job).items()},
+        "verdict": out["verdict"].model_dump(mode="json"), "inspections": inspections,
+        "touch": {stage: result.model_dump(mode="json") for stage, result in touch_results(job).items()},
         "diagnosis": told.model_dump(mode="json"),
-        "comparison": change.model_dump(mode="json") if change else None, "core_version": CORE_VERSION,
+        "comparison": change.model_dump(mode="json") if change else None, "core_version": core_version(),
     }
     return closed(facts, entries, job.changed_at.isoformat(), settings.SHOP_KEY)
 

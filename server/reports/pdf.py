@@ -4,16 +4,19 @@ import base64
 from html import escape
 from typing import Any
 
-from lens.fitting import get_build
+from lens.fitting import procedure_for
+from lens.progress import JobVerdict
 from lens.records import Finding, Inspection
-from server.bench.api import job_out, touch_results
+from lens.reporting import fingerprint
+from server.bench.api import job_out
 from server.inspections import storage
-from server.inspections.actions import STAGES
 from server.inspections.core_adapter import result_of
+from server.inspections.stages import STAGES
 from server.jobs.models import Job
 from server.profiles.actions import find_profile
-from server.reports.content import CAUTIONS, job_of, unproven
+from server.reports.content import CAUTIONS, job_of, report_json, unproven
 from server.reports.pane import pane_svg, touch_svg
+from server.verdicts import touch_results
 
 WORDS = {"pass": "Pass", "fail": "Fail", "not_proven": "Not proven"}
 STYLE = """
@@ -98,19 +101,22 @@ def report_html(job_id: int) -> str:
     job, out = job_of(job_id), job_out(job_id)
     found = {run.stage: result_of(run) for run in job.runs.all()}
     results = {stage: result for stage, result in found.items() if result is not None}
-    final = results.get("closed") or results.get("inspect")
+    verdict: JobVerdict = out["verdict"]
+    seal = report_json(job_id)
     change: Any = out["comparison"]
     touch_change: Any = out["touch_comparison"]
     profile = find_profile(job.profile)
     gates = {gate.gate: gate for gate in job.gates.all()}
+    build = procedure_for(job.build, job.device_type)
     fitted = "".join(
-        f"<tr><td>{escape(gate.title)}</td><td>{escape(gate.choices.get(gates[gate.id].choice, 'passed'))}</td>"
+        f"<tr><td>{escape(gate.title)}</td><td>{escape(gate.choices.get(gates[gate.id].choice, 'passed'))}"
+        f"{escape('; not proven: ' + gates[gate.id].reason if gates[gate.id].reason else '')}</td>"
         f"<td>{escape(gates[gate.id].by.username)}, {gates[gate.id].at:%Y-%m-%d %H:%M} UTC</td></tr>"
-        for gate in get_build(job.build).gates if gate.id in gates)
+        for gate in (build.gates if build else ()) if gate.id in gates)
     causes = "".join(f"<tr><td>{c.p:.0%}</td><td>{escape(c.title)}</td><td>{escape(' '.join(c.for_))}</td></tr>" for c in out["diagnosis"].causes[:3])
     body = [
         f"<h1>Job {job.pk}: {escape(job.title)}</h1>",
-        f'<p class="verdict">{WORDS[final.verdict.result] if final else "Not proven"}</p>',
+        f'<p class="verdict">{WORDS[verdict.result]}</p><p>{escape(" ".join([*(one.text for one in verdict.parts), *verdict.missing]))}</p>',
         "<table>", _rows([
             ("Owner", job.owner), ("Complaint", job.complaint), ("Visible damage", job.visible_damage), ("Kept back", job.accessories),
             ("Panel", f"{job.panel_width} x {job.panel_height} px" + (f", {job.diagonal_in:g} in" if job.diagonal_in else "")),
@@ -126,6 +132,8 @@ def report_html(job_id: int) -> str:
         *[_criteria(stage, results[stage]) for stage in ("closed", "dry_fit", "inspect", "external") if stage in results],
         f"<h2>Likely causes</h2><table>{causes}</table>" if out["evidence"] or results else "",
         f"<h2>Fitting</h2><table>{fitted}</table>" if fitted else "",
+        f"<p class=small>This report closes a record of {seal['head']['entries']} entries with {seal['head']['closing_hash']}, signed by the shop's "
+        f"key {fingerprint(seal['signature']['key'])}. The JSON report of the same state can be checked against both.</p>",
     ]
     return f"<!doctype html><html lang=en><meta charset=utf-8><title>Job {job.pk}</title><style>{STYLE}</style><body>{''.join(body)}</body></html>"
 

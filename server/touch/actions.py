@@ -11,9 +11,10 @@ from lens.errors import BadInput
 from lens.touch import MOST_EVENTS, SOAK_MS, Outline, Plan, Row, Step, again_over, free_step, soak_steps, standard_plan
 from server.accounts.policy import require
 from server.common.notify import notify
-from server.inspections.actions import STAGES, UNMEASURED
+from server.inspections.actions import UNMEASURED
 from server.inspections.growing import lock_stage
 from server.inspections.models import Run
+from server.inspections.stages import STAGES
 from server.jobs.actions import Person
 from server.jobs.models import Job
 from server.jobs.record import write

@@ -9,6 +9,9 @@ from lens.errors import BadInput
 from lens.records.upgrade import stamped
 from server.common.notify import notify
 from server.common.queue import MOST_TRIES, PASSING, Work
+from server.inspections.stages import STAGES
+from server.jobs import judged
+from server.jobs.models import Job
 from server.touch import core_adapter
 from server.touch.models import TouchSession
 
@@ -41,7 +44,10 @@ def analyse_touch(session_id: int) -> None:
             log.exception("touch session %s could not be analysed", session_id)
             problem = GIVEN_UP
     with transaction.atomic():
+        job = Job.objects.select_for_update().get(pk=session.run.job_id)
         TouchSession.objects.filter(pk=session_id).update(result=result, problem=problem[:300])
+        if result is not None:
+            judged.enter(job, session.run.stage, "touch", result["verdict"], f"{STAGES[session.run.stage]}, touch", result, session=session_id)
         ANALYSING.settle(session_id, asked)
         notify(session.run.job_id, "touch_result", session.run_id)
 

@@ -12,7 +12,7 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import UniqueViolation
 from procrastinate.jobs import Status
 
-from lens import CORE_VERSION
+from lens import core_version
 from server.common.processes import is_alive, machine, started_ticks
 from server.common.queue import Work
 from server.upkeep.models import WorkerProcess
@@ -30,7 +30,7 @@ def say_alive(worker_id: int) -> None:
     if not changed:
         WorkerProcess.objects.create(
             worker_id=worker_id, machine=machine(), host=socket.gethostname()[:100], pid=os.getpid(),
-            started_ticks=started_ticks(os.getpid()) or 0, version=CORE_VERSION[:60], seen_at=now)
+            started_ticks=started_ticks(os.getpid()) or 0, version=core_version()[:60], seen_at=now)
 
 
 class Overseer:

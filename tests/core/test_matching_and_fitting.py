@@ -3,7 +3,7 @@
 from unittest import TestCase
 
 from lens.errors import BadInput
-from lens.fitting import builds, check_gate, get_build
+from lens.fitting import builds, check_gate, get_build, procedure_for
 from lens.matching import PanelSpec, match
 
 WANTED = PanelSpec(
@@ -51,7 +51,17 @@ class Gates(TestCase):
             check_gate(build, "dry_fit", before, {}, "")
         with self.assertRaisesRegex(BadInput, "fails its inspection"):
             check_gate(build, "dry_fit", before, {"dry_fit": "fail"}, "")
-        self.assertEqual(check_gate(build, "dry_fit", before, {"dry_fit": "not_proven"}, "").id, "dry_fit")
+        with self.assertRaisesRegex(BadInput, "say why you go on"):
+            check_gate(build, "dry_fit", before, {"dry_fit": "not_proven"}, "")
+        for told in ({"dry_fit": "not_proven"}, {}):
+            self.assertEqual(check_gate(build, "dry_fit", before, told, "", "The owner waits.").id, "dry_fit")
+        with self.assertRaisesRegex(BadInput, "fails its inspection"):
+            check_gate(build, "dry_fit", before, {"dry_fit": "fail"}, "", "The owner waits.")
+
+    def test_a_device_without_a_procedure_gets_no_other_ones(self) -> None:
+        self.assertIsNotNone(procedure_for("ears", "clamshell"))
+        self.assertEqual([procedure_for("ears", device) for device in ("handset", "tablet", "all_in_one")], [None, None, None])
+        self.assertIsNone(procedure_for("sofa", "clamshell"))
 
     def test_choices_and_names_are_checked(self) -> None:
         build = get_build("ears")

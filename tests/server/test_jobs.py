@@ -114,7 +114,7 @@ class BaseRates(TestCase):
         for _ in range(3):
             job = bench.new_job()
             self.assertEqual(bench.call("POST", f"/jobs/{job['id']}/hand-over", {"true_causes": ["conector"]})[0], 422)
-            told = bench.ok("POST", f"/jobs/{job['id']}/hand-over", {"true_causes": ["connector", "connector"]})
+            told = bench.ok("POST", f"/jobs/{job['id']}/hand-over", {"true_causes": ["connector", "connector"], "unmeasured_because": "Seen by eye."})
             self.assertEqual(told["true_causes"], ["connector"])
         after = self.rates(bench)["connector"]
         self.assertEqual((before["counted"], after["counted"]), (0, 3))
@@ -172,8 +172,8 @@ class HandOver(TestCase):
         self.path = f"/jobs/{self.job['id']}"
 
     def test_a_closed_job_changes_no_more(self) -> None:
-        self.bench.ok("POST", f"{self.path}/hand-over")
-        self.bench.ok("POST", f"{self.path}/hand-over")
+        self.bench.ok("POST", f"{self.path}/hand-over", {"unmeasured_because": "Handed back as it came."})
+        self.bench.ok("POST", f"{self.path}/hand-over", {"unmeasured_because": "Handed back as it came."})
         self.assertEqual(Entry.objects.filter(kind="handed_over").count(), 1)
         for method, path, body in (
             ("PATCH", "", {"version": 99, "owner": "x"}), ("POST", "/evidence", {"check": "light", "outcome": "yes"}),

@@ -49,7 +49,8 @@ class Decisions(InspectionCase):
         finding = self.result()["findings"][0]
         self.assertEqual((finding["kind"], finding["decision"]["measured_kind"]), ("bright_pixel", "dead_pixel"))
         record = self.bench.ok("GET", f"/jobs/{self.job['id']}/record")
-        self.assertIn("corrected to bright pixel", record[-1]["text"])
+        self.assertIn("corrected to bright pixel", record[-2]["text"])
+        self.assertEqual((record[-1]["kind"], record[-1]["who"]), ("judged", "Clear Lens"))
 
     def test_a_finding_that_is_gone_is_a_conflict(self) -> None:
         body = {"kind": "dead_pixel", "x": 3, "y": 3, "verdict": "rejected"}

@@ -142,10 +142,10 @@ class Database(TestCase):
         bench.client.raise_request_exception = False
         wanted = (("53100", 507, "disk-full"), ("25006", 507, "disk-full"), ("55P03", 503, "busy"), ("57014", 503, "database-away"))
         for state, status, code in wanted:
-            with mock.patch("server.bench.api.Job.objects.prefetch_related", side_effect=self.error(state)), self.assertLogs("clear_lens", "ERROR"):
+            with mock.patch("server.bench.api.Job.objects.select_related", side_effect=self.error(state)), self.assertLogs("clear_lens", "ERROR"):
                 got, told = bench.call("GET", "/jobs")
             self.assertEqual((got, told["type"]), (status, f"/problems/{code}"))
-        with mock.patch("server.bench.api.Job.objects.prefetch_related", side_effect=DiskFull(28, "full")), self.assertLogs("clear_lens", "ERROR"):
+        with mock.patch("server.bench.api.Job.objects.select_related", side_effect=DiskFull(28, "full")), self.assertLogs("clear_lens", "ERROR"):
             self.assertEqual(bench.call("GET", "/jobs")[0], 507)
         with mock.patch("server.common.pages.page", side_effect=RuntimeError("unforeseen")), self.assertLogs("clear_lens", "ERROR"):
             answer = bench.client.get("/jobs")

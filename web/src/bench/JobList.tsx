@@ -12,6 +12,12 @@ const STATION_TITLES: Record<JobLine["station"], string> = {
 };
 const STAGE_TITLES: Record<string, string> = { inspect: "As received", external: "External", dry_fit: "Dry fit", closed: "Closed", recheck: "Re-test" };
 
+/** The one verdict of the device as it goes, where anything was measured on it; before it the stages that led there. */
+function verdictsOf(job: JobLine): [string, JobLine["verdict"]["result"]][] {
+  const before = Object.entries(job.stages).filter(([stage]) => !["closed", "recheck"].includes(stage));
+  return [...before.map(([stage, result]) => [STAGE_TITLES[stage] ?? stage, result] as [string, typeof result]), ...(job.verdict.parts.length ? [["As it goes", job.verdict.result] as [string, typeof job.verdict.result]] : [])];
+}
+
 function Line({ job }: { job: JobLine }) {
   return (
     <MuiLink component={Link} to={`/jobs/${job.id}/${job.station}`} underline="none" color="textPrimary"
@@ -24,7 +30,7 @@ function Line({ job }: { job: JobLine }) {
       <Typography variant="body2" color="textSecondary" sx={{ overflow: "hidden", textOverflow: "ellipsis", display: "-webkit-box", WebkitLineClamp: 2, WebkitBoxOrient: "vertical" }}>{job.complaint}</Typography>
       <Box><Chip size="small" variant={job.closed_at ? "outlined" : "filled"} label={job.closed_at ? "Closed" : STATION_TITLES[job.station]} /></Box>
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1.5 }}>
-        {[...Object.entries(job.verdicts).map(([stage, result]) => [STAGE_TITLES[stage] ?? stage, result] as const), ...Object.entries(job.touch_verdicts).map(([stage, result]) => [`${STAGE_TITLES[stage] ?? stage}, touch`, result] as const)].map(([title, result]) => (
+        {verdictsOf(job).map(([title, result]) => (
           <Box key={title} sx={{ display: "flex", gap: 0.5, alignItems: "center" }}>
             <StateMark state={ofVerdict(result)} size={16} />
             <Typography variant="body2">{title}: {VERDICT_WORDS[result] ?? result}</Typography>

@@ -1327,14 +1327,45 @@ export interface components {
             changed_at: string;
             /** Closed At */
             closed_at: string | null;
-            /** Verdicts */
-            verdicts: {
-                [key: string]: string;
+            verdict: components["schemas"]["JobVerdict"];
+            /** Stages */
+            stages: {
+                [key: string]: "pass" | "fail" | "not_proven";
             };
-            /** Touch Verdicts */
-            touch_verdicts: {
-                [key: string]: string;
-            };
+        };
+        /**
+         * JobVerdict
+         * @description ``result`` is the worst of its parts, and 'not proven' where one that is wanted is missing; ``next`` is the one thing that would help most.
+         */
+        JobVerdict: {
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "pass" | "fail" | "not_proven";
+            /** Parts */
+            parts: components["schemas"]["VerdictPart"][];
+            /** Missing */
+            missing: string[];
+            /** Next */
+            next: string;
+        };
+        /** VerdictPart */
+        VerdictPart: {
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "picture" | "touch" | "closing" | "touch_change";
+            /** Stage */
+            stage: string;
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "pass" | "fail" | "not_proven";
+            /** Text */
+            text: string;
         };
         /**
          * AgainstReference
@@ -2119,6 +2150,7 @@ export interface components {
             created_by: string;
             /** Can Simulate */
             can_simulate: boolean;
+            verdict: components["schemas"]["JobVerdict"];
             /** Stations */
             stations: components["schemas"]["StationState"][];
             /** Evidence */
@@ -3037,6 +3069,11 @@ export interface components {
              * @default []
              */
             true_causes: string[];
+            /**
+             * Unmeasured Because
+             * @default
+             */
+            unmeasured_because: string;
         };
         /** Reason */
         Reason: {
@@ -3404,7 +3441,10 @@ export interface components {
              */
             consequences_told: boolean;
         };
-        /** FitState */
+        /**
+         * FitState
+         * @description ``title`` is empty where there is no procedure for the device.
+         */
         FitState: {
             /** Build */
             build: string;
@@ -3441,7 +3481,7 @@ export interface components {
         };
         /**
          * GateOut
-         * @description ``blocked`` says why the gate cannot be passed now; empty when it can.
+         * @description ``blocked`` says why the gate cannot be passed now, empty when it can; ``with_reason``: it can when somebody says why.
          */
         GateOut: {
             gate: components["schemas"]["Gate"];
@@ -3451,8 +3491,12 @@ export interface components {
             passed_at: string | null;
             /** Choice */
             choice: string;
+            /** Reason */
+            reason: string;
             /** Blocked */
             blocked: string;
+            /** With Reason */
+            with_reason: boolean;
         };
         /** PassGate */
         PassGate: {
@@ -3463,6 +3507,11 @@ export interface components {
              * @default
              */
             choice: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
         };
         /**
          * Shoot

@@ -13,9 +13,11 @@ export function HandOver({ job }: { job: Job }) {
   const me = useMe();
   const [note, setNote] = useState(job.hand_over_note);
   const [asking, setAsking] = useState(false);
+  const [because, setBecause] = useState("");
   const timer = useRef(0);
   const save = useJobChange<string>(job.id, (hand_over_note, version) => client.PATCH("/api/jobs/{job_id}", { params: { path: { job_id: job.id } }, body: { hand_over_note, version } }));
-  const close = useJobChange<string[]>(job.id, (true_causes) => client.POST("/api/jobs/{job_id}/hand-over", { params: { path: { job_id: job.id } }, body: { true_causes } }));
+  const close = useJobChange<string[]>(job.id, (true_causes) => client.POST("/api/jobs/{job_id}/hand-over", { params: { path: { job_id: job.id } }, body: { true_causes, unmeasured_because: because } }));
+  const unmeasured = !job.runs.some((run) => run.result) && !job.touches.some((one) => one.result && one.status !== "withdrawn");
   const vocabulary = useVocabulary();
   const likeliest = job.diagnosis.causes[0];
   const [causes, setCauses] = useState<string[] | null>(null);
@@ -53,10 +55,11 @@ export function HandOver({ job }: { job: Job }) {
             onChange={(event) => { setCauses(([] as string[]).concat(event.target.value).slice(0, MOST_CAUSES)); }}>
             {(vocabulary.data?.causes ?? []).map((one) => <MenuItem key={one.id} value={one.id}>{one.title}</MenuItem>)}
           </TextField>
+          {unmeasured && <TextField label="Nothing was measured. Why?" required value={because} onChange={(event) => { setBecause(event.target.value); }} slotProps={{ htmlInput: { maxLength: 300 } }} helperText="Stands in the record and in the report." />}
         </DialogContent>
         <DialogActions>
           <Button onClick={() => { setAsking(false); }}>Not yet</Button>
-          <Button variant="contained" disabled={close.isPending} onClick={() => { close.mutate(named, { onSettled: () => { setAsking(false); } }); }}>Hand over</Button>
+          <Button variant="contained" disabled={close.isPending || (unmeasured && !because.trim())} onClick={() => { close.mutate(named, { onSettled: () => { setAsking(false); } }); }}>Hand over</Button>
         </DialogActions>
       </Dialog>
     </Box>
