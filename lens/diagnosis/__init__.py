@@ -1,11 +1,12 @@
 """Causes of a display fault, the checks that tell them apart, and the next one worth its minutes."""
 
 from lens.diagnosis.evidence import REPAIR, TRIED, EvidenceItem, Seen, check_items, marginals, posterior, seen_of, words
-from lens.diagnosis.infer import Diagnosis, NextStep, PlanStep, RankedCause, Stop, diagnose
+from lens.diagnosis.infer import diagnose
 from lens.diagnosis.learning import BaseRate, base_rates
 from lens.diagnosis.load import DEVICES, NOT_POSSIBLE, Cause, Check, Device, Model, Repair, check_model, load_model, read_model
 from lens.diagnosis.measured import evidence_from_inspection
 from lens.diagnosis.network import Network, build_network, network_for
+from lens.diagnosis.steps import Diagnosis, NextStep, PlanStep, RankedCause, Stop
 from lens.diagnosis.touch import evidence_from_touch, with_suspects
 
 __all__ = [

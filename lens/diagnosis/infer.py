@@ -1,7 +1,6 @@
 """From evidence to ranked causes, the next steps, and when to stop looking."""
 
 from collections.abc import Mapping, Sequence
-from typing import Literal
 
 import numpy as np
 
@@ -19,53 +18,11 @@ from lens.diagnosis.evidence import REPAIR, EvidenceItem, Seen, check_items, lik
 from lens.diagnosis.explain import against_and_for, contradictions, mind_changers, outvoted
 from lens.diagnosis.load import DEVICES, NOT_POSSIBLE, Model, load_model
 from lens.diagnosis.network import Network, Numbers, network_for
+from lens.diagnosis.safety import made_safe, not_for_everybody
+from lens.diagnosis.steps import Diagnosis, NextStep, PlanStep, RankedCause, Stop
 from lens.errors import BadInput
-from lens.records.base import Record
 
 PLAN_STEPS = 3
-
-
-class RankedCause(Record):
-    """``p`` is the probability that it is there, alone or with another cause."""
-
-    id: str
-    title: str
-    p: float
-    for_: tuple[str, ...]
-    against: tuple[str, ...]
-
-
-class NextStep(Record):
-    kind: Literal["check", "repair"]
-    id: str
-    title: str
-    expected_saving_per_minute: float
-    reason: str
-
-
-class PlanStep(Record):
-    """A step of the plan; the one after it holds if this one comes out as ``assumes``."""
-
-    kind: Literal["check", "repair"]
-    id: str
-    title: str
-    minutes: float
-    assumes: str
-
-
-class Stop(Record):
-    advised: bool
-    reason: str
-
-
-class Diagnosis(Record):
-    causes: tuple[RankedCause, ...]
-    next: tuple[NextStep, ...]
-    stop: Stop
-    plan: tuple[PlanStep, ...] = ()
-    contradictions: tuple[str, ...] = ()
-    would_change: tuple[str, ...] = ()
-    expected_cost: float = 0.0
 
 
 def diagnose(
@@ -90,18 +47,19 @@ def diagnose(
     check_items(model, items)
     network = network_for(model, device, learned)
     evidence = seen_of(model, items)
-    skipped = (*skipped, *(item.check for item in items if item.outcome == NOT_POSSIBLE))
+    skipped = (*skipped, *(item.check for item in items if item.outcome == NOT_POSSIBLE), *not_for_everybody(model, device))
     p = posterior(model, network, evidence)
     share = marginals(network, p)
     reasons = against_and_for(model, network, evidence)
     causes = tuple(
         RankedCause(id=cause, title=model.causes[cause].title, p=round(share[cause], 4), for_=reasons[cause][0], against=reasons[cause][1])
         for cause in sorted(share, key=lambda c: -share[c]))
-    return Diagnosis(
+    told = Diagnosis(
         causes=causes, next=_next_steps(model, network, evidence, p, skipped), stop=_stop(model, network, evidence, p, skipped),
         plan=_plan(model, network, evidence, skipped), contradictions=(*outvoted(model, items), *contradictions(model, network, evidence)),
         would_change=mind_changers(model, network, p, open_checks(model, network, evidence, skipped)),
         expected_cost=round(float(cost_to_mend(model, network, p[None], tried_repairs(evidence))[0]), 1))
+    return made_safe(model, device, evidence, told)
 
 
 def _next_steps(model: Model, network: Network, evidence: Sequence[Seen], p: Numbers, skipped: Sequence[str]) -> tuple[NextStep, ...]:
@@ -126,7 +84,7 @@ def _stop(model: Model, network: Network, evidence: Sequence[Seen], p: Numbers, 
     if not evidence or check is not None or repair is None:
         saved = 0.0 if check is None else check.saving
         return Stop(advised=False, reason=f"An open check still saves more than it costs, about {saved:.0f}." if check else "Begin with a check.")
-    return Stop(advised=True, reason=f"{model.repairs[repair].title} now: further checks cost more than they save.")
+    return Stop(advised=True, repair=repair, reason=f"{model.repairs[repair].title} now: further checks cost more than they save.")
 
 
 def _plan(model: Model, network: Network, evidence: Sequence[Seen], skipped: Sequence[str]) -> tuple[PlanStep, ...]:

@@ -21,9 +21,13 @@ TOLERANCE = 1e-6
 
 
 class Repair(Record):
+    """``inside``: the device is opened for it."""
+
     title: str
     minutes: float
     cost: float
+    inside: bool = False
+    cautions: tuple[str, ...] = ()
 
 
 class Cause(Record):
@@ -48,6 +52,7 @@ class Check(Record):
     cost: float = 0.0
     risk: float = 0.0
     devices: tuple[Device, ...] = DEVICES
+    inside: bool = False
     likelihood: dict[str, tuple[float, ...]] = {}
     features: dict[str, dict[str, float]] = {}
 

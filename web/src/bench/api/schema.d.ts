@@ -1683,6 +1683,11 @@ export interface components {
              * @default 0
              */
             expected_cost: number;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
         };
         /**
          * Dropout
@@ -2248,6 +2253,11 @@ export interface components {
             expected_saving_per_minute: number;
             /** Reason */
             reason: string;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
         };
         /**
          * PanelMap
@@ -2456,6 +2466,11 @@ export interface components {
             minutes: number;
             /** Assumes */
             assumes: string;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
         };
         /**
          * Preferred
@@ -2687,12 +2702,17 @@ export interface components {
             /** Fingers */
             fingers?: number | null;
         };
-        /** Stop */
+        /**
+         * Stop
+         * @description ``repair`` is what is advised, when further checks cost more than they save.
+         */
         Stop: {
             /** Advised */
             advised: boolean;
             /** Reason */
             reason: string;
+            /** Repair */
+            repair?: string | null;
         };
         /**
          * Surface

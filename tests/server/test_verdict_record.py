@@ -1,0 +1,71 @@
+"""Judgements in the record, a record that only grows, and the one verdict on every surface."""
+
+import json
+
+from django.db import DatabaseError, transaction
+
+from lens.fitting import get_build
+from server.inspections import tasks
+from server.jobs.models import Entry, Job
+from server.reports.pdf import report_html
+from tests.server.helpers import InspectionCase, fixed, photo, work
+
+
+class Judged(InspectionCase):
+    def entries(self) -> list[Entry]:
+        return list(Entry.objects.filter(job_id=self.job["id"], kind="judged"))
+
+    def shoot(self, stage: str) -> None:
+        run = self.bench.ok("POST", f"/jobs/{self.job['id']}/runs/{stage}")["id"]
+        self.bench.send(run, photo(fixed(run), "white", ()), stage)
+        work()
+
+    def test_every_judgement_is_chained_once_with_what_it_stands_on(self) -> None:
+        self.bench.send(self.run.pk, photo(self.run, "white"), "a")
+        work()
+        first = self.entries()
+        names = ("stage", "part", "profile", "photos")
+        self.assertEqual([tuple(e.data[name] for name in names) for e in first], [("inspect", "picture", "class-II", 1)])
+        self.assertRegex(first[0].data["core_version"], r"^\d+\.\d+\.\d+\+[0-9a-f]{8}$")
+        version = Job.objects.get(pk=self.job["id"]).version
+        tasks.enqueue(self.run)
+        work()
+        self.assertEqual(len(self.entries()), 1, "the same result says nothing new")
+        self.bench.ok("PATCH", f"/jobs/{self.job['id']}", {"version": version, "profile": "class-0"})
+        self.assertEqual([e.data["profile"] for e in self.entries()], ["class-II", "class-0"])
+        self.assertNotEqual(self.entries()[0].data["result_sha256"], self.entries()[1].data["result_sha256"])
+
+    def test_the_database_refuses_to_change_or_take_away_a_line(self) -> None:
+        entry = Entry.objects.filter(job_id=self.job["id"]).first()
+        assert entry is not None
+        for change in (lambda: Entry.objects.filter(pk=entry.pk).update(text="another"), entry.delete):
+            with self.assertRaisesRegex(DatabaseError, "never changed or taken away"), transaction.atomic():
+                change()
+        self.assertEqual(Entry.objects.get(pk=entry.pk).text, entry.text)
+
+    def test_the_old_panels_verdict_is_nobodys_headline(self) -> None:
+        for gate in ("make_safe", "open"):
+            self.bench.ok("POST", f"/jobs/{self.job['id']}/fit/gates", {"gate": gate})
+        self.shoot("inspect")
+        told = self.bench.ok("GET", f"/jobs/{self.job['id']}")
+        self.assertEqual((told["verdict"]["result"], told["verdict"]["parts"]), ("not_proven", []))
+        html = report_html(self.job["id"])
+        self.assertIn('<p class="verdict">Not proven</p>', html)
+        self.assertIn("The picture of the closed device was not measured", html)
+        report = json.loads(self.bench.client.get(f"/api/jobs/{self.job['id']}/report.json").content)
+        self.assertEqual(report["verdict"], told["verdict"])
+        line = next(one for one in self.bench.ok("GET", "/jobs") if one["id"] == self.job["id"])
+        self.assertEqual((line["verdict"], line["stages"]), (told["verdict"], {"inspect": "not_proven"}))
+        self.assertIn(report["head"]["closing_hash"], html)
+
+    def test_a_gate_without_proof_needs_a_reason_which_is_printed(self) -> None:
+        path = f"/jobs/{self.job['id']}/fit/gates"
+        for gate in ("make_safe", "open"):
+            self.bench.ok("POST", path, {"gate": gate})
+        self.shoot("dry_fit")
+        status, told = self.bench.call("POST", path, {"gate": "dry_fit"})
+        self.assertEqual((status, told["type"]), (422, "/problems/gate-not-proven"))
+        gates = {one["gate"]["id"]: one for one in self.bench.ok("POST", path, {"gate": "dry_fit", "reason": "The owner's train leaves."})["gates"]}
+        self.assertEqual((gates["dry_fit"]["reason"], gates["dry_fit"]["passed_by"]), ("The owner's train leaves.", "tech"))
+        self.assertIn("The owner&#x27;s train leaves.", report_html(self.job["id"]))
+        self.assertEqual(len(gates), len(get_build("ears").gates))
