@@ -12,21 +12,23 @@ const REPAIR = "repair:";
 
 const withKeys = (choices: readonly { id: string; title: string }[]): Answer[] => choices.map((one, n) => ({ ...one, key: KEYS[n] ?? "" }));
 
-function ofCheck(check: Check): Step {
-  return { check: check.id, title: check.title, minutes: check.minutes, how: check.how, needs: check.needs, cautions: check.cautions, answers: check.measured ? [] : withKeys(check.outcomes), repair: false };
+/** A check as a step; what holds for the whole job, such as a set on mains, is said first. */
+function ofCheck(check: Check, always: readonly string[]): Step {
+  return { check: check.id, title: check.title, minutes: check.minutes, how: check.how, needs: check.needs, cautions: [...always, ...check.cautions], answers: check.measured ? [] : withKeys(check.outcomes), repair: false };
 }
 
 /** The step that is due, or the picked check in its place. */
 export function stepOf(job: Job, vocabulary: Vocabulary, picked: string | null): Step | null {
   const chosen = vocabulary.checks.find((one) => one.id === picked);
-  if (chosen) return ofCheck(chosen);
+  const always = job.diagnosis.cautions ?? [];
+  if (chosen) return ofCheck(chosen, always);
   const due = job.diagnosis.plan?.[0];
   if (!due) return null;
   if (due.kind === "repair") {
-    return { check: REPAIR + due.id, title: due.title, minutes: due.minutes, how: [], needs: "", cautions: [], answers: withKeys(vocabulary.tried.map((one) => ({ ...one, title: one.id === "same" ? "Tried, nothing changed" : "Tried, mended" }))), repair: true };
+    return { check: REPAIR + due.id, title: due.title, minutes: due.minutes, how: [], needs: "", cautions: due.cautions ?? [], answers: withKeys(vocabulary.tried.map((one) => ({ ...one, title: one.id === "same" ? "Tried, nothing changed" : "Tried, mended" }))), repair: true };
   }
   const check = vocabulary.checks.find((one) => one.id === due.id);
-  return check ? ofCheck(check) : null;
+  return check ? ofCheck(check, always) : null;
 }
 
 /** Checks of this device type that nobody answered yet. */
