@@ -12,7 +12,7 @@ from lens.diagnosis.load import Model
 from lens.diagnosis.steps import Diagnosis, NextStep, PlanStep, Stop
 
 ON_MAINS = ("all_in_one",)
-QUALIFIED = "Mains-powered set: its supply is dangerous even unplugged. Qualified people only; local rules come first."
+QUALIFIED = "Mains-powered set: its supply is dangerous even unplugged. Qualified people only."
 POWER_DOWN = "Power down and unplug before anything else: a wrong signal, or a display plug under power, can burn the panel or its driver."
 HAND_ON, HAND_ON_MINUTES, SETTINGS = "send_on", 30.0, "settings"
 NEW_PANEL = ("panel", "right_panel")

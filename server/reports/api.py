@@ -11,6 +11,7 @@ from server.inspections.core_adapter import result_of
 from server.jobs.models import Job
 from server.reports.content import report_json
 from server.reports.pdf import report_pdf
+from server.verdicts import verdict_of_job
 
 router = Router(tags=["reports"])
 
@@ -36,5 +37,6 @@ def findings(request: HttpRequest, job_id: int, stage: RunStage = "inspect") -> 
     require(request.user, "job.view")
     job = get_object_or_404(Job, pk=job_id)
     result = result_of(job.runs.filter(stage=stage).first())
-    text = findings_csv(result.findings if result else ())
+    about = {"job": str(job.pk), "stage": stage, "job_verdict": verdict_of_job(job).result}
+    text = findings_csv(result.findings if result else (), about)
     return HttpResponse(text, content_type="text/csv; charset=utf-8", headers=_attachment(f"job-{job_id}-{stage}.csv"))

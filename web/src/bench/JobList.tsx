@@ -15,7 +15,7 @@ const STAGE_TITLES: Record<string, string> = { inspect: "As received", external:
 /** The one verdict of the device as it goes, where anything was measured on it; before it the stages that led there. */
 function verdictsOf(job: JobLine): [string, JobLine["verdict"]["result"]][] {
   const before = Object.entries(job.stages).filter(([stage]) => !["closed", "recheck"].includes(stage));
-  return [...before.map(([stage, result]) => [STAGE_TITLES[stage] ?? stage, result] as [string, typeof result]), ...(job.verdict.parts.length ? [["As it goes", job.verdict.result] as [string, typeof job.verdict.result]] : [])];
+  return [...before.map(([stage, result]) => [STAGE_TITLES[stage] ?? stage, result] as [string, typeof result]), ...(job.verdict.parts.length ? [["Verdict", job.verdict.result] as [string, typeof job.verdict.result]] : [])];
 }
 
 function Line({ job }: { job: JobLine }) {
