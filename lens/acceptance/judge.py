@@ -10,7 +10,7 @@ from lens.panel import Panel
 from lens.records import Criterion, Finding, Kind, Outcome, Verdict
 
 LINE_KINDS: tuple[Kind, ...] = ("line", "band", "crack", "artifact", "no_light")
-AREA_KINDS: tuple[Kind, ...] = ("dark_zone", "bright_zone")
+AREA_KINDS: tuple[Kind, ...] = ("dark_zone", "bright_zone", "pressure_mark")
 
 
 def _by_hand(findings: Sequence[Finding], kinds: Sequence[Kind]) -> str:
@@ -56,7 +56,7 @@ def _pixel_class(panel: Panel, measured: Measured, profile: Profile) -> list[Cri
         counted("clusters_12", whole, scaled(limits.clusters_12, panel), proven.pixels, "Clusters with more than one type 1 or 2", ["cluster"]),
         counted("clusters_3", other, scaled(limits.clusters_3, panel), proven.subpixels, "Clusters of type 3", ["cluster"]),
         counted("lines", lines, 0, proven.pixels, "Lines, bands, cracks and wrong pictures", LINE_KINDS),
-        counted("areas", areas, 0, evenly_seen, "Dark and bright areas", AREA_KINDS),
+        counted("areas", areas, 0, evenly_seen, "Dark and bright areas, pressure marks", AREA_KINDS),
     ]
 
 

@@ -2,13 +2,11 @@
 
 from typing import Literal
 
-from lens.acceptance import DEMANDED_SHARE, same_place
+from lens.acceptance import DEMANDED_SHARE, SOFT, as_pressed, same_place
 from lens.faults import PIXEL_KINDS
-from lens.records import Finding, Inspection, Kind
+from lens.records import Finding, Inspection
 from lens.records.base import Record
 from lens.records.findings import NOT_OF_THE_PANEL
-
-SOFT: frozenset[Kind] = frozenset({"mura", "dark_zone", "bright_zone"})
 
 
 class Comparison(Record):
@@ -19,12 +17,6 @@ class Comparison(Record):
     same: tuple[Finding, ...]
     result: Literal["unchanged", "changed", "not_proven"]
     text: str
-
-
-def _pressed(finding: Finding) -> Finding:
-    """A soft spot that was not there before the panel was fitted: something presses on it (common practice)."""
-    reason = "It was not there at the dry fit: look for what presses from behind, such as tape, a cable, a screw that is too long."
-    return finding.model_copy(update={"kind": "pressure_mark", "reasons": (*finding.reasons, reason)})
 
 
 def _matches(first: Finding, second: Finding) -> bool:
@@ -44,7 +36,7 @@ def compare(before: Inspection, after: Inspection) -> Comparison:
     for finding in _of_the_panel(after):
         match = next((f for f in left if _matches(f, finding)), None)
         if match is None:
-            added.append(_pressed(finding) if finding.kind in SOFT else finding)
+            added.append(as_pressed(finding) if finding.kind in SOFT else finding)
         else:
             left.remove(match)
             same.append(finding)

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lens import core_version
-from lens.acceptance import DEFAULT_PROFILE, Measured, Profile, Ruling, decided, get_profile, judge
+from lens.acceptance import DEFAULT_PROFILE, Measured, Profile, Ruling, by_itself, decided, get_profile, judge, with_pressure_marks
 from lens.errors import BadInput
 from lens.faults import CloseLook, compare_panels, find_faults, is_reference_pattern, look_at, measure_brightness, measure_uniformity, white_light
 from lens.inspecting.frames import FRAME, FrameRead, read_frame
@@ -194,9 +194,14 @@ def _one_thing(one: Finding, other: Finding) -> bool:
     return (one.kind, one.orientation) == (other.kind, other.orientation) and abs(one.x - other.x) <= 1 and abs(one.y - other.y) <= 1
 
 
-def judge_again(panel: Panel, inspection: Inspection, profile: Profile, rulings: Sequence[Ruling] = ()) -> Inspection:
-    """The same measurement judged by another profile, or with other decisions of people on its findings."""
-    findings = decided(inspection.findings, rulings)
+def judge_again(
+    panel: Panel, inspection: Inspection, profile: Profile, rulings: Sequence[Ruling] = (), before: Inspection | None = None,
+) -> Inspection:
+    """The same measurement judged by another profile, or with other decisions of people on its findings; ``before`` is the dry fit of a closed
+    device."""
+    findings = decided([by_itself(one) for one in inspection.findings], rulings)
+    if before is not None:
+        findings = with_pressure_marks(findings, before.findings)
     shown = frozenset(photo.pattern for photo in inspection.photos if photo.used and photo.pattern)
     measured = Measured(findings, inspection.proven, inspection.uniformity, inspection.colour, shown, inspection.greys)
     return inspection.model_copy(update={"findings": findings, "verdict": judge(panel, measured, profile)})

@@ -55,6 +55,7 @@ class Finding(Record):
     alternatives: tuple[Alternative, ...] = Field(default=(), description="what else it may be")
     ask: str | None = Field(default=None, description="the shot that would tell")
     decision: Decision | None = None
+    pressed: Kind | None = Field(default=None, description="of a pressure mark: what its own photos call it")
 
     @property
     def counts(self) -> bool:

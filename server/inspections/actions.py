@@ -3,11 +3,11 @@
 from typing import NamedTuple
 
 from django.db import IntegrityError, transaction
-from django.db.models import F, QuerySet, Value
+from django.db.models import F, Value
 from django.http import Http404
 from django.shortcuts import get_object_or_404
 
-from lens.acceptance import Ruling, about, measured
+from lens.acceptance import Ruling, about, by_itself, measured
 from lens.errors import BadInput
 from lens.faults import learn_row_time
 from lens.inspecting import FRAME, REFERENCE, check_row_time
@@ -18,12 +18,12 @@ from lens.records.upgrade import stamped, upgraded
 from server.accounts.policy import require
 from server.common.errors import Conflict
 from server.common.notify import notify, notify_of
-from server.inspections import core_adapter, judged, storage, tasks
+from server.inspections import core_adapter, storage, tasks
 from server.inspections.growing import growing, lock_stage, refuse_closed
+from server.inspections.judging import judge_runs
 from server.inspections.models import Judgement, Photo, Run
 from server.inspections.stages import STAGES
 from server.jobs.actions import Person, lock_open_job
-from server.jobs.models import Job
 from server.jobs.record import write
 
 UNMEASURED = ("received",)  # photos of the device as it came in: kept as evidence, no pattern is looked for
@@ -176,26 +176,14 @@ def clean_name(name: str) -> str:
     return shown.strip(". ")[-200:] or "photo"
 
 
-def _judge_runs(runs: QuerySet[Run]) -> None:
-    """Judge what was measured anew. A set that is being read just now is judged by its worker when it is stored."""
-    list(Job.objects.select_for_update().filter(pk__in=runs.values("job_id")).order_by("pk"))  # the job first, as everywhere
-    for run in runs.filter(result__isnull=False).select_for_update(of=("self",)).select_related("job"):
-        measured = core_adapter.result_of(run)
-        if measured is not None:
-            core_adapter.store_result(run, core_adapter.judged(run, measured))
-            run.save(update_fields=["result"])
-            judged.enter(run)
-            notify(run.job_id, "run", run.pk)
-
-
 def judge_job(job_id: int) -> None:
     """Judge every run of a job anew, as after a change of its profile. Call it inside the action's transaction."""
-    _judge_runs(Run.objects.filter(job_id=job_id))
+    judge_runs(Run.objects.filter(job_id=job_id))
 
 
 def judge_open_jobs(profile_id: str) -> None:
     """Judge the open jobs that use a profile anew. Call it inside the action's transaction."""
-    _judge_runs(Run.objects.filter(job__profile=profile_id, job__closed_at__isnull=True))
+    judge_runs(Run.objects.filter(job__profile=profile_id, job__closed_at__isnull=True))
 
 
 class Told(NamedTuple):
@@ -230,7 +218,7 @@ def decide_finding(user: Person, run_id: int, told: Told) -> None:
         raise Conflict("This finding is no longer there: the photos were measured anew. Look at the list as it is now.")
     if told.verdict == "corrected" and not told.reason.strip():
         raise BadInput("Say in a few words what you saw, so that the correction can be understood later.", "reason_missing")
-    as_measured = measured(finding)
+    as_measured = by_itself(measured(finding))
     for earlier in run.judgements.filter(withdrawn=False):
         if about(Ruling.model_validate(upgraded("ruling", earlier.ruling)), as_measured):
             earlier.withdrawn = True
@@ -246,7 +234,7 @@ def decide_finding(user: Person, run_id: int, told: Told) -> None:
     words = f" to {told.becomes.replace('_', ' ')}" if told.verdict == "corrected" and told.becomes else ""
     write(job, person.username, "decided", f"{as_measured.kind.replace('_', ' ').capitalize()} at {finding.x:.0f}, {finding.y:.0f} "
           f"({STAGES[run.stage]}): {DECIDED_WORDS[told.verdict]}{words}.", run=run.pk, reason=told.reason.strip())
-    _judge_runs(Run.objects.filter(pk=run.pk))
+    judge_runs(Run.objects.filter(pk=run.pk))
 
 
 @transaction.atomic

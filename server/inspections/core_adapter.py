@@ -79,7 +79,8 @@ def fuse(photos: list[Photo], run: Run) -> Inspection:
 
 def judged(run: Run, measured: Inspection) -> Inspection:
     """A measurement judged by the job's profile as it stands, people's decisions included."""
-    return judge_again(run.panel, measured, find_profile(run.job.profile), rulings_of(run))
+    before = result_of(Run.objects.filter(job_id=run.job_id, stage="dry_fit").first()) if run.stage == "closed" else None
+    return judge_again(run.panel, measured, find_profile(run.job.profile), rulings_of(run), before)
 
 
 def closeup_png(photo: Photo, x: float, y: float, reach_px: float) -> bytes:

@@ -12,6 +12,7 @@ from lens.records import Inspection
 from server.common.notify import notify
 from server.common.queue import FAILED, MOST_TRIES, PASSING, Work
 from server.inspections import core_adapter, judged
+from server.inspections.judging import judge_runs
 from server.inspections.models import Photo, Run
 from server.jobs.models import Job
 
@@ -93,6 +94,8 @@ def _store(run: Run, photos: list[Photo], result: Inspection | None) -> None:
         locked.status = "done" if result else "empty"
         locked.save(update_fields=["result", "status"])
         judged.enter(locked)
+        if locked.stage == "dry_fit":
+            judge_runs(Run.objects.filter(job_id=run.job_id, stage="closed"))
         notify(run.job_id, "run", run.pk)
 
 

@@ -7,7 +7,7 @@ import numpy as np
 
 from lens.acceptance import get_profile
 from lens.errors import BadInput
-from lens.inspecting import PhotoFile, compare, inspect_files
+from lens.inspecting import PhotoFile, compare, inspect_files, judge_again
 from lens.photo import read_photo
 from lens.simulate import Camera, DeviceFault
 from tests.core.independent_camera import independent_photo
@@ -149,9 +149,17 @@ class Closing(TestCase):
 
     def test_a_soft_spot_that_closing_made_is_a_pressure_mark(self) -> None:
         pressed = DeviceFault(kind="shade", x=420, y=260, size_px=46, depth=0.07)
-        told = compare(*(inspect_files(PANEL, files(faults=faults, seed=22)) for faults in ((), (pressed,))))
+        before, after = (inspect_files(PANEL, files(faults=faults, seed=22)) for faults in ((), (pressed,)))
+        told = compare(before, after)
         self.assertEqual([f.kind for f in told.new], ["pressure_mark"])
         self.assertIn("presses from behind", told.new[0].reasons[-1])
+        # it is called so in the inspection itself, counts there, and is what its photos call it where the dry fit showed it too
+        profile = get_profile("class-II")
+        closed = judge_again(PANEL, after, profile, before=before)
+        self.assertEqual([f.kind for f in closed.findings], ["pressure_mark"])
+        self.assertEqual(next(c for c in closed.verdict.criteria if c.id == "areas").value, 1)
+        self.assertEqual(compare(before, closed).new, closed.findings)
+        self.assertEqual(judge_again(PANEL, closed, profile, before=after).findings, after.findings)
 
     def test_too_little_seen_is_not_proven(self) -> None:
         before = inspect_files(PANEL, files(faults=(), seed=20)[:1])

@@ -1904,6 +1904,11 @@ export interface components {
              */
             ask?: string | null;
             decision?: components["schemas"]["Decision"] | null;
+            /**
+             * Pressed
+             * @description of a pressure mark: what its own photos call it
+             */
+            pressed?: ("dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera") | null;
         };
         /**
          * Fingers
