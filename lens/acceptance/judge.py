@@ -69,7 +69,7 @@ def judge(panel: Panel, measured: Measured, profile: Profile) -> Verdict:
     criteria = _pixel_class(panel, measured, profile) if profile.pixels else []
     for number, rule in enumerate(profile.rules):
         detail = _by_hand(measured.findings, rule.kinds)
-        criteria.append(of_rule(panel, f"rule_{number + 1}", measured, rule, profile.demanded_share, detail))
+        criteria.append(of_rule(panel, f"rule_{number + 1}", measured, rule, profile, detail))
     criteria += of_figures(panel, measured, profile)
     results = [criterion.result for criterion in criteria]
     result: Outcome = "fail" if "fail" in results else "not_proven" if "not_proven" in results else "pass"

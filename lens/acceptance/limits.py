@@ -4,7 +4,7 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from lens.acceptance.profiles import MIDDLE_SHARE, DotRule, Profile
+from lens.acceptance.profiles import DotRule, Profile
 from lens.panel import Panel
 from lens.records import Colour, Criterion, Finding, Greys, Kind, Outcome, Proven, Uniformity
 from lens.records.findings import USUAL_GAMMA
@@ -39,26 +39,27 @@ def of_count(
         text=f"{what}: {value} found{detail}, {limit} allowed; {tail}.", kinds=tuple(kinds))
 
 
-def of_rule(panel: Panel, criterion_id: str, measured: Measured, rule: DotRule, demanded: float, detail: str) -> Criterion:
-    """The dots that a rule speaks of; several stuck subpixels of one pixel are one dot."""
+def of_rule(panel: Panel, criterion_id: str, measured: Measured, rule: DotRule, profile: Profile, detail: str) -> Criterion:
+    """The dots that a rule of a profile speaks of; several stuck subpixels of one pixel are one dot."""
     single = any(kind.endswith("subpixel") for kind in rule.kinds)
     proven = measured.proven.subpixels if single else measured.proven.pixels
     in_mm = rule.closer_than_mm is not None or rule.larger_than_mm is not None
     if in_mm and panel.pitch_mm is None:
         return _unknown(criterion_id, rule.limit, f"{rule.title}: the rule is in millimetres. Enter the panel's diagonal at the intake.")
-    dots = list({(f.x, f.y): f for f in measured.findings if f.counts and f.kind in rule.kinds and _lies(panel, f, rule.where)}.values())
+    meant = [f for f in measured.findings if f.counts and f.kind in rule.kinds and _lies(panel, f, rule.where, profile.middle_share)]
+    dots = list({(f.x, f.y): f for f in meant}.values())
     if rule.larger_than_mm is not None:
         dots = [f for f in dots if max(f.w, f.h) * (panel.pitch_mm or 0) > rule.larger_than_mm]
     value = len(dots)
     if rule.closer_than_mm is not None:
         near_px = rule.closer_than_mm / (panel.pitch_mm or 1)
         value = sum(math.hypot(a.x - b.x, a.y - b.y) < near_px for n, a in enumerate(dots) for b in dots[:n])
-    return of_count(criterion_id, value, rule.limit, proven, demanded, rule.title, rule.kinds, detail)
+    return of_count(criterion_id, value, rule.limit, proven, profile.demanded_share, rule.title, rule.kinds, detail)
 
 
-def _lies(panel: Panel, finding: Finding, where: str) -> bool:
+def _lies(panel: Panel, finding: Finding, where: str, middle_share: float) -> bool:
     across, down = abs(finding.x - (panel.width - 1) / 2) / panel.width, abs(finding.y - (panel.height - 1) / 2) / panel.height
-    middle = max(across, down) <= MIDDLE_SHARE / 2
+    middle = max(across, down) <= middle_share / 2
     return where == "everywhere" or middle == (where == "middle")
 
 

@@ -20,7 +20,7 @@ MIDDLE_SHARE = 0.5  # of width and of height
 
 
 class DotRule(Record):
-    """At most ``limit`` findings of some kinds: everywhere, in the middle half each way or outside it; with ``closer_than_mm``
+    """At most ``limit`` findings of some kinds: everywhere, in the middle (see the profile's ``middle_share``) or outside it; with ``closer_than_mm``
     only pairs that lie closer together count; with ``larger_than_mm`` only what is longer than that."""
 
     title: str = Field(min_length=1, max_length=80)
@@ -45,6 +45,8 @@ class Profile(Record):
     grey_delta_uv_max: float | None = Field(default=None, gt=0, le=0.5, description="largest u'v' distance of a grey from white; likewise")
     mura_semu_max: float | None = Field(default=None, gt=0, le=100)
     bleed_max: float | None = Field(default=None, gt=0, le=1, description="share of white that shows on black")
+    middle_share: float = Field(
+        default=MIDDLE_SHARE, ge=0.1, le=1, description="share of width and of height that is the middle: 0.5 is a quarter of the area, 1/3 a ninth")
     rules: tuple[DotRule, ...] = Field(default=(), max_length=20)
 
     @model_validator(mode="after")

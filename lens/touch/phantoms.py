@@ -17,7 +17,7 @@ ROW_CONTACTS, ROW_SPREAD_CELLS, ROW_THIN_CELLS = 5, 3.0, 0.8
 # Hands leave late: a finger comes down once more as it goes, a palm rests for a moment (common practice). What touches only for an instant, and
 # later than a finger that leaves, is nobody's; and so is whatever goes on for long after the step began.
 SETTLING_MS, QUIET_MS, RESTING_MS, LEAVING_MS = 400.0, 700.0, 300.0, 3000.0
-STILL_CELLS, MOST_PLACES = 0.3, 5
+STILL_CELLS, MOST_PLACES, MOST_TAPS = 0.3, 5, 5000
 NONE_SEEN_95 = 2.996  # -ln 0.05: a Poisson rate that would have shown nothing with 5 % probability
 
 
@@ -147,7 +147,7 @@ def resting_places(session: Session, size: float) -> tuple[tuple[float, float, i
     starts = np.flatnonzero(np.diff(session.contact[own], prepend=-1))
     spread = [np.maximum.reduceat(values[own], starts) - np.minimum.reduceat(values[own], starts) for values in (session.x, session.y)]
     still = np.hypot(*spread) <= STILL_CELLS * size
-    x, y = (session.x[own[starts]][still], session.y[own[starts]][still])
+    x, y = (values[own[starts]][still][:MOST_TAPS] for values in (session.x, session.y))
     out = []
     while len(x):
         near = np.hypot(x - x[0], y - y[0]) <= SAME_SPOT_CELLS * size

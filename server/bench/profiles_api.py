@@ -1,7 +1,7 @@
 """Acceptance profiles: read by all, written by leads; jobs that use a changed one are judged anew."""
 
 from django.db import transaction
-from django.http import HttpRequest
+from django.http import Http404, HttpRequest
 from ninja import Router, Schema
 
 from lens.acceptance import Profile
@@ -31,6 +31,16 @@ def list_profiles(request: HttpRequest) -> list[ProfileOut]:
     return [
         ProfileOut(profile=profile, version=own.version if own else 0, changed_by=own.changed_by.username if own else "")
         for profile, own in actions.offered_profiles()]
+
+
+@router.get("/profiles/by-hash/{sha256}", response=Profile, operation_id="profileByHash")
+def profile_by_hash(request: HttpRequest, sha256: str) -> Profile:
+    """The profile as it was when a verdict of a record named it."""
+    require(request.user, "job.view")
+    profile = actions.profile_by_hash(sha256)
+    if profile is None:
+        raise Http404
+    return profile
 
 
 @router.put("/profiles/{profile_id}", response=ProfileOut, operation_id="saveProfile")

@@ -1,14 +1,17 @@
 """Finding and changing acceptance profiles and house rules."""
 
+from typing import Any
+
 from django.contrib.auth.models import AbstractBaseUser, AnonymousUser
 from django.db import transaction
 
 from lens.acceptance import Profile, built_in_profiles, get_profile, read_profile
 from lens.errors import BadInput
 from lens.fitting import DEFAULT_SCHOOL
+from lens.reporting import digest
 from server.accounts.policy import require
 from server.common.errors import Conflict
-from server.profiles.models import HouseRule, OwnProfile
+from server.profiles.models import HouseRule, KeptVersion, OwnProfile
 
 Person = AbstractBaseUser | AnonymousUser
 DEFAULTS: dict[str, str] = {"touch_controller": DEFAULT_SCHOOL}
@@ -37,10 +40,29 @@ def save_profile(user: Person, profile: Profile, version: int) -> OwnProfile:
         raise Conflict(f"Somebody else saved '{profile.id}' meanwhile. Look at what is stored now, then save yours under another name or again.")
     content = profile.model_dump(mode="json")
     if stored is None:
-        return OwnProfile.objects.create(slug=profile.id, content=content, changed_by=person)
-    stored.content, stored.changed_by, stored.version, stored.retired = content, person, version + 1, False
-    stored.save()
+        stored = OwnProfile.objects.create(slug=profile.id, content=content, changed_by=person)
+    else:
+        stored.content, stored.changed_by, stored.version, stored.retired = content, person, version + 1, False
+        stored.save()
+    _keep(f"profile:{profile.id}", stored.version, content, person)
     return stored
+
+
+def _keep(what: str, version: int, content: dict[str, Any], person: Any) -> None:
+    KeptVersion.objects.create(what=what, version=version, content=content, sha256=digest(content), made_by=person)
+
+
+def version_of(profile_id: str) -> int:
+    """The version of the shop's own profile of that name; 0 of a built-in one."""
+    return OwnProfile.objects.filter(slug=profile_id).values_list("version", flat=True).first() or 0
+
+
+def profile_by_hash(sha256: str) -> Profile | None:
+    """The profile that a verdict named by its hash, whatever it says today."""
+    kept = KeptVersion.objects.filter(sha256=sha256, what__startswith="profile:").first()
+    if kept is not None:
+        return read_profile(kept.content)
+    return next((one for one in built_in_profiles().values() if digest(one.model_dump(mode="json")) == sha256), None)
 
 
 @transaction.atomic
@@ -55,7 +77,13 @@ def house_rule(name: str) -> str:
     return HouseRule.objects.filter(name=name).values_list("value", flat=True).first() or DEFAULTS[name]
 
 
+@transaction.atomic
 def set_house_rule(user: Person, name: str, value: str) -> None:
     """Choose the shop's school; leads only. The caller has checked the value."""
     person = require(user, "profile.change")
+    before = HouseRule.objects.select_for_update().filter(name=name).first()
+    if before is not None and before.value == value:
+        return
     HouseRule.objects.update_or_create(name=name, defaults={"value": value, "changed_by": person})
+    count = KeptVersion.objects.filter(what=f"rule:{name}").count()
+    _keep(f"rule:{name}", count + 1, {"value": value}, person)

@@ -150,6 +150,13 @@ class OwnProfiles(TestCase):
         told = Measured(dots, SEEN)
         self.assertEqual([demand({"rules": rules}, told, f"rule_{n}").value for n in range(1, 7)], [3, 2, 1, 1, 0, 0])
 
+    def test_what_the_middle_is_belongs_to_the_profile(self) -> None:
+        told = Measured([fault("dead_pixel", 1300, 600)], SEEN)  # 0.18 of the width beside the middle
+        rule = {"title": "a", "kinds": ["dead_pixel"], "limit": 0, "where": "middle"}
+        for share, count in ((None, 1), (0.5, 1), (1 / 3, 0)):  # a quarter of the area, a ninth
+            profile = {"rules": [rule], **({} if share is None else {"middle_share": share})}
+            self.assertEqual(demand(profile, told, "rule_1").value, count, share)
+
     def test_two_stuck_subpixels_of_a_pixel_are_one_dot(self) -> None:
         told = Measured([fault("dark_subpixel", 9, 9, "red"), fault("dark_subpixel", 9, 9, "blue")], SEEN)
         self.assertEqual(demand({"rules": [{"title": "a", "kinds": ["dark_subpixel"], "limit": 0}]}, told, "rule_1").value, 1)

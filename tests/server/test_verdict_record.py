@@ -8,7 +8,7 @@ from lens.fitting import get_build
 from server.inspections import tasks
 from server.jobs.models import Entry, Job
 from server.reports.pdf import report_html
-from tests.server.helpers import InspectionCase, fixed, photo, work
+from tests.server.helpers import Bench, InspectionCase, fixed, person, photo, work
 
 
 class Judged(InspectionCase):
@@ -34,6 +34,22 @@ class Judged(InspectionCase):
         self.bench.ok("PATCH", f"/jobs/{self.job['id']}", {"version": version, "profile": "class-0"})
         self.assertEqual([e.data["profile"] for e in self.entries()], ["class-II", "class-0"])
         self.assertNotEqual(self.entries()[0].data["result_sha256"], self.entries()[1].data["result_sha256"])
+
+    def test_a_profile_stays_as_it_was_when_a_verdict_named_it(self) -> None:
+        lead = Bench(person("boss", "lead"))
+        for version, limit in enumerate((2, 5)):
+            rule = {"title": "Dark dots", "kinds": ["dead_pixel"], "limit": limit}
+            lead.ok("PUT", "/profiles/house", {"profile": {"id": "house", "title": "House", "rules": [rule]}, "version": version})
+            if version == 0:
+                job = Job.objects.get(pk=self.job["id"])
+                self.bench.ok("PATCH", f"/jobs/{job.pk}", {"version": job.version, "profile": "house"})
+                self.bench.send(self.run.pk, photo(self.run, "white"), "a")
+                work()
+        told = [e.data for e in self.entries()]
+        self.assertEqual([(one["profile"], one["profile_version"]) for one in told], [("house", 1), ("house", 2)])
+        kept = [self.bench.ok("GET", f"/profiles/by-hash/{one['profile_sha256']}")["rules"][0]["limit"] for one in told]
+        self.assertEqual(kept, [2, 5])
+        self.assertEqual(self.bench.call("GET", "/profiles/by-hash/none")[0], 404)
 
     def test_the_database_refuses_to_change_or_take_away_a_line(self) -> None:
         entry = Entry.objects.filter(job_id=self.job["id"]).first()

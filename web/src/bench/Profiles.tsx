@@ -20,7 +20,8 @@ const LIMITS: [keyof Profile & ("uniformity_min" | "delta_uv_max" | "gamma_off_m
   ["bleed_max", "Bleed on black, at most", "Share of white, for example 0.01"],
 ];
 const POINTS: [number, string][] = [[5, "5: the middle and the corners"], [9, "9: three by three"], [13, "13: three by three and four between"]];
-const EMPTY: Profile = { id: "", title: "", pixels: "class-II", demanded_share: 0.98, rules: [], uniformity_min: null, uniformity_points: 9, delta_uv_max: null, gamma_off_max: null, grey_delta_uv_max: null, mura_semu_max: null, bleed_max: null };
+const MIDDLES: [number, string][] = [[0.5, "a quarter of the area: half each way"], [1 / 3, "a ninth: a third each way"]];
+const EMPTY: Profile = { id: "", title: "", pixels: "class-II", demanded_share: 0.98, middle_share: 0.5, rules: [], uniformity_min: null, uniformity_points: 9, delta_uv_max: null, gamma_off_max: null, grey_delta_uv_max: null, mura_semu_max: null, bleed_max: null };
 const asNumber = (text: string): number | null => (text.trim() === "" ? null : Number(text.replace(",", ".")));
 
 function Editor({ start, version, own, mayWrite }: { start: Profile; version: number; own: boolean; mayWrite: boolean }) {
@@ -60,6 +61,9 @@ function Editor({ start, version, own, mayWrite }: { start: Profile; version: nu
       </Box>
       <TextField select label="Points of the uniformity" value={draft.uniformity_points ?? 9} slotProps={{ select: { readOnly: !mayWrite } }} helperText="As the data sheet or the supplier counts them" onChange={(event) => { setDraft({ ...draft, uniformity_points: Number(event.target.value) as 5 | 9 | 13 }); }}>
         {POINTS.map(([count, words]) => <MenuItem key={count} value={count}>{words}</MenuItem>)}
+      </TextField>
+      <TextField select label="The middle is" value={MIDDLES.find(([share]) => Math.abs(share - draft.middle_share) < 0.01)?.[0] ?? draft.middle_share} slotProps={{ select: { readOnly: !mayWrite } }} helperText="Where a dot rule speaks of the middle" onChange={(event) => { setDraft({ ...draft, middle_share: Number(event.target.value) }); }}>
+        {[...MIDDLES, ...(MIDDLES.some(([share]) => Math.abs(share - draft.middle_share) < 0.01) ? [] : [[draft.middle_share, `${Math.round(100 * draft.middle_share)} % each way`] as [number, string]])].map(([share, words]) => <MenuItem key={share} value={share}>{words}</MenuItem>)}
       </TextField>
       <DotRules rules={draft.rules ?? []} readOnly={!mayWrite} onChange={(rules) => { setDraft({ ...draft, rules }); }} />
       <ErrorNote error={save.error ?? retire.error} />

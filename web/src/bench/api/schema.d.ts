@@ -265,6 +265,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/profiles/by-hash/{sha256}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Profile By Hash
+         * @description The profile as it was when a verdict of a record named it.
+         */
+        get: operations["profileByHash"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/profiles/{profile_id}": {
         parameters: {
             query?: never;
@@ -3110,7 +3130,7 @@ export interface components {
         };
         /**
          * DotRule
-         * @description At most ``limit`` findings of some kinds: everywhere, in the middle half each way or outside it; with ``closer_than_mm``
+         * @description At most ``limit`` findings of some kinds: everywhere, in the middle (see the profile's ``middle_share``) or outside it; with ``closer_than_mm``
          *     only pairs that lie closer together count; with ``larger_than_mm`` only what is longer than that.
          */
         DotRule: {
@@ -3184,6 +3204,12 @@ export interface components {
              * @description share of white that shows on black
              */
             bleed_max?: number | null;
+            /**
+             * Middle Share
+             * @description share of width and of height that is the middle: 0.5 is a quarter of the area, 1/3 a ninth
+             * @default 0.5
+             */
+            middle_share: number;
             /**
              * Rules
              * @default []
@@ -4743,6 +4769,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProfileOut"][];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    profileByHash: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Profile"];
                 };
             };
             400: components["responses"]["Refusal400"];

@@ -33,7 +33,7 @@ export function DotRules({ rules, readOnly, onChange }: { rules: readonly DotRul
           <TextField label="Rule" value={rule.title} onChange={(event) => { change(at, { title: event.target.value }); }} slotProps={{ input: { readOnly }, htmlInput: { maxLength: 80 } }} />
           <TextField label="At most" type="number" value={rule.limit} onChange={(event) => { change(at, { limit: Math.max(0, Math.round(Number(event.target.value))) }); }} slotProps={{ input: { readOnly }, htmlInput: { min: 0, max: 100000 } }} />
           <TextField select label="Where" value={rule.where} slotProps={{ select: { readOnly } }} onChange={(event) => { change(at, { where: event.target.value as DotRule["where"] }); }}>
-            <MenuItem value="everywhere">everywhere</MenuItem><MenuItem value="middle">middle half</MenuItem><MenuItem value="outer">outside the middle</MenuItem>
+            <MenuItem value="everywhere">everywhere</MenuItem><MenuItem value="middle">in the middle</MenuItem><MenuItem value="outer">outside the middle</MenuItem>
           </TextField>
           <TextField select label="Kinds" value={rule.kinds} slotProps={{ select: { multiple: true, readOnly } }}
             onChange={(event) => { const kinds = event.target.value as unknown as Kind[]; if (kinds.length) change(at, { kinds }); }}>
