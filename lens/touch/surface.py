@@ -1,13 +1,9 @@
 """The whole surface: reports as a map of where the finger was. Swapped, mirrored, scaled or shifted axes are told before any cell is judged.
 
-First by the dot's clock. Where that leaves too much, the finger kept a pace of its own: then reports are laid on the path (``pace``) and the map is
-fitted to the places, in turns, as in matching point clouds by their nearest points (Besl and McKay 1992); the ways in which axes can point, and
-shifts by a row, are tried each, as a path that runs beside itself looks alike a row further on.
+First by the dot's clock. Where that leaves too much, the finger kept a pace of its own, and the map is sought without the clock (``surface_maps``).
 """
 
-import itertools
 import math
-from collections.abc import Iterable, Sequence
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -16,21 +12,15 @@ from pydantic import Field
 
 from lens.records.base import Record
 from lens.touch.limits import TouchLimits
-from lens.touch.pace import STRAYED_CELLS2
-from lens.touch.passes import cell_px, laid_on_path
+from lens.touch.passes import cell_px
 from lens.touch.session import Numbers, Plan, Session, Step
+from lens.touch.surface_maps import LEAST_REPORTS, LEAST_SCALE, LEAST_SPREAD_CELLS, Followed, Known, at_own_pace, trimmed
 
 LAGS_MS = np.arange(-100.0, 701.0, 25.0)
-LEAST_REPORTS, MOST_A_STEP, MOST_LAID, MOST_HELD, PLACE_CELLS, ROUNDS, KEPT_SHARE = 60, 400, 140, 60, 1.0, 3, 0.8
-CORNER_CELLS = 1.5
+MOST_A_STEP, CORNER_CELLS = 400, 1.5
 CLOCK_CELLS = 0.75  # rms left: a hand that follows the dot leaves a quarter of a cell, one with its own pace two and more
 SURE_SIGMAS = 2.0
-LEAST_SPREAD_CELLS = 2.0
 HAND_OFFSET_MM, HAND_SCALE = 0.3, 0.01  # what a hand adds on the mean of both directions
-LEAST_SCALE = 0.2  # a layer that is stuck in one direction cannot be turned back
-TURNS, MOST_TURNED, SCALE_STEP = 4, 3, 1.12
-# squared cells a report: what a sound surface leaves at any pace, what is no fit of anything, and the share that a less simple map must come down to
-WELL_LAID, STILL_LAID, CLEARLY_LESS = 0.26, 0.5, 0.8
 Axes = Literal["right", "swapped", "mirrored", "swapped_mirrored"]
 
 
@@ -66,14 +56,6 @@ class PathFit(Record):
             swapped=self.axes.startswith("swapped"), mirrored=self.axes.endswith("mirrored"), scale=self.scale, offset_px=self.offset_px)
 
 
-class _Followed(NamedTuple):
-    """Reports of a guided step: (n,) ms, (n, 2) panel px."""
-
-    step: Step
-    t: Numbers
-    at: Numbers
-
-
 def fit_to_path(session: Session, plan: Plan, limits: TouchLimits) -> PathFit | None:
     """Least squares of reports on the dot's places, the lag that leaves the least, the worst fifth of the reports left out thrice (a
     trimmed fit); None where too little was followed in either direction."""
@@ -91,7 +73,7 @@ def fit_to_path(session: Session, plan: Plan, limits: TouchLimits) -> PathFit | 
         seen = np.concatenate([one.at for one in followed])[straight]
         if places.std(axis=0).min() < LEAST_SPREAD_CELLS * size:
             return None
-        fitted = _trimmed(places, seen)
+        fitted = trimmed(places, seen)
         if best is None or fitted[0] < best[0]:
             best = (fitted[0], float(lag), fitted[1])
     if best is None:
@@ -99,8 +81,8 @@ def fit_to_path(session: Session, plan: Plan, limits: TouchLimits) -> PathFit | 
     residual, lag_ms, found = best
     if residual > CLOCK_CELLS * size or lag_ms in (LAGS_MS[0], LAGS_MS[-1]):  # or no hand is as far behind
         held = [_reports(session, step) for step in plan.steps if step.kind == "hold" and step.path]
-        known = _Known([one for one in followed if len(one.t) > 1], [one for one in held if len(one.t)], size)
-        laid = _at_own_pace(session, known)
+        known = Known([one for one in followed if len(one.t) > 1], [one for one in held if len(one.t)], size)
+        laid = at_own_pace(session, known)
         if laid is None:
             return None
         residual, found = laid.residual_px, laid.found
@@ -110,128 +92,10 @@ def fit_to_path(session: Session, plan: Plan, limits: TouchLimits) -> PathFit | 
     return _told(session, _Fitted(residual, lag_ms, found, drawn, hand_px), limits, session.panel.pitch_mm or limits.finger_mm / size)
 
 
-class _Known(NamedTuple):
-    """What was followed, what was held on a ring, and the side of a cell in px. A ring is the one place that a pace cannot explain away."""
-
-    followed: Sequence[_Followed]
-    held: Sequence[_Followed]
-    size: float
-
-
-def _at_own_pace(session: Session, known: _Known) -> "_Laid | None":
-    """Without the dot's clock: of the maps that lay the reports on the path about as well, the simplest; None where none does."""
-    laid = _turned_to_fit(_axes_map(session, False, 1, 1), known)
-    if not math.isfinite(laid.cost):
-        return None
-    if laid.cost > WELL_LAID:
-        laid = _best_of(laid, _moved_maps(session, known), known)
-        laid = _best_of(laid, _turned_maps(session), known)
-    return laid if laid.cost <= STILL_LAID else None
-
-
-def _best_of(simple: "_Laid", maps: Iterable[Numbers], known: _Known) -> "_Laid":
-    """The best of some maps, each turned to fit, where it is clearly better than a simpler one."""
-    starts = sorted((_laid(one, known) for one in maps), key=lambda one: one.cost)
-    best = min((_turned_to_fit(one.found, known) for one in starts[:MOST_TURNED]), key=lambda one: one.cost)
-    return best if best.cost < CLEARLY_LESS * simple.cost else simple
-
-
-def _moved_maps(session: Session, known: _Known) -> Iterable[Numbers]:
-    """The shift that a held finger shows, or else shifts by a row; and scales about the first corner and about the middle."""
-    right = _axes_map(session, False, 1, 1)
-    held = [np.median(one.at, axis=0) - np.array(one.step.path[0]) for one in known.held]
-    rows = itertools.product((-known.size, 0.0, known.size), repeat=2)
-    for shift in held or [np.array(one) for one in rows if any(one)]:
-        yield np.vstack([right[:2], right[2] + shift])
-    middle = np.array([session.panel.width - 1, session.panel.height - 1]) / 2
-    for across, down in itertools.product((1 / SCALE_STEP, 1.0, SCALE_STEP), repeat=2):
-        if across != 1 or down != 1:
-            scale = np.array([across, down])
-            yield np.vstack([np.diag(scale), np.zeros(2)])
-            yield np.vstack([np.diag(scale), middle * (1 - scale)])
-
-
-def _turned_maps(session: Session) -> Iterable[Numbers]:
-    return (_axes_map(session, *way) for way in itertools.product((False, True), (1, -1), (1, -1)) if way != (False, 1, 1))
-
-
-class _Laid(NamedTuple):
-    """A map, what it costs to lay the reports on the path after it is taken back (squared cells a report), and the RMS in px."""
-
-    found: Numbers
-    cost: float
-    residual_px: float
-
-
-def _turned_to_fit(found: Numbers, known: _Known) -> _Laid:
-    """The map that a few turns of laying and fitting come to."""
-    best = _laid(found, known)
-    latest = best
-    for _ in range(TURNS):
-        latest = _laid(latest.found, known, fitted=True)
-        if latest.cost >= 0.98 * best.cost:
-            break
-        best = latest
-    return best
-
-
-def _laid(found: Numbers, known: _Known, fitted: bool = False) -> _Laid:
-    """What a map costs; ``fitted``: after it was fitted anew to the places on which the reports lie by it."""
-    (followed, held, size), cost, count, places, seen = known, 0.0, 0, [], []
-    for one in held:
-        thin = one.at[::max(1, len(one.at) // MOST_HELD)]
-        ring = np.array(one.step.path[0])
-        away2 = np.sum((_taken_back(found, thin) - ring) ** 2, axis=1) / size**2
-        cost, count = cost + float(np.minimum(away2, STRAYED_CELLS2).sum()), count + len(thin)
-        places.append(np.tile(ring, (len(thin), 1)))
-        seen.append(thin)
-    for one in followed:
-        back = _taken_back(found, one.at)
-        way, each = laid_on_path(one.step, one.t, back[:, 0], back[:, 1], size, MOST_LAID, PLACE_CELLS)
-        corners = np.array(one.step.path, float)
-        lengths = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(corners, axis=0).T))])
-        at = np.stack([np.interp(way * size, lengths, corners[:, n]) for n in (0, 1)], axis=1)
-        near = np.hypot(*(at - back).T) <= 2 * size
-        places.append(at[near])
-        seen.append(one.at[near])
-        cost, count = cost + each * len(one.t), count + len(one.t)
-    on, reported = np.concatenate(places), np.concatenate(seen)
-    if len(on) < LEAST_REPORTS or on.std(axis=0).min() < LEAST_SPREAD_CELLS * size:
-        return _Laid(found, math.inf, math.inf)
-    residual, anew = _trimmed(on, reported)
-    if not fitted:
-        return _Laid(found, cost / count, residual)
-    return _laid(_axes_only(anew, found), known)._replace(residual_px=residual)
-
-
-def _axes_map(session: Session, swapped: bool, across: int, down: int) -> Numbers:
-    """(3, 2) map of the whole panel onto itself with its axes exchanged or mirrored."""
-    width, height = session.panel.width - 1, session.panel.height - 1
-    linear = np.array([[0, across * width / height], [down * height / width, 0]]) if swapped else np.diag([across, down]).astype(float)
-    middle = np.array([width / 2, height / 2])
-    return np.vstack([linear.T, middle - linear @ middle])
-
-
-def _axes_only(found: Numbers, like: Numbers) -> Numbers:
-    """A map without shear: what the weaker pair of terms adds is of the hand."""
-    swapped = abs(like[0, 0]) < abs(like[0, 1])
-    out = found.copy()
-    out[[0, 1], [0, 1] if swapped else [1, 0]] = 0
-    return out
-
-
-def _taken_back(found: Numbers, at: Numbers) -> Numbers:
-    """(n, 2) places of the finger whose reports a map would put at ``at``."""
-    linear = found[:2]
-    if abs(np.linalg.det(linear)) < LEAST_SCALE**2:
-        return at
-    return np.asarray((at - found[2]) @ np.linalg.inv(linear), np.float64)
-
-
-def _reports(session: Session, step: Step) -> _Followed:
+def _reports(session: Session, step: Step) -> Followed:
     own = (session.kind < 2) & (session.t >= step.start_ms) & (session.t <= step.end_ms)
     thin = slice(None, None, max(1, int(own.sum()) // MOST_A_STEP))
-    return _Followed(step, session.t[own][thin], np.stack([session.x[own], session.y[own]], axis=1)[thin])
+    return Followed(step, session.t[own][thin], np.stack([session.x[own], session.y[own]], axis=1)[thin])
 
 
 def _dot(step: Step, t: Numbers, clear: float) -> tuple[Numbers, NDArray[np.bool_]]:
@@ -244,17 +108,6 @@ def _dot(step: Step, t: Numbers, clear: float) -> tuple[Numbers, NDArray[np.bool
     return places, np.minimum(way - lengths[at - 1], lengths[at] - way) >= clear
 
 
-def _trimmed(places: Numbers, seen: Numbers) -> tuple[float, Numbers]:
-    """(RMS, (3, 2) map) of seen = [place, 1] @ map."""
-    design = np.column_stack([places, np.ones(len(places))])
-    kept, found = np.ones(len(places), bool), np.zeros((3, 2))
-    for _ in range(ROUNDS):
-        found = np.asarray(np.linalg.lstsq(design[kept], seen[kept], rcond=None)[0], np.float64)
-        away = np.hypot(*(seen - design @ found).T)
-        kept = away <= np.quantile(away, KEPT_SHARE)
-    return float(np.sqrt(np.mean(away[kept] ** 2))), found
-
-
 class _Fitted(NamedTuple):
     """What a fit left (RMS px), the lag, the (3, 2) map, (n, 2) places that were followed, and how far a mean of them wanders with the hand, px."""
 
@@ -265,7 +118,7 @@ class _Fitted(NamedTuple):
     hand_px: float
 
 
-def _stretches(one: _Followed, size: float) -> int:
+def _stretches(one: Followed, size: float) -> int:
     """Straight stretches of a path of some length, as far as the reports go in time: each is drawn with a wandering of its own."""
     corners = np.array(one.step.path, float)
     long = int((np.hypot(*np.diff(corners, axis=0).T) > 2 * size).sum())
