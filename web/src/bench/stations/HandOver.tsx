@@ -55,7 +55,7 @@ export function HandOver({ job }: { job: Job }) {
             onChange={(event) => { setCauses(([] as string[]).concat(event.target.value).slice(0, MOST_CAUSES)); }}>
             {(vocabulary.data?.causes ?? []).map((one) => <MenuItem key={one.id} value={one.id}>{one.title}</MenuItem>)}
           </TextField>
-          {unmeasured && <TextField label="Nothing was measured. Why?" required value={because} onChange={(event) => { setBecause(event.target.value); }} slotProps={{ htmlInput: { maxLength: 300 } }} helperText="Stands in the record and in the report." />}
+          {unmeasured && <TextField label="Why unmeasured" required value={because} onChange={(event) => { setBecause(event.target.value); }} slotProps={{ htmlInput: { maxLength: 300 } }} helperText="Nothing was measured on this job. The reason stands in the record and in the report." />}
         </DialogContent>
         <DialogActions>
           <Button onClick={() => { setAsking(false); }}>Not yet</Button>
