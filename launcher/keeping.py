@@ -224,7 +224,6 @@ def _take_over_key(key: Path) -> None:
         earlier = VAR / "shop-keys"
         earlier.mkdir(exist_ok=True, mode=0o700)
         public.rename(earlier / f"{time.strftime('%Y%m%d-%H%M%S')}.pub")
-    public.unlink(missing_ok=True)  # it is made anew from the key
     write_safely(own, key.read_text())
 
 

@@ -100,7 +100,7 @@ def analyse(session: Session, asked: Sequence[Step] = ()) -> TouchResult:
         resting_jitter_px(session, plan), moving_jitter_px(session), off_straight_px(passes, size), rate_hz(report_gaps_ms(session)),
         moving_gap_ms(session), fit, fingers_at_once(session, plan))
     criteria = (
-        *of_cells(coverage, int((believed & there).sum()), int(there.sum())),
+        of_cells(coverage, int((believed & there).sum()), int(there.sum())),
         of_silence(len(soak.phantoms), soaks, soak.minutes, soak.bound_a_minute),
         *of_motion(limits, motion, session.panel.pitch_mm or limits.finger_mm / size), *of_left_out(left_out))
     reasons = _reasons(zones, soak.phantoms, coverage, soaks, soak.minutes, soak.bound_a_minute)

@@ -85,15 +85,14 @@ def _separation(limits: TouchLimits, fingers: Fingers, pitch_mm: float) -> Crite
         text=f"{limit.title}: two {value:.0f} {limit.unit} apart {words}; from {bound:g} {limit.unit} on they must be two.")
 
 
-def of_cells(coverage: float, dead_cells: int, cells: int) -> tuple[Criterion, ...]:
+def of_cells(coverage: float, dead_cells: int, cells: int) -> Criterion:
     """The surface itself: none of it dead, all of it crossed."""
     dead: Outcome = "fail" if dead_cells else "pass" if coverage >= NEEDED_COVERAGE else "not_proven"
     open_share = round(max(0.0, 1 - coverage), 4)
     crossed = f"{100 * coverage:.1f} % of {cells} cells were surely crossed, {100 * NEEDED_COVERAGE:.0f} % are needed"
-    return (
-        Criterion(
-            id="dead_cells", result=dead, value=dead_cells, limit=0, margin=-dead_cells, unproven=open_share,
-            text=f"Cells that do not answer: {dead_cells} found, none allowed; {crossed}."),)
+    return Criterion(
+        id="dead_cells", result=dead, value=dead_cells, limit=0, margin=-dead_cells, unproven=open_share,
+        text=f"Cells that do not answer: {dead_cells} found, none allowed; {crossed}.")
 
 
 def of_silence(phantoms: int, soaks: int, minutes: float, bound: float | None) -> Criterion:

@@ -43,7 +43,7 @@ def job_out(job_id: int) -> dict[str, Any]:
     witness = bear_witness(results["inspect"], results["external"]) if {"inspect", "external"} <= set(results) else None
     told = diagnose_job(job, answers, results.get("inspect"), witness, touched.get("inspect"))
     answered = sum(not a.withdrawn for a in answers) + ("inspect" in results) + ("inspect" in touched)
-    verdict = verdict_of_job(job)
+    verdict = verdict_of_job(job, results, touched)
     plain = ("version", "station", "skipped", "hand_over_note", "closed_at", "created_at", "true_causes", "edid", "replacement_edid", "readings")
     fields = {name: getattr(job, name) for name in (*JobFields.model_fields, *plain)}
     return {

@@ -6,15 +6,15 @@ import sys
 from datetime import timedelta
 from pathlib import Path
 
-from lens.reporting import new_key, public_of
-from server.config.kept import kept
+from lens.reporting import new_key
+from server.config.kept import kept, public_half, published
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 VAR = Path(os.environ.get("CLEAR_LENS_VAR") or ROOT / "var")
 DIST = ROOT / "web" / "dist"
 SECRET_KEY = os.environ.get("CLEAR_LENS_SECRET_KEY") or kept(VAR, "django.secret", lambda: secrets.token_urlsafe(48))
 SHOP_KEY = kept(VAR, "shop.key", new_key)  # signs the reports; its public half may be given to anybody
-SHOP_PUBLIC_KEY = kept(VAR, "shop.pub", lambda: public_of(SHOP_KEY))
+SHOP_PUBLIC_KEY = published(VAR, "shop.pub", public_half(SHOP_KEY, VAR / "shop.key"))
 DEBUG = False
 TESTING = "test" in sys.argv[1:2]
 DEMO = bool(os.environ.get("CLEAR_LENS_DEMO"))

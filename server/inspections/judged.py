@@ -1,11 +1,10 @@
 """What a run of photos came to enters the job's record."""
 
-from lens.reporting import digest
 from server.inspections.core_adapter import stored_result
 from server.inspections.models import Run
 from server.inspections.stages import STAGES
 from server.jobs import judged
-from server.profiles.actions import find_profile, version_of
+from server.profiles.actions import find_profile, profile_hash, version_of
 
 
 def enter(run: Run) -> None:
@@ -17,5 +16,5 @@ def enter(run: Run) -> None:
     photos = list(run.photos.filter(removed=False).values_list("sha256", flat=True))
     judged.enter(
         run.job, run.stage, "picture", result["verdict"]["result"], f"{STAGES[run.stage]}, picture by {profile.title}", result,
-        profile=profile.id, profile_version=version_of(profile.id), profile_sha256=digest(profile.model_dump(mode="json")), photos=len(photos),
+        profile=profile.id, profile_version=version_of(profile.id), profile_sha256=profile_hash(profile), photos=len(photos),
         photos_sha256=judged.photos_digest(photos))

@@ -44,12 +44,17 @@ def save_profile(user: Person, profile: Profile, version: int) -> OwnProfile:
     else:
         stored.content, stored.changed_by, stored.version, stored.retired = content, person, version + 1, False
         stored.save()
-    _keep(f"profile:{profile.id}", stored.version, content, person)
+    _keep(f"profile:{profile.id}", stored.version, content, profile_hash(profile), person)
     return stored
 
 
-def _keep(what: str, version: int, content: dict[str, Any], person: Any) -> None:
-    KeptVersion.objects.create(what=what, version=version, content=content, sha256=digest(content), made_by=person)
+def _keep(what: str, version: int, content: dict[str, Any], sha256: str, person: Any) -> None:
+    KeptVersion.objects.create(what=what, version=version, content=content, sha256=sha256, made_by=person)
+
+
+def profile_hash(profile: Profile) -> str:
+    """What verdicts name a profile by: SHA-256 of all that it sets, so that a limit that comes with a later version does not change it."""
+    return digest(profile.model_dump(mode="json", exclude_defaults=True))
 
 
 def version_of(profile_id: str) -> int:
@@ -62,7 +67,7 @@ def profile_by_hash(sha256: str) -> Profile | None:
     kept = KeptVersion.objects.filter(sha256=sha256, what__startswith="profile:").first()
     if kept is not None:
         return read_profile(kept.content)
-    return next((one for one in built_in_profiles().values() if digest(one.model_dump(mode="json")) == sha256), None)
+    return next((one for one in built_in_profiles().values() if profile_hash(one) == sha256), None)
 
 
 @transaction.atomic
@@ -86,4 +91,4 @@ def set_house_rule(user: Person, name: str, value: str) -> None:
         return
     HouseRule.objects.update_or_create(name=name, defaults={"value": value, "changed_by": person})
     count = KeptVersion.objects.filter(what=f"rule:{name}").count()
-    _keep(f"rule:{name}", count + 1, {"value": value}, person)
+    _keep(f"rule:{name}", count + 1, {"value": value}, digest({"value": value}), person)

@@ -27,14 +27,17 @@ def job_of(job_id: int) -> Job:
 
 def report_json(job_id: int) -> dict[str, Any]:
     """The whole report: facts, the record's chain closed by an entry that covers them, signed by the shop (``lens.reporting.report``)."""
-    job = job_of(job_id)
+    return sealed(job_of(job_id), job_out(job_id))
+
+
+def sealed(job: Job, out: dict[str, Any]) -> dict[str, Any]:
+    """The report of a job and all that its screen shows."""
     entries = [{**entry_content(entry), "hash": entry.hash} for entry in job.entries.all()]
     inspections = {}
     for run in job.runs.all():
         result = result_of(run)
         if result is not None:
             inspections[run.stage] = result.model_dump(mode="json")
-    out = job_out(job_id)
     told, change = out["diagnosis"], out["comparison"]
     facts = {
         "job": {

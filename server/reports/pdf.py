@@ -14,7 +14,7 @@ from server.inspections.core_adapter import result_of
 from server.inspections.stages import STAGES
 from server.jobs.models import Job
 from server.profiles.actions import find_profile
-from server.reports.content import CAUTIONS, job_of, report_json, unproven
+from server.reports.content import CAUTIONS, job_of, sealed, unproven
 from server.reports.pane import pane_svg, touch_svg
 from server.verdicts import touch_results
 
@@ -102,7 +102,7 @@ def report_html(job_id: int) -> str:
     found = {run.stage: result_of(run) for run in job.runs.all()}
     results = {stage: result for stage, result in found.items() if result is not None}
     verdict: JobVerdict = out["verdict"]
-    seal = report_json(job_id)
+    seal = sealed(job, out)
     change: Any = out["comparison"]
     touch_change: Any = out["touch_comparison"]
     profile = find_profile(job.profile)

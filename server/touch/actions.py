@@ -29,9 +29,10 @@ def _lock_job(run: Run) -> Job:
     return lock_stage(run.job_id, run.stage)
 
 
-def _session(session_id: int) -> TouchSession:
-    wanted = TouchSession.objects.select_for_update(of=("self",)).select_related("run__job")
-    return get_object_or_404(wanted, pk=session_id)
+def _locked(session_id: int, **of: Any) -> tuple[TouchSession, Job]:
+    """A session that may still change and its job, the job locked first, as everywhere."""
+    job = _lock_job(get_object_or_404(TouchSession.objects.select_related("run"), pk=session_id, **of).run)
+    return TouchSession.objects.select_for_update(of=("self",)).select_related("run__job").get(pk=session_id), job
 
 
 def _words(run: Run) -> str:
@@ -64,8 +65,7 @@ def start_session(user: Person, run_id: int, soak_s: float, fingers: int, outlin
 def command(user: Person, session_id: int, do: str) -> None:
     """Tell the glass what to do, as its own keys would."""
     require(user, "job.change")
-    session = _session(session_id)
-    _lock_job(session.run)
+    session, _ = _locked(session_id)
     if do not in COMMANDS:
         raise BadInput(f"The glass knows {', '.join(COMMANDS)}.", "unknown_command")
     session.command = {"number": session.command.get("number", 0) + 1, "do": do}
@@ -77,8 +77,7 @@ def command(user: Person, session_id: int, do: str) -> None:
 def add_steps(user: Person, session_id: int, what: str) -> TouchSession:
     """Ask for more: what is ``missing`` drawn again, ``free`` drawing, or one more ``soak``."""
     person = require(user, "job.change")
-    session = _session(session_id)
-    job = _lock_job(session.run)
+    session, job = _locked(session_id)
     plan, panel = core_adapter.plan_of(session), session.run.panel
     more: Sequence[Step]
     if what == "missing":
@@ -118,8 +117,7 @@ def _fresh(name: str, taken: set[str]) -> str:
 def close_session(user: Person, session_id: int) -> TouchSession:
     """End the recording; the glass goes back to its patterns."""
     person = require(user, "job.change")
-    session = _session(session_id)
-    job = _lock_job(session.run)
+    session, job = _locked(session_id)
     if session.status == "open":
         session.status = "done"
         session.save(update_fields=["status"])
@@ -133,8 +131,7 @@ def close_session(user: Person, session_id: int) -> TouchSession:
 def withdraw_session(user: Person, session_id: int, withdrawn: bool, reason: str) -> TouchSession:
     """Let a session count no more, or again; it stays in the record."""
     person = require(user, "job.change")
-    session = _session(session_id)
-    job = _lock_job(session.run)
+    session, job = _locked(session_id)
     if (session.status == "withdrawn") != withdrawn:
         session.status = "withdrawn" if withdrawn else "done"
         session.save(update_fields=["status"])
@@ -148,8 +145,7 @@ def take_part(run: Run, session_id: int, part: core_adapter.PartIn) -> bool:
     """Store what a glass sent, once however often it is sent. The caller has checked who may. True when it was new."""
     try:
         with transaction.atomic():
-            session = get_object_or_404(TouchSession.objects.select_for_update(of=("self",)).select_related("run__job"), pk=session_id, run=run)
-            _lock_job(session.run)
+            session, _ = _locked(session_id, run=run)
             if session.events + len(part.events) > MOST_EVENTS:
                 raise BadInput("The session is full. End it on the bench and start another.", "touch_full")
             steps = core_adapter.checked_steps(session, part.steps)

@@ -52,12 +52,13 @@ def touch_comparison(touched: dict[str, TouchResult]) -> TouchComparison | None:
     return compare_touch(touched[stages[-2]], touched[stages[-1]]) if len(stages) > 1 else None
 
 
-def verdict_of_job(job: Job) -> JobVerdict:
-    """The verdict of the device as it is handed over. Reads whole results only where two stages are to be compared."""
+def verdict_of_job(job: Job, results: dict[str, Inspection] | None = None, touched: dict[str, TouchResult] | None = None) -> JobVerdict:
+    """The verdict of the device as it is handed over. Whole results are read only where two stages are to be compared, and the caller has not."""
     seen = seen_of(job)
-    closing = comparison(results_of(job)) if all(stage in seen and seen[stage].picture for stage in ("dry_fit", "closed")) else None
-    touched = [stage for stage, one in seen.items() if one.touch is not None]
-    change = touch_comparison(touch_results(job)) if len(touched) > 1 else None
+    compared = all(stage in seen and seen[stage].picture for stage in ("dry_fit", "closed"))
+    closing = comparison(results_of(job) if results is None else results) if compared else None
+    twice = sum(one.touch is not None for one in seen.values()) > 1
+    change = touch_comparison(touch_results(job) if touched is None else touched) if twice else None
     return job_verdict(
         seen, touch_wanted(job, seen), (closing.result, closing.text) if closing else None, (change.result, change.text) if change else None)
 

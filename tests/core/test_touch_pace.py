@@ -5,11 +5,13 @@ from unittest import TestCase
 import numpy as np
 
 from lens.panel import make_panel
+from lens.simulate.digitizer import Controller, sense_grid
+from lens.simulate.touch import DeadBox, Person, touch_session
 from lens.touch import analyse, read_session, standard_plan
 from lens.touch.pace import BACK_COST, CLOCK_COST, STRAYED_CELLS2, Places, aligned, own_pace
 from tests.core.independent_digitizer import drawn
 
-PANEL = make_panel(1080, 2400, 6.5)
+PANEL, SIZE = make_panel(1080, 2400, 6.5), (1080, 2400)
 
 
 def slowly_aligned(places: Places, pace: float, t: np.ndarray, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, float]:
@@ -79,3 +81,28 @@ class Hands(TestCase):
         result = analyse(read_session(data, PANEL))
         self.assertEqual(result.phantom, ())
         self.assertLess(result.soaked_minutes, 2.0)
+
+
+class SimulatedHabits(TestCase):
+    def test_no_habit_of_the_simulated_hand_breaks_a_sound_layer(self) -> None:
+        plan = standard_plan(PANEL).model_dump(mode="json")
+        for seed, habit in enumerate((
+            {"own_pace": 0.12}, {"detours_a_minute": 1.0}, {"late_ms": 800.0}, {"palm": True}, {"roll_px": 12.0}, {"bias_px": (-11.0, 6.0)},
+        )):
+            data = touch_session(SIZE, 6.5, plan, person=Person(**habit), rng=np.random.default_rng(seed))  # type: ignore[arg-type]
+            result = analyse(read_session(data, PANEL))
+            self.assertEqual((result.dead_zones, result.phantom), ((), ()), habit)
+            self.assertIn(result.verdict, ("pass", "not_proven") if "detours_a_minute" in habit else ("pass",), f"{habit} {result.reasons}")
+
+    def test_drift_and_smoothing_pass_and_a_wet_place_shakes(self) -> None:
+        plan = standard_plan(PANEL).model_dump(mode="json")
+        jitter = []
+        for change in ({"drift": 0.05, "smoothing": 0.4}, {"wet": (DeadBox(left=0, top=0, right=SIZE[0], bottom=SIZE[1]),)}):
+            grid = sense_grid(PANEL).model_copy(update=change)
+            rng = np.random.default_rng(5)
+            data = touch_session(SIZE, 6.5, plan, rng=rng, layer=Controller(grid, rng))
+            result = analyse(read_session(data, PANEL))
+            jitter.append(result.jitter_moving_px_rms or 0.0)
+            self.assertEqual(result.dead_zones, ())
+            self.assertTrue("wet" in change or result.verdict == "pass", result.reasons)
+        self.assertGreater(jitter[1], 3 * jitter[0])

@@ -1,12 +1,19 @@
 """Judgements in the record, a record that only grows, and the one verdict on every surface."""
 
 import json
+import tempfile
+from pathlib import Path
 
 from django.db import DatabaseError, transaction
+from django.test import TestCase
 
+from lens.acceptance import get_profile
 from lens.fitting import get_build
+from lens.reporting import new_key
+from server.config.kept import kept, public_half, published
 from server.inspections import tasks
 from server.jobs.models import Entry, Job
+from server.profiles.actions import profile_hash
 from server.reports.pdf import report_html
 from tests.server.helpers import Bench, InspectionCase, fixed, person, photo, work
 
@@ -85,3 +92,23 @@ class Judged(InspectionCase):
         self.assertEqual((gates["dry_fit"]["reason"], gates["dry_fit"]["passed_by"]), ("The owner's train leaves.", "tech"))
         self.assertIn("The owner&#x27;s train leaves.", report_html(self.job["id"]))
         self.assertEqual(len(gates), len(get_build("ears").gates))
+
+    def test_a_hash_of_a_profile_outlives_new_limits(self) -> None:
+        profile = get_profile("class-II")
+        self.assertEqual(profile_hash(profile), profile_hash(profile.model_copy(update={"middle_share": 0.5})))
+        self.assertNotEqual(profile_hash(profile), profile_hash(profile.model_copy(update={"middle_share": 0.4})))
+
+
+class ShopKey(TestCase):
+    def test_it_is_made_once_and_a_damaged_one_ends_the_start_in_words(self) -> None:
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        first = kept(folder, "shop.key", new_key)
+        self.assertEqual(kept(folder, "shop.key", new_key), first)
+        self.assertEqual((folder / "shop.key").stat().st_mode & 0o777, 0o600)
+        public = published(folder, "shop.pub", public_half(first, folder / "shop.key"))
+        (folder / "shop.pub").write_text("of another key")
+        published(folder, "shop.pub", public)
+        self.assertEqual((folder / "shop.pub").read_text(), public)
+        for damaged in ("", "not a key"):
+            with self.assertRaisesRegex(SystemExit, "Put it back from a backup"):
+                public_half(damaged, folder / "shop.key")

@@ -13,8 +13,8 @@ from lens.reporting import digest
 def keep_what_is(apps: Any, schema_editor: Any) -> None:
     kept = apps.get_model("profiles", "KeptVersion")
     for one in apps.get_model("profiles", "OwnProfile").objects.all():
-        content = read_profile(one.content).model_dump(mode="json")
-        kept.objects.create(what=f"profile:{one.slug}", version=one.version, content=content, sha256=digest(content), made_by_id=one.changed_by_id)
+        sha256 = digest(read_profile(one.content).model_dump(mode="json", exclude_defaults=True))
+        kept.objects.create(what=f"profile:{one.slug}", version=one.version, content=one.content, sha256=sha256, made_by_id=one.changed_by_id)
     for rule in apps.get_model("profiles", "HouseRule").objects.all():
         content = {"value": rule.value}
         kept.objects.create(what=f"rule:{rule.name}", version=1, content=content, sha256=digest(content), made_by_id=rule.changed_by_id)
