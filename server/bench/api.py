@@ -147,6 +147,7 @@ def type_luminance(request: HttpRequest, job_id: int, body: Luminance) -> dict[s
 
 @router.post("/jobs/{job_id}/hand-over", response=JobOut, operation_id="handOver")
 def hand_over(request: HttpRequest, job_id: int, body: HandOverIn | None = None) -> dict[str, Any]:
+    require(request.user, "job.hand_over")
     with transaction.atomic():
         told = body or HandOverIn()
         job = get_object_or_404(Job.objects.prefetch_related("runs__touches"), pk=job_id)

@@ -33,6 +33,7 @@ class EveryEndpoint(TestCase):
             ("GET", "/jobs", None), ("GET", f"/jobs/{job['id']}", None), ("POST", "/jobs", fields),
             ("GET", "/vocabulary", None), ("GET", "/rates", None), ("POST", "/rates/reset", None),
             ("GET", f"/jobs/{job['id']}/report.pdf", None), ("POST", f"/jobs/{job['id']}/hand-over", None),
+            ("POST", "/jobs/999999/hand-over", None),  # nor do they learn which jobs there are
         ):
             status, told = stranger.call(method, path, body)
             self.assertEqual(status, 403, path)
