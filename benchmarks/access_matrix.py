@@ -11,11 +11,19 @@ from benchmarks.shop import Shop
 OPEN = {("get", "/api/health"), ("get", "/api/me"), ("post", "/api/session")}
 OWN = {("delete", "/api/session")}  # who is signed in may sign out, whatever the role
 LEADS = {
-    ("post", "/api/jobs/{job_id}/reopen"), ("get", "/api/people"), ("post", "/api/people"), ("patch", "/api/people/{person_id}"),
-    ("post", "/api/rates/reset"), ("put", "/api/profiles/{profile_id}"), ("delete", "/api/profiles/{profile_id}"), ("put", "/api/house-rules/touch")}
+    ("post", "/api/jobs/{job_id}/reopen"),
+    ("get", "/api/people"),
+    ("post", "/api/people"),
+    ("patch", "/api/people/{person_id}"),
+    ("post", "/api/rates/reset"),
+    ("put", "/api/profiles/{profile_id}"),
+    ("delete", "/api/profiles/{profile_id}"),
+    ("put", "/api/house-rules/touch"),
+}
 PAGES = {
     "glass": ("/g/{}/state", "/g/{}/touch", "/g/{}/white.png", "/g/{}/report", "/g/{}/step"),
-    "snap": ("/s/{}/state", "/s/{}/step", "/s/{}/photos")}
+    "snap": ("/s/{}/state", "/s/{}/step", "/s/{}/photos"),
+}
 POSTED = ("report", "step", "photos")
 NAMES = {"without a role": "Nobody", "technician": "Tech", "lead": "Ada"}
 
@@ -24,7 +32,7 @@ def _fill(path: str) -> str:
     for name, text in (("stage", "inspect"), ("gate_id", "open"), ("profile_id", "nothing")):
         path = path.replace("{%s}" % name, text)  # noqa: UP031 - braces of its own
     while "{" in path:
-        path = path[:path.index("{")] + "999999" + path[path.index("}") + 1:]
+        path = path[: path.index("{")] + "999999" + path[path.index("}") + 1 :]
     return path
 
 
@@ -36,7 +44,11 @@ def _operations() -> list[tuple[str, str, dict[str, Any]]]:
 def api_matrix(shop: Shop) -> list[str]:
     """Operations that let somebody in, or keep somebody out, who should not be; printed by kind of person."""
     url = shop.told["url"]
-    people = {"stranger": Caller(url), **{kind: Caller(url).sign_in(name) for kind, name in NAMES.items()}, "disabled": Caller(url).sign_in("Gone")}
+    people = {
+        "stranger": Caller(url),
+        **{kind: Caller(url).sign_in(name) for kind, name in NAMES.items()},
+        "disabled": Caller(url).sign_in("Gone"),
+    }
     shop.run("person", "Gone", "--disable")
     wrong, counts = [], {name: Counter[str]() for name in people}
     for method, path, _ in _operations():
@@ -48,8 +60,12 @@ def api_matrix(shop: Shop) -> list[str]:
             status, _told = caller.json(method.upper(), _fill(path), {} if method in ("post", "put", "patch") else None)
             let_in = status not in (401, 403)
             signed_in = name in NAMES
-            wanted = (method, path) in OPEN or ((method, path) in OWN and signed_in) or name == "lead" or (
-                name == "technician" and ((method, path) not in LEADS or status == 422))
+            wanted = (
+                (method, path) in OPEN
+                or ((method, path) in OWN and signed_in)
+                or name == "lead"
+                or (name == "technician" and ((method, path) not in LEADS or status == 422))
+            )
             # what a technician sends wrongly may be told before the question of the role: nothing is done then
             if let_in != wanted and not (let_in and status == 422 and signed_in):
                 wrong.append(f"{name}: {method.upper()} {path} answers {status}")
@@ -73,9 +89,14 @@ def code_matrix(shop: Shop) -> list[str]:
         shop.sql(f"update inspections_access set expires_at = now() - interval '1 second' where code = '{expired}'")
         bench.ok("DELETE", f"/api/access/{revoked['id']}")
         codes[kind] = {
-            "own": code(bench, run, kind), "of another job": code(bench, other, kind), "expired": expired,
-            "revoked": revoked["url"].rsplit("/", 1)[1], "forged": "a" * 13, "of a closed job": code(bench, closed, kind),
-            "of a disabled person": code(tech, run, kind)}
+            "own": code(bench, run, kind),
+            "of another job": code(bench, other, kind),
+            "expired": expired,
+            "revoked": revoked["url"].rsplit("/", 1)[1],
+            "forged": "a" * 13,
+            "of a closed job": code(bench, closed, kind),
+            "of a disabled person": code(tech, run, kind),
+        }
     bench.ok("POST", f"/api/jobs/{closed_job}/hand-over", {"unmeasured_because": "A job of the benchmark."})
     shop.run("person", "Late", "--disable")
     wrong = []
@@ -84,11 +105,16 @@ def code_matrix(shop: Shop) -> list[str]:
         cells = []
         for kind, paths in PAGES.items():
             opened = {}
-            for page, made in ((kind, codes[kind][name]), ("other kind", codes["snap" if kind == "glass" else "glass"][name])):
+            for page, made in (
+                (kind, codes[kind][name]),
+                ("other kind", codes["snap" if kind == "glass" else "glass"][name]),
+            ):
                 answers = []
                 for path in paths:
                     posted = path.endswith(POSTED)
-                    answers.append(Caller(url).json("POST" if posted else "GET", path.format(made), {} if posted else None)[0])
+                    answers.append(
+                        Caller(url).json("POST" if posted else "GET", path.format(made), {} if posted else None)[0]
+                    )
                 opened[page] = all(status == 410 for status in answers)
                 if page == kind and name in ("own", "of another job"):
                     title = Caller(url).json("GET", paths[0].format(made))[1]["job"]

@@ -29,7 +29,9 @@ class Writers:
         self.said: dict[int, list[tuple[float, int]]] = {job: [] for job, _ in self.jobs}
         self.asked: dict[int, int] = dict.fromkeys(self.said, 0)
         self.stopping = threading.Event()
-        self.threads = [threading.Thread(target=self._write, args=(shop, number), daemon=True) for number in range(CLIENTS)]
+        self.threads = [
+            threading.Thread(target=self._write, args=(shop, number), daemon=True) for number in range(CLIENTS)
+        ]
         for thread in self.threads:
             thread.start()
 
@@ -48,7 +50,11 @@ class Writers:
             if self.asked[job] % 4 == number % 4:
                 # each photo is another one: what stands behind a JPEG's end is cut off, a byte of its tables is not
                 mine = self.photos[self.asked[job] % 3]
-                bench.send_photo(f"/s/{self.snaps[number]}/photos", _another(mine, 100 * number + self.asked[job]), f"k{self.asked[job]}")
+                bench.send_photo(
+                    f"/s/{self.snaps[number]}/photos",
+                    _another(mine, 100 * number + self.asked[job]),
+                    f"k{self.asked[job]}",
+                )
 
     def end(self) -> None:
         self.stopping.set()
@@ -84,8 +90,10 @@ def print_backups(shop: Shop, other: Shop, seed: int) -> bool:
             wrong.append(f"photo {sha256[:12]} is not whole")
     chains = sum(int(count) for (count,) in other.sql("select count(*) from jobs_entry"))
     changes = sum(map(len, writers.said.values()))
-    print(f"\nbackup in {ended - began:.1f} s while {CLIENTS} clients wrote {changes} changes; restored: {chains} lines of record, "
-          f"{len(named)} different photos; not of one moment or not whole: {len(wrong)}   (wanted: 0)")
+    print(
+        f"\nbackup in {ended - began:.1f} s while {CLIENTS} clients wrote {changes} changes; restored: {chains} lines of record, "
+        f"{len(named)} different photos; not of one moment or not whole: {len(wrong)}   (wanted: 0)"
+    )
     for line in wrong[:10]:
         print(f"  {line}")
     return not wrong and _many(shop)
@@ -93,15 +101,21 @@ def print_backups(shop: Shop, other: Shop, seed: int) -> bool:
 
 def _many(shop: Shop) -> bool:
     """10,000 jobs with ten lines of record and a result of the usual size each (text that hardly compresses), made by the database itself."""
-    shop.sql("insert into jobs_job (title, device_type, owner, complaint, visible_damage, accessories, panel_width, panel_height, profile, build, "
-             "station, skipped, hand_over_note, true_causes, version, created_at, changed_at, created_by_id) select 'Job ' || n, 'clamshell', '', "
-             "repeat('words ', 30), '', '', 1920, 1080, 'class-II', 'ears', 'inspect', '[]', '', '[]', 1, now(), now(), "
-             f"(select min(id) from auth_user) from generate_series(1, {MANY_JOBS}) n")
-    shop.sql("insert into jobs_entry (at, who, kind, text, data, hash, job_id) select now(), 'Ada', 'changed', repeat('words ', 10), '{\"a\": 1}', "
-             "repeat('0', 64), j.id from jobs_job j, generate_series(1, 10)")
-    shop.sql("insert into inspections_run (job_id, stage, run_code, pattern_set, pattern, pattern_step, status, created_at, asked, settled, tries, "
-             "result) select j.id, 'inspect', 5, 'standard', 'white', 0, 'done', now(), 0, 0, 0, jsonb_build_object('text', (select "
-             "string_agg(md5(random()::text || j.id || n), '') from generate_series(1, 1200) n)) from jobs_job j where j.title like 'Job %'")
+    shop.sql(
+        "insert into jobs_job (title, device_type, owner, complaint, visible_damage, accessories, panel_width, panel_height, profile, build, "
+        "station, skipped, hand_over_note, true_causes, version, created_at, changed_at, created_by_id) select 'Job ' || n, 'clamshell', '', "
+        "repeat('words ', 30), '', '', 1920, 1080, 'class-II', 'ears', 'inspect', '[]', '', '[]', 1, now(), now(), "
+        f"(select min(id) from auth_user) from generate_series(1, {MANY_JOBS}) n"
+    )
+    shop.sql(
+        "insert into jobs_entry (at, who, kind, text, data, hash, job_id) select now(), 'Ada', 'changed', repeat('words ', 10), '{\"a\": 1}', "
+        "repeat('0', 64), j.id from jobs_job j, generate_series(1, 10)"
+    )
+    shop.sql(
+        "insert into inspections_run (job_id, stage, run_code, pattern_set, pattern, pattern_step, status, created_at, asked, settled, tries, "
+        "result) select j.id, 'inspect', 5, 'standard', 'white', 0, 'done', now(), 0, 0, 0, jsonb_build_object('text', (select "
+        "string_agg(md5(random()::text || j.id || n), '') from generate_series(1, 1200) n)) from jobs_job j where j.title like 'Job %'"
+    )
     began = time.monotonic()
     done = shop.run("backup", str(shop.folder.parent / "many.tar"))
     seconds = time.monotonic() - began

@@ -12,5 +12,7 @@ def print_reliability(sure: Sequence[tuple[float, bool]]) -> None:
     for low, high in zip(CONFIDENCE_STEPS, CONFIDENCE_STEPS[1:], strict=False):
         part = [(c, r) for c, r in sure if low <= c < high]
         if part:
-            print(f"{low:5.2f} to {min(high, 1.0):4.2f}       {len(part):8d}  {statistics.mean(c for c, _ in part):11.3f}  "
-                  f"{statistics.mean(r for _, r in part):5.3f}")
+            print(
+                f"{low:5.2f} to {min(high, 1.0):4.2f}       {len(part):8d}  {statistics.mean(c for c, _ in part):11.3f}  "
+                f"{statistics.mean(r for _, r in part):5.3f}"
+            )

@@ -27,7 +27,9 @@ class Caller:
         self.host, self.port, self.timeout_s = parts.hostname or "", parts.port or 80, timeout_s
         self.cookies: dict[str, str] = {}
 
-    def call(self, method: str, path: str, body: bytes | None = None, headers: dict[str, str] | None = None) -> tuple[int, bytes]:
+    def call(
+        self, method: str, path: str, body: bytes | None = None, headers: dict[str, str] | None = None
+    ) -> tuple[int, bytes]:
         """Status and body; status 0 when there was no answer, or none that was whole."""
         told = {"Cookie": "; ".join(f"{name}={value}" for name, value in self.cookies.items()), **(headers or {})}
         if "csrftoken" in self.cookies:
@@ -87,7 +89,13 @@ def form(files: list[tuple[str, str, bytes]], fields: dict[str, str] | None = No
 
 def new_job(bench: Caller, title: str, stage: str = "inspect") -> tuple[int, int]:
     """A job of a small laptop and its run."""
-    fields = {"title": title, "device_type": "clamshell", "panel_width": PANEL.width, "panel_height": PANEL.height, "complaint": "Dots."}
+    fields = {
+        "title": title,
+        "device_type": "clamshell",
+        "panel_width": PANEL.width,
+        "panel_height": PANEL.height,
+        "complaint": "Dots.",
+    }
     job = int(bench.ok("POST", "/api/jobs", fields)["id"])
     return job, int(bench.ok("POST", f"/api/jobs/{job}/runs/{stage}")["id"])
 
@@ -97,7 +105,7 @@ def code(bench: Caller, run: int, kind: str) -> str:
 
 
 def shoot_patterns(
-    bench: Caller, run: int, names: tuple[str, ...], seed: int, camera: Camera | None = None, panel: Panel = PANEL,
+    bench: Caller, run: int, names: tuple[str, ...], seed: int, camera: Camera | None = None, panel: Panel = PANEL
 ) -> dict[str, bytes]:
     """Handheld photos of a run's own pictures, as its ZIP gives them."""
     status, data = bench.call("GET", f"/api/runs/{run}/patterns.zip")
@@ -109,5 +117,7 @@ def shoot_patterns(
         for number, name in enumerate(names):
             rng = np.random.default_rng(seed + number)
             drawn = np.asarray(Image.open(io.BytesIO(pictures.read(f"{name}.png"))).convert("RGB"))
-            photos[name] = photograph(emit(FaultyPanel(panel=panel), drawn), camera, random_pose(panel, camera, rng), rng).data
+            photos[name] = photograph(
+                emit(FaultyPanel(panel=panel), drawn), camera, random_pose(panel, camera, rng), rng
+            ).data
     return photos

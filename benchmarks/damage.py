@@ -15,17 +15,35 @@ from lens.simulate import Camera, DeviceFault, FaultyPanel, crack_mask, shoot_se
 
 OUTSIDE = make_panel(1024, 640)
 SOLIDS = ("white", "black", "red", "green", "blue", "grey50")
-DISTORTIONS: tuple[Literal["shifted", "torn", "repeated", "half", "ghost"], ...] = ("shifted", "torn", "repeated", "half", "ghost")
+DISTORTIONS: tuple[Literal["shifted", "torn", "repeated", "half", "ghost"], ...] = (
+    "shifted",
+    "torn",
+    "repeated",
+    "half",
+    "ghost",
+)
 WIRINGS: tuple[tuple[tuple[int | None, int | None, int | None], bool, str], ...] = (
-    ((2, 1, 0), False, "exchanged"), ((1, 0, 2), False, "exchanged"), ((0, 2, 1), False, "exchanged"), ((None, 1, 2), False, "No red"),
-    ((0, None, 2), False, "No green"), ((0, 1, None), False, "No blue"), ((0, 1, 2), True, "inverted"))
+    ((2, 1, 0), False, "exchanged"),
+    ((1, 0, 2), False, "exchanged"),
+    ((0, 2, 1), False, "exchanged"),
+    ((None, 1, 2), False, "No red"),
+    ((0, None, 2), False, "No green"),
+    ((0, 1, None), False, "No blue"),
+    ((0, 1, 2), True, "inverted"),
+)
 
 
 def random_crack(rng: np.random.Generator) -> DeviceFault:
     """From a small star to a quarter of the panel."""
     return DeviceFault(
-        kind="crack", x=float(rng.uniform(100, PANEL.width - 100)), y=float(rng.uniform(80, PANEL.height - 80)),
-        size_px=float(rng.uniform(20, 140)), w=int(rng.integers(4, 10)), h=float(rng.uniform(150, 500)), depth=float(rng.uniform(0, 1)))
+        kind="crack",
+        x=float(rng.uniform(100, PANEL.width - 100)),
+        y=float(rng.uniform(80, PANEL.height - 80)),
+        size_px=float(rng.uniform(20, 140)),
+        w=int(rng.integers(4, 10)),
+        h=float(rng.uniform(150, 500)),
+        depth=float(rng.uniform(0, 1)),
+    )
 
 
 def _cracked(result: Inspection) -> float | None:
@@ -47,7 +65,9 @@ def _crack_rows(sets: int, seed: int) -> None:
         false += _cracked(inspected(lines, camera_for(rng), rng)) is not None
     print(
         f"{'crack':16s} {sets:5d} {sets:6d} {sets - missed:6d} {missed:7d}   live share: error median {statistics.median(errors):.3f}, "
-        f"largest {max(errors):.3f}; {false} of {sets} sets of lines called cracked", flush=True)
+        f"largest {max(errors):.3f}; {false} of {sets} sets of lines called cracked",
+        flush=True,
+    )
 
 
 def _picture_row(sets: int, seed: int) -> None:
@@ -56,12 +76,18 @@ def _picture_row(sets: int, seed: int) -> None:
         rng = np.random.default_rng(seed + number)
         camera = camera_for(rng)
         wiring, inverted, word = WIRINGS[number % len(WIRINGS)]
-        for device, wanted in ((FaultyPanel(panel=PANEL, wiring=wiring, inverted=inverted), word), (FaultyPanel(panel=PANEL), "")):
+        for device, wanted in (
+            (FaultyPanel(panel=PANEL, wiring=wiring, inverted=inverted), word),
+            (FaultyPanel(panel=PANEL), ""),
+        ):
             told = _artifacts(device, ("white", "black") if inverted else SOLIDS, camera, rng)
             put += bool(wanted)
             named += bool(wanted) and wanted in told
             false += not wanted and bool(told)
-    print(f"{'wrong picture':16s} {sets:5d} {put:6d} {named:6d} {put - named:7d}   {false} of {sets} right pictures called wrong", flush=True)
+    print(
+        f"{'wrong picture':16s} {sets:5d} {put:6d} {named:6d} {put - named:7d}   {false} of {sets} right pictures called wrong",
+        flush=True,
+    )
 
 
 def _distortion_row(sets: int, seed: int) -> None:
@@ -69,11 +95,17 @@ def _distortion_row(sets: int, seed: int) -> None:
     for number in range(sets):
         rng = np.random.default_rng(seed + number)
         picture = DISTORTIONS[number % len(DISTORTIONS)]
-        device = FaultyPanel(panel=PANEL, picture=picture, offset_px=int(rng.choice([-1, 1]) * rng.integers(40, 80 if picture == "ghost" else 300)))
+        device = FaultyPanel(
+            panel=PANEL,
+            picture=picture,
+            offset_px=int(rng.choice([-1, 1]) * rng.integers(40, 80 if picture == "ghost" else 300)),
+        )
         named += picture in _artifacts(device, ("white", "black", "grey50"), camera_for(rng), rng)
     print(
         f"{'displaced picture':16s} {sets:4d} {sets:6d} {named:6d} {sets - named:7d}   "
-        "shifted, torn, repeated, halved or with a ghost, by name", flush=True)
+        "shifted, torn, repeated, halved or with a ghost, by name",
+        flush=True,
+    )
 
 
 def _bits_row(sets: int, seed: int) -> None:
@@ -93,7 +125,9 @@ def _bits_row(sets: int, seed: int) -> None:
                 named += found == wanted.bits
     print(
         f"{'open data lane':16s} {sets:5d} {sets:6d} {named:6d} {sets - named:7d}   every bit and colour right; {sound} of {sets} sound ones called "
-        "smooth", flush=True)
+        "smooth",
+        flush=True,
+    )
 
 
 def _external_row(sets: int, seed: int) -> None:
@@ -106,14 +140,21 @@ def _external_row(sets: int, seed: int) -> None:
         own = DeviceFault(kind="dark_column", x=round(share * PANEL.width), y=0)
         outside = DeviceFault(kind="dark_column", x=round((own.x + 0.5) / PANEL.width * OUTSIDE.width - 0.5), y=0)
         second = DeviceFault(kind="dark_row", x=0, y=round(other * PANEL.height))
-        for faults, shown, wanted in (((own,), (), "clean"), ((own,), (outside,), "same_fault"), ((own, second), (outside,), "partly")):
+        for faults, shown, wanted in (
+            ((own,), (), "clean"),
+            ((own,), (outside,), "same_fault"),
+            ((own, second), (outside,), "partly"),
+        ):
             results = []
             for panel, told in ((PANEL, faults), (OUTSIDE, shown)):
                 shots = shoot_set(FaultyPanel(panel=panel, faults=told), ("white", "grey50"), camera, rng)
                 results.append(inspect_files(panel, [PhotoFile(name, shot.data) for name, shot in shots.items()]))
             put += 1
             right += bear_witness(*results).outcome == wanted
-    print(f"{'external screen':16s} {sets:5d} {put:6d} {right:6d} {put - right:7d}   clean, the same line, or one of two there", flush=True)
+    print(
+        f"{'external screen':16s} {sets:5d} {put:6d} {right:6d} {put - right:7d}   clean, the same line, or one of two there",
+        flush=True,
+    )
 
 
 def _artifacts(device: FaultyPanel, patterns: Sequence[str], camera: Camera, rng: np.random.Generator) -> str:

@@ -15,8 +15,11 @@ from lens.diagnosis.scenarios import Altered, Course, Job, advised, follow, list
 
 TUNING_JOBS, LIST_JOBS, LONGEST_LIST, CANDIDATES = 300, 80, 5, 14
 WORLDS = (
-    ("as the model says", Altered()), ("likelihoods off by 20 %", Altered(0.2)), ("likelihoods off by 50 %", Altered(0.5)),
-    ("10 % unknown causes", Altered(0.0, 0.1)))
+    ("as the model says", Altered()),
+    ("likelihoods off by 20 %", Altered(0.2)),
+    ("likelihoods off by 50 %", Altered(0.5)),
+    ("10 % unknown causes", Altered(0.0, 0.1)),
+)
 LEAST_JOBS = 400
 ERROR_STEPS = 10
 SMALL_MODELS = 40
@@ -30,8 +33,10 @@ def _best_order(model: Model, jobs: Sequence[Job]) -> list[str]:
     """The cheapest fixed order of repairs: chance over cost first, then exchanges of neighbours and of any two as long as one helps."""
     device = jobs[0].device
     share = {
-        name: sum(cause.prior[device] for cause in model.causes.values() if name in cause.repaired_by) / (repair.minutes + repair.cost)
-        for name, repair in model.repairs.items()}
+        name: sum(cause.prior[device] for cause in model.causes.values() if name in cause.repaired_by)
+        / (repair.minutes + repair.cost)
+        for name, repair in model.repairs.items()
+    }
     order = sorted((name for name in share if share[name]), key=lambda name: -share[name])
     best, improved = _mean_cost(model, jobs, order), True
     while improved:
@@ -52,7 +57,11 @@ def _best_list(model: Model, jobs: Sequence[Job]) -> list[str]:
     chosen: list[str] = []
     best = statistics.mean(follow(model, job, listed(chosen)).cost for job in jobs)
     while len(chosen) < LONGEST_LIST:
-        tried = {name: statistics.mean(follow(model, job, listed([*chosen, name])).cost for job in jobs) for name in quick if name not in chosen}
+        tried = {
+            name: statistics.mean(follow(model, job, listed([*chosen, name])).cost for job in jobs)
+            for name in quick
+            if name not in chosen
+        }
         name = min(tried, key=lambda n: tried[n])
         if tried[name] >= best:
             break
@@ -76,14 +85,23 @@ def _small_model(seed: int) -> Model:
     rng = np.random.default_rng(seed)
     names = ["a", "b", "c", "d"]
     causes = {
-        name: Cause(title=name, prior=dict.fromkeys(DEVICES, float(rng.uniform(0.5, 4))), repaired_by=(f"mend_{name}",)) for name in names}
-    repairs = {f"mend_{name}": Repair(title=name, minutes=float(rng.uniform(5, 60)), cost=float(rng.uniform(0, 100))) for name in names}
+        name: Cause(title=name, prior=dict.fromkeys(DEVICES, float(rng.uniform(0.5, 4))), repaired_by=(f"mend_{name}",))
+        for name in names
+    }
+    repairs = {
+        f"mend_{name}": Repair(title=name, minutes=float(rng.uniform(5, 60)), cost=float(rng.uniform(0, 100)))
+        for name in names
+    }
     checks = {}
     for number in range(3):
         rows = {name: float(np.clip(rng.beta(0.6, 0.6), 0.03, 0.97)) for name in names}
         checks[f"look_{number}"] = Check(
-            title="?", outcomes={"no": "no", "yes": "yes"}, minutes=float(rng.uniform(1, 10)), how=("look",),
-            likelihood={"none": (0.97, 0.03), "other": (0.9, 0.1), **{name: (1 - p, p) for name, p in rows.items()}})
+            title="?",
+            outcomes={"no": "no", "yes": "yes"},
+            minutes=float(rng.uniform(1, 10)),
+            how=("look",),
+            likelihood={"none": (0.97, 0.03), "other": (0.9, 0.1), **{name: (1 - p, p) for name, p in rows.items()}},
+        )
     return Model(version=1, repairs=repairs, causes=causes, checks=checks)
 
 
@@ -93,14 +111,19 @@ def _regret_row(first_seed: int) -> None:
         model = _small_model(seed)
         best, own = expected_costs(model, build_network(model, DEVICES[0]))
         lost.append(max(own / best - 1, 0.0))
-    print(f"\nregret against the best policy by full search, {SMALL_MODELS} models of 4 causes, 3 checks, 4 repairs: "
-          f"mean {statistics.mean(lost):.3f}, largest {max(lost):.3f}")
+    print(
+        f"\nregret against the best policy by full search, {SMALL_MODELS} models of 4 causes, 3 checks, 4 repairs: "
+        f"mean {statistics.mean(lost):.3f}, largest {max(lost):.3f}"
+    )
 
 
 def _speed() -> None:
     model = load_model()
     items = [
-        EvidenceItem(check=name, outcome=list(check.outcomes)[0]) for name, check in model.checks.items() if not check.features]
+        EvidenceItem(check=name, outcome=list(check.outcomes)[0])
+        for name, check in model.checks.items()
+        if not check.features
+    ]
     print("\nevidence items    causes, next steps, plan of three")
     for count in (0, 10, 20, len(items)):
         took = []
@@ -114,29 +137,43 @@ def _speed() -> None:
 def print_diagnose(jobs: int, first_seed: int) -> None:
     """All rows."""
     model = load_model()
-    print(f"{len(model.causes)} causes, {len(model.checks)} checks, {len(model.repairs)} repairs; {jobs} made-up jobs a row, seeds from {first_seed}")
+    print(
+        f"{len(model.causes)} causes, {len(model.checks)} checks, {len(model.repairs)} repairs; {jobs} made-up jobs a row, seeds from {first_seed}"
+    )
     tuning = [make_job(model, seed) for seed in range(TUNING_JOBS)]
     orders = {device: _best_order(model, [job for job in tuning if job.device == device]) for device in DEVICES}
     checklist = _best_list(model, tuning[:LIST_JOBS])
     print(f"best fixed list of checks (found on {LIST_JOBS} jobs below the reporting seeds): {', '.join(checklist)}")
-    print("cost of the advised way as a share of: repairs in the best fixed order, the panel first, the best fixed list of checks with our repairs;")
-    print("least: what would be left of that list's cost if every check were done and cost nothing, which no way of working can go under")
-    print("world                     first true   at the stop   checks   cost   fixed order   panel first   fixed list   least   calibration error")
+    print(
+        "cost of the advised way as a share of: repairs in the best fixed order, the panel first, the best fixed list of checks with our repairs;"
+    )
+    print(
+        "least: what would be left of that list's cost if every check were done and cost nothing, which no way of working can go under"
+    )
+    print(
+        "world                     first true   at the stop   checks   cost   fixed order   panel first   fixed list   least   calibration error"
+    )
     sure: list[tuple[float, bool]] = []
     for name, altered in WORLDS:
         own = [make_job(model, seed, altered) for seed in range(first_seed, first_seed + jobs)]
         courses = [follow(model, job, advised) for job in own]
         cost = statistics.mean(course.cost for course in courses)
         fixed = statistics.mean(repaired_in_order(model, job, orders[job.device]) for job in own)
-        swap = statistics.mean(repaired_in_order(model, job, ["panel", *(r for r in orders[job.device] if r != "panel")]) for job in own)
+        swap = statistics.mean(
+            repaired_in_order(model, job, ["panel", *(r for r in orders[job.device] if r != "panel")]) for job in own
+        )
         by_list = statistics.mean(follow(model, job, listed(checklist)).cost for job in own)
-        least = statistics.mean(follow(model, job, listed(list(model.checks)), free=True).cost for job in own[:LEAST_JOBS])
+        least = statistics.mean(
+            follow(model, job, listed(list(model.checks)), free=True).cost for job in own[:LEAST_JOBS]
+        )
         least /= statistics.mean(follow(model, job, listed(checklist)).cost for job in own[:LEAST_JOBS])
         print(
             f"{name:24s}  {statistics.mean(c.right_at_end for c in courses):10.3f}   "
             f"{statistics.mean(c.right_at_stop for c in courses):11.3f}   "
             f"{statistics.mean(c.checks for c in courses):6.1f}   {cost:4.0f}   {cost / fixed:11.2f}   "
-            f"{cost / swap:11.2f}   {cost / by_list:10.2f}   {least:5.2f}   {_calibration_error(courses):17.3f}", flush=True)
+            f"{cost / swap:11.2f}   {cost / by_list:10.2f}   {least:5.2f}   {_calibration_error(courses):17.3f}",
+            flush=True,
+        )
         if not altered.likelihoods and not altered.unknown:
             sure = [(course.sure, course.right_at_stop) for course in courses]
     print_reliability(sure)

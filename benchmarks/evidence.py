@@ -17,20 +17,46 @@ def _edid_row(seed: int) -> None:
         rng = np.random.default_rng(seed + number)
         width, height = ((1366, 768), (1920, 1080), (1920, 1200), (2560, 1600), (3840, 2160))[int(rng.integers(5))]
         panel = EdidPanel(
-            maker="".join(chr(ord("A") + int(n)) for n in rng.integers(0, 26, 3)), product=int(rng.integers(1, 65536)), week=int(rng.integers(1, 54)),
-            year=int(rng.integers(2006, 2026)), width=width, height=height, clock_10khz=int(rng.integers(4000, 60000)),
-            size_mm=(int(rng.integers(200, 400)), int(rng.integers(120, 250))), gamma=float(rng.integers(100, 300)) / 100)
+            maker="".join(chr(ord("A") + int(n)) for n in rng.integers(0, 26, 3)),
+            product=int(rng.integers(1, 65536)),
+            week=int(rng.integers(1, 54)),
+            year=int(rng.integers(2006, 2026)),
+            width=width,
+            height=height,
+            clock_10khz=int(rng.integers(4000, 60000)),
+            size_mm=(int(rng.integers(200, 400)), int(rng.integers(120, 250))),
+            gamma=float(rng.integers(100, 300)) / 100,
+        )
         data = edid_of(panel)
         told = read_edid(data)
         assert told.preferred is not None
         seen = (
-            told.manufacturer_id, told.product_code, told.week, told.year, told.preferred.width, told.preferred.height, told.size_mm, told.gamma)
-        put = (panel.maker, panel.product, panel.week, panel.year, panel.width, panel.height, panel.size_mm, panel.gamma)
+            told.manufacturer_id,
+            told.product_code,
+            told.week,
+            told.year,
+            told.preferred.width,
+            told.preferred.height,
+            told.size_mm,
+            told.gamma,
+        )
+        put = (
+            panel.maker,
+            panel.product,
+            panel.week,
+            panel.year,
+            panel.width,
+            panel.height,
+            panel.size_mm,
+            panel.gamma,
+        )
         whole += seen == put and told.checksum_ok
         spoilt = bytearray(data)
         spoilt[int(rng.integers(8, 128))] ^= 1 << int(rng.integers(8))
         damaged += not read_edid(bytes(spoilt)).checksum_ok
-    print(f"\nEDID: {whole} of {EDIDS} blocks read as written; {damaged} of {EDIDS} with one bit flipped told as damaged")
+    print(
+        f"\nEDID: {whole} of {EDIDS} blocks read as written; {damaged} of {EDIDS} with one bit flipped told as damaged"
+    )
 
 
 def _learning_row(seed: int) -> None:

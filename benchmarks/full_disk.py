@@ -5,7 +5,7 @@ import os
 import random
 import subprocess
 import tempfile
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -79,8 +79,10 @@ def print_photos_on_a_full_disk(shop: Shop, disk: Path, times: int, seed: int) -
         broken += len(list((disk / "media").rglob(".part-*")))
     told = ", ".join(f"{count} times {status}" for status, count in sorted(answers.items()))
     refusals = sum(count for status, count in answers.items() if status not in (200, 201))
-    print(f"\nphotos on a disk that is full at a random byte, {times} times: answered {told}; {again} of {refusals} sent again when there was room; "
-          f"broken: {broken}   (wanted: 0)")
+    print(
+        f"\nphotos on a disk that is full at a random byte, {times} times: answered {told}; {again} of {refusals} sent again when there was room; "
+        f"broken: {broken}   (wanted: 0)"
+    )
     return broken == 0 and set(answers) <= {200, 201, 507} and 507 in answers
 
 
@@ -91,12 +93,19 @@ def print_database_on_a_full_disk(shop: Shop, disk: Path) -> bool:
     filler = fill(disk, 0)
     wait_for(lambda: shop.told.get("read_only"), 60, "the launcher notices")
     reads = wait_for(lambda: bench.json("GET", f"/api/jobs/{job}")[0] == 200, 60, "jobs can be read")
-    status, told = bench.json("POST", f"/api/jobs/{job}/evidence", {"check": "light", "outcome": "no", "source": "seen"})
+    status, told = bench.json(
+        "POST", f"/api/jobs/{job}/evidence", {"check": "light", "outcome": "no", "source": "seen"}
+    )
     notices = [notice["code"] for notice in bench.json("GET", "/api/condition")[1]["notices"]]
     filler.unlink()
     wait_for(lambda: not shop.told.get("read_only"), 60, "the launcher notices that there is room")
-    recovers: Callable[[], bool] = lambda: bench.json("POST", f"/api/jobs/{job}/evidence", {"check": "light", "outcome": "yes"})[0] == 200  # noqa: E731
+
+    def recovers() -> bool:
+        return bench.json("POST", f"/api/jobs/{job}/evidence", {"check": "light", "outcome": "yes"})[0] == 200
+
     wait_for(recovers, 60, "it stores again")
-    print(f"the database's disk full: jobs can be read: {reads}; a change is answered {status} ({(told or {}).get('type')}); the bench says "
-          f"{', '.join(notices)}; with room it stores again by itself")
+    print(
+        f"the database's disk full: jobs can be read: {reads}; a change is answered {status} ({(told or {}).get('type')}); the bench says "
+        f"{', '.join(notices)}; with room it stores again by itself"
+    )
     return status == 507 and "disk_full" in notices

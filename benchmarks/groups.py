@@ -13,16 +13,30 @@ from lens.records import Finding
 from lens.simulate import DeviceFault, FaultyPanel, random_camera
 
 SHAPES = (
-    ((0, 0), (1, 0)), ((0, 0), (0, 1)), ((0, 0), (1, 1)), ((0, 0), (2, 0)), ((0, 0), (1, 0), (2, 0)), ((0, 0), (1, 0), (0, 1)),
-    ((0, 0), (1, 0), (0, 1), (1, 1)))
+    ((0, 0), (1, 0)),
+    ((0, 0), (0, 1)),
+    ((0, 0), (1, 1)),
+    ((0, 0), (2, 0)),
+    ((0, 0), (1, 0), (2, 0)),
+    ((0, 0), (1, 0), (0, 1)),
+    ((0, 0), (1, 0), (0, 1), (1, 1)),
+)
 DARK, LIT = "dark_subpixel", "bright_subpixel"
 Parts = tuple[tuple[str, str | None], ...]
 # what each pixel of a group has; of several entries one after the other
 KINDS: dict[str, tuple[Parts, ...]] = {
-    "dead": ((("dead_pixel", None),),), "dark green": (((DARK, "green"),),), "dark red": (((DARK, "red"),),), "dark blue": (((DARK, "blue"),),),
-    "dark red and green": (((DARK, "red"), (DARK, "green")),), "dark green and blue": (((DARK, "green"), (DARK, "blue")),),
-    "lit": ((("bright_pixel", None),),), "lit green": (((LIT, "green"),),), "lit red": (((LIT, "red"),),), "lit blue": (((LIT, "blue"),),),
-    "dark, of each colour": (((DARK, "green"),), ((DARK, "red"),), ((DARK, "blue"),))}
+    "dead": ((("dead_pixel", None),),),
+    "dark green": (((DARK, "green"),),),
+    "dark red": (((DARK, "red"),),),
+    "dark blue": (((DARK, "blue"),),),
+    "dark red and green": (((DARK, "red"), (DARK, "green")),),
+    "dark green and blue": (((DARK, "green"), (DARK, "blue")),),
+    "lit": ((("bright_pixel", None),),),
+    "lit green": (((LIT, "green"),),),
+    "lit red": (((LIT, "red"),),),
+    "lit blue": (((LIT, "blue"),),),
+    "dark, of each colour": (((DARK, "green"),), ((DARK, "red"),), ((DARK, "blue"),)),
+}
 ROWS = (("1366x768", 2.3), ("1920x1080", 1.7))
 ROOM_PX, RIM_PX, NEAR_PX, DIRTY = 16, 60, 6, ("dust", "camera")
 
@@ -46,9 +60,16 @@ def random_groups(panel: Panel, rng: np.random.Generator) -> list[Group]:
                 if not hidden[y, x] and all(max(abs(x - left), abs(y - top)) > ROOM_PX for left, top in places):
                     break
             places.append((x, y))
-            groups.append(Group(kind, tuple(
-                DeviceFault.model_validate({"kind": name, "channel": channel, "x": x + dx, "y": y + dy})
-                for n, (dx, dy) in enumerate(shape) for name, channel in entries[n % len(entries)])))
+            groups.append(
+                Group(
+                    kind,
+                    tuple(
+                        DeviceFault.model_validate({"kind": name, "channel": channel, "x": x + dx, "y": y + dy})
+                        for n, (dx, dy) in enumerate(shape)
+                        for name, channel in entries[n % len(entries)]
+                    ),
+                )
+            )
     return groups
 
 
@@ -59,7 +80,9 @@ def _told(findings: list[Finding], group: Group) -> list[Finding]:
 
 def print_groups(sets: int, first_seed: int) -> None:
     """A line for each panel and kind: how many groups were told fault by fault at their very pixels, and how many with the right number."""
-    print(f"\nfaults side by side, two to four pixels in {len(SHAPES)} shapes; sets of six solids, seeds from {first_seed}")
+    print(
+        f"\nfaults side by side, two to four pixels in {len(SHAPES)} shapes; sets of six solids, seeds from {first_seed}"
+    )
     print("panel, px/px     kind                  groups   exact   as many   fewer   more   dust   unseen")
     for size, scale in ROWS:
         counts: dict[str, Counter[str]] = {kind: Counter() for kind in KINDS}
@@ -77,7 +100,8 @@ def print_groups(sets: int, first_seed: int) -> None:
                 as_told = [f for f in told if f.kind not in DIRTY]
                 count["groups"] += 1
                 count["exact"] += Counter((f.kind, f.channel, f.x, f.y) for f in told) == Counter(
-                    (f.kind, f.channel, f.x, f.y) for f in group.faults)
+                    (f.kind, f.channel, f.x, f.y) for f in group.faults
+                )
                 count["as many"] += len(as_told) == len(group.faults)
                 count["fewer"] += 0 < len(as_told) < len(group.faults)
                 count["more"] += len(as_told) > len(group.faults)

@@ -42,18 +42,23 @@ def _pixels(data: bytes) -> NDArray[np.float32]:
     return np.asarray(cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR), np.float32)
 
 
-def _windows(noise: NDArray[np.float32], corners: Sequence[tuple[float, float]], rng: np.random.Generator) -> NDArray[np.float64]:
+def _windows(
+    noise: NDArray[np.float32], corners: Sequence[tuple[float, float]], rng: np.random.Generator
+) -> NDArray[np.float64]:
     """(n, d) windows of pure noise from inside the panel."""
     low, high = np.min(corners, axis=0) + 60, np.max(corners, axis=0) - 60
     places = rng.uniform(low, high, (WINDOWS, 2)).astype(int)
     side = 2 * REACH_PX + 1
-    return np.stack([noise[y:y + side, x:x + side].ravel() for x, y in places]).astype(float)
+    return np.stack([noise[y : y + side, x : x + side].ravel() for x, y in places]).astype(float)
 
 
 def _observe(device: FaultyPanel, name: str, camera: Camera, pose: Pose, seed: int) -> tuple[_Observer, bytes]:
     """A photo of the faulty panel, and what an observer who knows everything else has from it."""
     faulty = [shoot(device, name, camera, np.random.default_rng([seed, n]), pose=pose) for n in (1, 2)]
-    clean = [_pixels(shoot(FaultyPanel(panel=PANEL), name, camera, np.random.default_rng([seed, n]), pose=pose).data) for n in (1, 2)]
+    clean = [
+        _pixels(shoot(FaultyPanel(panel=PANEL), name, camera, np.random.default_rng([seed, n]), pose=pose).data)
+        for n in (1, 2)
+    ]
     windows = _windows((clean[0] - clean[1]) / np.float32(np.sqrt(2)), faulty[0].corners, np.random.default_rng(seed))
     covariance = np.cov(windows, rowvar=False)
     covariance += RIDGE * float(np.trace(covariance)) / len(covariance) * np.eye(len(covariance))
@@ -67,7 +72,7 @@ def _power(observer: _Observer, fault: DeviceFault) -> float:
     to_photo = cv2.getPerspectiveTransform(outline, np.array(observer.corners, np.float32))
     at = cv2.perspectiveTransform(np.array([[[fault.x, fault.y]]], np.float32), to_photo)[0, 0]
     x, y = (int(round(float(v))) for v in at)
-    near = np.abs(sum(change[y - 8:y + 9, x - 8:x + 9] for change in observer.changes)).sum(axis=2)
+    near = np.abs(sum(change[y - 8 : y + 9, x - 8 : x + 9] for change in observer.changes)).sum(axis=2)
     row, column = np.unravel_index(int(np.argmax(cv2.blur(near, (3, 3)))), near.shape)
     y, x = y - 8 + int(row), x - 8 + int(column)
     part = (slice(y - REACH_PX, y + REACH_PX + 1), slice(x - REACH_PX, x + REACH_PX + 1))
@@ -78,16 +83,26 @@ def _power(observer: _Observer, fault: DeviceFault) -> float:
 def _faults(rng: np.random.Generator) -> tuple[DeviceFault, ...]:
     """Dark subpixels of the three colours in turn, well apart, none under a marker."""
     step_x, step_y = PANEL.width // COLUMNS, PANEL.height // LINES
-    places = [(step_x // 2 + step_x * (n % COLUMNS), step_y // 2 + step_y * (n // COLUMNS)) for n in range(COLUMNS * LINES)]
+    places = [
+        (step_x // 2 + step_x * (n % COLUMNS), step_y // 2 + step_y * (n // COLUMNS)) for n in range(COLUMNS * LINES)
+    ]
     moved = [(x + int(rng.integers(-60, 61)), y + int(rng.integers(-40, 41))) for x, y in places]
-    hidden = marker_mask(PANEL, get_pattern("white"), UNDER_INK_PX)  # the six solids carry their markers at the same places
-    return tuple(DeviceFault(kind="dark_subpixel", x=x, y=y, channel=CHANNELS[n % 3]) for n, (x, y) in enumerate(moved) if not hidden[y, x])
+    hidden = marker_mask(
+        PANEL, get_pattern("white"), UNDER_INK_PX
+    )  # the six solids carry their markers at the same places
+    return tuple(
+        DeviceFault(kind="dark_subpixel", x=x, y=y, channel=CHANNELS[n % 3])
+        for n, (x, y) in enumerate(moved)
+        if not hidden[y, x]
+    )
 
 
 def print_ideal(sets: int, first_seed: int) -> None:
     """The table of dark subpixels: our recall, the ideal observer's, and their ratio."""
     threshold = float(norm.isf(FALSE_ALARMS_PER_SET / (PANEL.pixels * KINDS)))
-    print(f"\ndark subpixels beside an ideal linear observer of the same photos (panel {PANEL.width}x{PANEL.height}); seeds from {first_seed}")
+    print(
+        f"\ndark subpixels beside an ideal linear observer of the same photos (panel {PANEL.width}x{PANEL.height}); seeds from {first_seed}"
+    )
     print("px/px  blur  colour  faults   ours  ideal  ours of ideal")
     for scale, blur in ROWS:
         ours: dict[str, list[bool]] = {channel: [] for channel in CHANNELS}
@@ -106,8 +121,13 @@ def print_ideal(sets: int, first_seed: int) -> None:
             found = [f for f in inspect_files(PANEL, told).findings if f.kind == "dark_subpixel"]
             for fault, strength in zip(faults, power, strict=True):
                 ideal[fault.channel or "red"].append(float(norm.sf(threshold - np.sqrt(max(float(strength), 0.0)))))
-                ours[fault.channel or "red"].append(any(abs(f.x - fault.x) <= 1 and abs(f.y - fault.y) <= 1 for f in found))
+                ours[fault.channel or "red"].append(
+                    any(abs(f.x - fault.x) <= 1 and abs(f.y - fault.y) <= 1 for f in found)
+                )
         for channel in CHANNELS:
             best, own = float(np.mean(ideal[channel])), float(np.mean(ours[channel]))
             ratio = own / max(best, 1e-6)
-            print(f"{scale:5.2f}  {blur:4.1f}  {channel:6s}  {len(ours[channel]):6d}  {own:5.3f}  {best:5.3f}  {ratio:13.2f}", flush=True)
+            print(
+                f"{scale:5.2f}  {blur:4.1f}  {channel:6s}  {len(ours[channel]):6d}  {own:5.3f}  {best:5.3f}  {ratio:13.2f}",
+                flush=True,
+            )

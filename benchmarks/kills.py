@@ -18,7 +18,10 @@ from lens.reporting import verify_report
 
 VICTIMS, WEIGHTS = ("web", "worker", "database", "launcher"), (40, 40, 15, 5)
 JOBS, ANSWERS = 6, {"light": ("yes", "dim", "no"), "picture": ("clean", "faulty"), "sound": ("yes", "no")}
-PATTERNS, SHOTS = ("white", "black-dim", "pale-red", "grey50"), 4  # photos of each, from as many places; some are sent twice, as people do
+PATTERNS, SHOTS = (
+    ("white", "black-dim", "pale-red", "grey50"),
+    4,
+)  # photos of each, from as many places; some are sent twice, as people do
 BACK_WITHIN_S, ANALYSED_WITHIN_S = 60.0, 600.0
 
 
@@ -41,13 +44,21 @@ class Work:
         self.stopping = threading.Event()
         bench = self.bench()
         self.jobs = [new_job(bench, f"Laptop {number}") for number in range(JOBS)]
-        self.photos = {run: [data for shot in range(SHOTS) for data in shoot_patterns(bench, run, PATTERNS, seed + 1000 * shot + 10 * run).values()]
-                       for _, run in self.jobs}
+        self.photos = {
+            run: [
+                data
+                for shot in range(SHOTS)
+                for data in shoot_patterns(bench, run, PATTERNS, seed + 1000 * shot + 10 * run).values()
+            ]
+            for _, run in self.jobs
+        }
         self.snaps = {run: code(bench, run, "snap") for _, run in self.jobs}
         self.glass = {run: code(bench, run, "glass") for _, run in self.jobs}
         self.sessions = {run: int(bench.ok("POST", f"/api/runs/{run}/touch", {})["id"]) for _, run in self.jobs}
         doings = (self._photograph, self._answer, self._draw)
-        self.threads = [threading.Thread(target=do, args=(random.Random(seed + n),), daemon=True) for n, do in enumerate(doings)]
+        self.threads = [
+            threading.Thread(target=do, args=(random.Random(seed + n),), daemon=True) for n, do in enumerate(doings)
+        ]
         for thread in self.threads:
             thread.start()
 
@@ -103,7 +114,19 @@ class Work:
             _, run = rng.choice(self.jobs)
             session = self.sessions[run]
             number, numbers[session] = numbers[session], numbers[session] + 1
-            events = [[number * 100.0 + n, 1, "down" if n == 0 else "up" if n == 9 else "move", 10.0 * n, 5.0, None, None, None] for n in range(10)]
+            events = [
+                [
+                    number * 100.0 + n,
+                    1,
+                    "down" if n == 0 else "up" if n == 9 else "move",
+                    10.0 * n,
+                    5.0,
+                    None,
+                    None,
+                    None,
+                ]
+                for n in range(10)
+            ]
             part = {"sender": "glass", "number": number, "events": events, "steps": [], "origin_ms": 0.0}
             device = Caller(self.shop.told.get("url", "http://127.0.0.1:1"))
             if self._until_said(lambda: device.json("POST", f"/g/{self.glass[run]}/touch/{session}", part), "touch"):  # noqa: B023
@@ -113,11 +136,13 @@ class Work:
 
 def stand_in(shop: Shop, stopping: threading.Event) -> threading.Thread:
     """What systemd would do: run it again when the launcher has gone."""
+
     def watch() -> None:
         while not stopping.wait(0.2):
             if shop.process is not None and shop.process.poll() is not None:
                 time.sleep(1.0)  # RestartSec of the unit is three
                 shop.spawn()
+
     thread = threading.Thread(target=watch, daemon=True)
     thread.start()
     return thread
@@ -149,7 +174,9 @@ def _is_back(shop: Shop, name: str, process: int) -> bool:
 def missing(shop: Shop, work: Work) -> list[str]:
     """What was acknowledged and is lost, doubled, broken or never analysed."""
     known, wrong = work.known, list(work.known.refused)
-    stored = shop.sql("select run_id, client_key, sha256, status, count(*) over (partition by run_id, client_key) from inspections_photo")
+    stored = shop.sql(
+        "select run_id, client_key, sha256, status, count(*) over (partition by run_id, client_key) from inspections_photo"
+    )
     there = {(int(run), key): (sha256, status, int(count)) for run, key, sha256, status, count in stored}
     for place in known.photos:
         sha256, status, count = there.get(place, ("", "", 0))
@@ -169,12 +196,23 @@ def missing(shop: Shop, work: Work) -> list[str]:
         lines = sum(entry["kind"] == "photo" for entry in report["entries"])
         if lines != sum(one == run for one, _ in there):
             wrong.append(f"job {job} has {lines} lines of photos")
-        now = {item["check"]: item["outcome"] for item in bench.ok("GET", f"/api/jobs/{job}")["evidence"] if not item["withdrawn"]}
+        now = {
+            item["check"]: item["outcome"]
+            for item in bench.ok("GET", f"/api/jobs/{job}")["evidence"]
+            if not item["withdrawn"]
+        }
         # an answer whose acknowledgement was lost on the way is sent again and is the last one all the same
-        wrong += [f"job {job}: {check} is {now.get(check)}, not {told[-1]}" for (one, check), told in known.answers.items()
-                  if one == job and now.get(check) != told[-1]]
-    counted = {int(session): (int(events), int(parts)) for session, events, parts in shop.sql(
-        "select s.id, s.events, (select count(*) from touch_touchpart p where p.session_id = s.id) from touch_touchsession s")}
+        wrong += [
+            f"job {job}: {check} is {now.get(check)}, not {told[-1]}"
+            for (one, check), told in known.answers.items()
+            if one == job and now.get(check) != told[-1]
+        ]
+    counted = {
+        int(session): (int(events), int(parts))
+        for session, events, parts in shop.sql(
+            "select s.id, s.events, (select count(*) from touch_touchpart p where p.session_id = s.id) from touch_touchsession s"
+        )
+    }
     for session in work.sessions.values():
         mine = [number for one, number in known.parts if one == session]
         events, parts = counted[session]
@@ -184,7 +222,9 @@ def missing(shop: Shop, work: Work) -> list[str]:
 
 
 def all_analysed(shop: Shop) -> bool:
-    open_runs = shop.sql("select count(*) from inspections_run where asked > settled or status in ('queued', 'working')")
+    open_runs = shop.sql(
+        "select count(*) from inspections_run where asked > settled or status in ('queued', 'working')"
+    )
     open_touch = shop.sql("select count(*) from touch_touchsession where asked > settled")
     return open_runs == open_touch == [["0"]]
 
@@ -210,11 +250,15 @@ def print_kills(shop: Shop, kills: int, seed: int) -> bool:
         if times:
             print(f"{name:18s} {len(times):6d} {sorted(times)[len(times) // 2]:13.1f} {max(times):8.1f}")
     every = sorted(second for times in took.values() for second in times)
-    print(f"{'all':18s} {len(every):6d} {every[len(every) // 2]:13.1f} {every[-1]:8.1f}   (wanted: median under 10, none without)")
+    print(
+        f"{'all':18s} {len(every):6d} {every[len(every) // 2]:13.1f} {every[-1]:8.1f}   (wanted: median under 10, none without)"
+    )
     known, wrong = work.known, missing(shop, work)
     answers = sum(map(len, known.answers.values()))
-    print(f"acknowledged: {len(known.photos)} photos, {answers} answers, {len(known.parts)} parts of touch; the last analysis ended "
-          f"{time.monotonic() - started:.0f} s after the last kill")
+    print(
+        f"acknowledged: {len(known.photos)} photos, {answers} answers, {len(known.parts)} parts of touch; the last analysis ended "
+        f"{time.monotonic() - started:.0f} s after the last kill"
+    )
     print(f"lost, doubled, broken, refused or never analysed: {len(wrong)}   (wanted: 0); records whole")
     for line in wrong[:20]:
         print(f"  {line}")

@@ -35,10 +35,16 @@ class LibraryCount(NamedTuple):
         seconds = time.perf_counter() - start
         hidden = marker_mask(device.panel, get_pattern("white"), HIDDEN_PX)
         true = np.array([(f.x, f.y) for f in device.faults if not hidden[int(f.y), int(f.x)]])
-        apart = np.hypot(*(places[:, None] - true[None]).transpose(2, 0, 1)) if len(places) else np.full((0, len(true)), np.inf)
+        apart = (
+            np.hypot(*(places[:, None] - true[None]).transpose(2, 0, 1))
+            if len(places)
+            else np.full((0, len(true)), np.inf)
+        )
         found = int((apart.min(axis=0, initial=np.inf) <= NEAR_PX).sum())
         false = int((apart.min(axis=1) > NEAR_PX).sum())
-        return LibraryCount(self.faults + len(true), self.found + found, self.false + false, self.sets + 1, self.seconds + seconds)
+        return LibraryCount(
+            self.faults + len(true), self.found + found, self.false + false, self.sets + 1, self.seconds + seconds
+        )
 
     def row(self) -> str:
         """The counts as a line of the table."""
@@ -54,13 +60,17 @@ def _found(panel: Panel, files: Sequence[PhotoFile], corners: Sequence[Corners])
         photo = np.asarray(cv2.imdecode(np.frombuffer(file.data, np.uint8), cv2.IMREAD_COLOR), np.uint8)
         # three samples a panel pixel, so that a pixel is a blob and not a point
         to_panel = cv2.getPerspectiveTransform(np.array(seen, np.float32), (outline + 0.5) * UPSCALED - 0.5)
-        flat = cv2.warpPerspective(photo, to_panel, (panel.width * UPSCALED, panel.height * UPSCALED), flags=cv2.INTER_LINEAR).max(axis=2)
+        flat = cv2.warpPerspective(
+            photo, to_panel, (panel.width * UPSCALED, panel.height * UPSCALED), flags=cv2.INTER_LINEAR
+        ).max(axis=2)
         rest = flat.astype(np.int16) - cv2.medianBlur(flat, MEDIAN_PX)
         sigma = max(1.4826 * float(np.median(np.abs(rest[::3, ::3]))), 1.0)
         hidden = np.repeat(np.repeat(marker_mask(panel, pattern, HIDDEN_PX), UPSCALED, axis=0), UPSCALED, axis=1)
         for sign in (-1, 1):
             spots = np.where((sign * rest > SIGMAS * sigma) & ~hidden, 0, 255).astype(np.uint8)
-            told += [(round((p.pt[0] - 1) / UPSCALED), round((p.pt[1] - 1) / UPSCALED)) for p in _detector().detect(spots)]
+            told += [
+                (round((p.pt[0] - 1) / UPSCALED), round((p.pt[1] - 1) / UPSCALED)) for p in _detector().detect(spots)
+            ]
     return np.array(sorted(set(told)), float).reshape(-1, 2)
 
 

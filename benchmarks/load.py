@@ -36,11 +36,16 @@ class Raw:
         cookie = "; ".join(f"{name}={value}" for name, value in bench.cookies.items())
         self.head = f"Host: {self.host}:{self.port}\r\nCookie: {cookie}\r\nX-CSRFToken: {bench.cookies.get('csrftoken', '')}\r\n"
 
-    async def ask(self, method: str, path: str, body: bytes = b"", kind: str = "application/json", further: str = "") -> int:
+    async def ask(
+        self, method: str, path: str, body: bytes = b"", kind: str = "application/json", further: str = ""
+    ) -> int:
         reader, writer = await asyncio.open_connection(self.host, self.port)
         try:
-            writer.write(f"{method} {path} HTTP/1.1\r\n{self.head}{further}Content-Type: {kind}\r\nContent-Length: {len(body)}\r\n"
-                         "Connection: close\r\n\r\n".encode() + body)
+            writer.write(
+                f"{method} {path} HTTP/1.1\r\n{self.head}{further}Content-Type: {kind}\r\nContent-Length: {len(body)}\r\n"
+                "Connection: close\r\n\r\n".encode()
+                + body
+            )
             await writer.drain()
             answer = await asyncio.wait_for(reader.read(), 60)
             return int(answer[9:12]) if answer.startswith(b"HTTP/1.1 ") else 0
@@ -56,7 +61,7 @@ class Raw:
             while line := await reader.readline():
                 if line.startswith(b"event: hello"):
                     ready.set()
-                elif line.startswith(b"data: {\"job\""):
+                elif line.startswith(b'data: {"job"'):
                     heard(line)
         finally:
             writer.close()
@@ -70,8 +75,17 @@ async def _every(period_s: float, end: float, first_s: float, act: Callable[[], 
         at = max(at + period_s, time.monotonic())
 
 
-async def _drive(raw: Raw, jobs: list[tuple[int, int]], glass: list[str], snaps: list[str], photos: list[bytes], seconds: float,
-                 devices: int, phones: int, benches: int) -> Measured:
+async def _drive(
+    raw: Raw,
+    jobs: list[tuple[int, int]],
+    glass: list[str],
+    snaps: list[str],
+    photos: list[bytes],
+    seconds: float,
+    devices: int,
+    phones: int,
+    benches: int,
+) -> Measured:
     measured = Measured([], [], [], [])
     end = time.monotonic() + seconds
     sent: dict[int, float] = {}
@@ -81,10 +95,12 @@ async def _drive(raw: Raw, jobs: list[tuple[int, int]], glass: list[str], snaps:
         def heard(line: bytes) -> None:
             if b'"what": "pattern"' in line and run in sent:
                 measured.pattern_ms.append(1000 * (time.monotonic() - sent.pop(run)))
+
         return heard
 
     listening = [
-        asyncio.create_task(raw.listen(f"/g/{glass[n]}/events", hear(jobs[n][1]), ready[n])) for n in range(devices)]
+        asyncio.create_task(raw.listen(f"/g/{glass[n]}/events", hear(jobs[n][1]), ready[n])) for n in range(devices)
+    ]
     await asyncio.wait_for(asyncio.gather(*(one.wait() for one in ready)), 30)
 
     async def note(what: str, into: list[float], status: int, started: float, good: tuple[int, ...]) -> None:
@@ -98,6 +114,7 @@ async def _drive(raw: Raw, jobs: list[tuple[int, int]], glass: list[str], snaps:
             started = sent[jobs[n][1]] = time.monotonic()
             status = await raw.ask("POST", f"/g/{glass[n]}/step", b'{"move": 1}')
             await note("pattern", [], status, started, (200,))
+
         return act
 
     def photograph(n: int) -> Callable[[], Awaitable[None]]:
@@ -108,8 +125,11 @@ async def _drive(raw: Raw, jobs: list[tuple[int, int]], glass: list[str], snaps:
             count += 1
             body, kind = form([("photo", "photo.jpg", photos[(n + count) % len(photos)])])
             started = time.monotonic()
-            status = await raw.ask("POST", f"/s/{snaps[n]}/photos", body, kind, f"Idempotency-Key: {n}-{count}-{started}\r\n")
+            status = await raw.ask(
+                "POST", f"/s/{snaps[n]}/photos", body, kind, f"Idempotency-Key: {n}-{count}-{started}\r\n"
+            )
             await note("photo", measured.photo_ms, status, started, (201,))
+
         return act
 
     def look(n: int) -> Callable[[], Awaitable[None]]:
@@ -117,6 +137,7 @@ async def _drive(raw: Raw, jobs: list[tuple[int, int]], glass: list[str], snaps:
             started = time.monotonic()
             status = await raw.ask("GET", f"/api/jobs/{jobs[n][0]}")
             await note("bench", measured.api_ms, status, started, (200,))
+
         return act
 
     doing = [_every(CHANGE_EVERY_S, end, CHANGE_EVERY_S * n / max(devices, 1), change(n)) for n in range(devices)]
@@ -142,7 +163,11 @@ def print_load(shop: Shop, seconds: float, seed: int) -> bool:
     glass = [code(bench, run, "glass") for _, run in jobs]
     snaps = [code(bench, run, "snap") for _, run in jobs]
     camera = Camera(width=4000, height=3000)
-    photos = [one for n in range(2) for one in shoot_patterns(bench, jobs[n][1], ("white", "grey50"), seed + n, camera, PANEL).values()]
+    photos = [
+        one
+        for n in range(2)
+        for one in shoot_patterns(bench, jobs[n][1], ("white", "grey50"), seed + n, camera, PANEL).values()
+    ]
     # phones send some 3 MB: what a photo of a small panel lacks is put behind its end, as phones put data of their own there
     photos = [one + bytes(max(0, 3_000_000 - len(one))) for one in photos]
     raw = Raw(bench)
@@ -150,26 +175,43 @@ def print_load(shop: Shop, seconds: float, seed: int) -> bool:
     busy = asyncio.run(_drive(raw, jobs, glass, snaps, photos, seconds, DEVICES, PHONES, BENCHES))
     print(f"\n{DEVICES} devices, {PHONES} phones and {BENCHES} benches for {seconds:.0f} s, one worker of one thread")
     rows = (
-        ("a job's screen", idle.api_ms, busy.api_ms, API_P95_MS), ("pattern to device", idle.pattern_ms, busy.pattern_ms, PATTERN_P95_MS))
+        ("a job's screen", idle.api_ms, busy.api_ms, API_P95_MS),
+        ("pattern to device", idle.pattern_ms, busy.pattern_ms, PATTERN_P95_MS),
+    )
     for name, quiet, loaded, most in rows:
-        print(f"{name:20s} p95 {p95(loaded):6.0f} ms of {len(loaded)}, {p95(loaded) / p95(quiet):4.1f}x of idle ({p95(quiet):.0f} ms)   "
-              f"(wanted: under {most:.0f})")
+        print(
+            f"{name:20s} p95 {p95(loaded):6.0f} ms of {len(loaded)}, {p95(loaded) / p95(quiet):4.1f}x of idle ({p95(quiet):.0f} ms)   "
+            f"(wanted: under {most:.0f})"
+        )
     print(f"{'photo of 3 MB':20s} p95 {p95(busy.photo_ms):6.0f} ms of {len(busy.photo_ms)}")
     print(f"errors: {len(busy.errors) + len(idle.errors)}   (wanted: 0) {sorted(set(busy.errors))[:5]}")
     good = not busy.errors and p95(busy.api_ms) < API_P95_MS and p95(busy.pattern_ms) < PATTERN_P95_MS
     streams = asyncio.run(_streams(raw, jobs, glass))
-    print(f"{STREAMS} open streams and {STREAM_CLIENTS} working clients: pattern to device p95 {p95(streams.pattern_ms):.0f} ms of "
-          f"{len(streams.pattern_ms)}   (wanted: under {PATTERN_P95_MS:.0f}), API p95 {p95(streams.api_ms):.0f} ms, errors {len(streams.errors)}")
+    print(
+        f"{STREAMS} open streams and {STREAM_CLIENTS} working clients: pattern to device p95 {p95(streams.pattern_ms):.0f} ms of "
+        f"{len(streams.pattern_ms)}   (wanted: under {PATTERN_P95_MS:.0f}), API p95 {p95(streams.api_ms):.0f} ms, errors {len(streams.errors)}"
+    )
     others, signed_in = asyncio.run(_sign_ins(raw, jobs))
-    print(f"{SIGN_INS} sign-ins at once: other people's p95 {p95(others):.0f} ms of {len(others)}   (wanted: under {SIGN_IN_P95_MS:.0f}); "
-          f"{signed_in} signed in")
-    return good and not streams.errors and p95(streams.pattern_ms) < PATTERN_P95_MS and p95(others) < SIGN_IN_P95_MS and signed_in == SIGN_INS
+    print(
+        f"{SIGN_INS} sign-ins at once: other people's p95 {p95(others):.0f} ms of {len(others)}   (wanted: under {SIGN_IN_P95_MS:.0f}); "
+        f"{signed_in} signed in"
+    )
+    return (
+        good
+        and not streams.errors
+        and p95(streams.pattern_ms) < PATTERN_P95_MS
+        and p95(others) < SIGN_IN_P95_MS
+        and signed_in == SIGN_INS
+    )
 
 
 async def _streams(raw: Raw, jobs: list[tuple[int, int]], glass: list[str]) -> Measured:
     """Many open streams, four a device, beside clients that work."""
     silent = [asyncio.Event() for _ in range(STREAMS - STREAM_CLIENTS)]
-    idle = [asyncio.create_task(raw.listen(f"/g/{glass[n % len(glass)]}/events", lambda line: None, one)) for n, one in enumerate(silent)]
+    idle = [
+        asyncio.create_task(raw.listen(f"/g/{glass[n % len(glass)]}/events", lambda line: None, one))
+        for n, one in enumerate(silent)
+    ]
     await asyncio.wait_for(asyncio.gather(*(one.wait() for one in silent)), 60)
     measured = await _drive(raw, jobs, glass, [], [], STREAM_S, STREAM_CLIENTS, 0, STREAM_CLIENTS)
     for one in idle:

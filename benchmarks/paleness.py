@@ -52,13 +52,22 @@ def told_by(pattern: Pattern, channel: int, panel_size: str, scale: float, seed:
     return Told(float(np.quantile(snr, 0.1)), float(np.median(snr)), float(np.mean(snr == 0)))
 
 
-def print_paleness(seeds: Sequence[int], sizes: Sequence[tuple[str, float]] = (("1920x1080", 1.3), ("1366x768", 2.3))) -> None:
+def print_paleness(
+    seeds: Sequence[int], sizes: Sequence[tuple[str, float]] = (("1920x1080", 1.3), ("1366x768", 2.3))
+) -> None:
     """The table."""
-    print(f"SNR of a dark subpixel on its own colour, by the level of the other two; {len(seeds)} phones each, seeds from {seeds[0]}")
+    print(
+        f"SNR of a dark subpixel on its own colour, by the level of the other two; {len(seeds)} phones each, seeds from {seeds[0]}"
+    )
     print("colour  level   weakest tenth of the panel: median and least over photos   middle   closed")
     for channel, name in enumerate(CHANNELS):
         for level in LEVELS:
-            told = [told_by(pale(channel, level), channel, size, scale, seed) for size, scale in sizes for seed in seeds]
+            told = [
+                told_by(pale(channel, level), channel, size, scale, seed) for size, scale in sizes for seed in seeds
+            ]
             weak = [one.weak for one in told]
-            print(f"{name:7s} {level:5d}   {np.median(weak):10.1f} {min(weak):10.1f} {np.median([t.usual for t in told]):38.1f} "
-                  f"{100 * np.mean([t.closed for t in told]):8.0f} %", flush=True)
+            print(
+                f"{name:7s} {level:5d}   {np.median(weak):10.1f} {min(weak):10.1f} {np.median([t.usual for t in told]):38.1f} "
+                f"{100 * np.mean([t.closed for t in told]):8.0f} %",
+                flush=True,
+            )

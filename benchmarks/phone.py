@@ -36,8 +36,13 @@ class PhoneRow(NamedTuple):
 
 
 ROWS = (
-    PhoneRow("1920x1080", 1.3), PhoneRow("1920x1080", 1.7), PhoneRow("1366x768", 2.4), PhoneRow("1080x2400", 1.45),
-    PhoneRow("1366x768", 2.3, faults=0), PhoneRow("1366x768", 2.3, faults=0, grains=True))
+    PhoneRow("1920x1080", 1.3),
+    PhoneRow("1920x1080", 1.7),
+    PhoneRow("1366x768", 2.4),
+    PhoneRow("1080x2400", 1.45),
+    PhoneRow("1366x768", 2.3, faults=0),
+    PhoneRow("1366x768", 2.3, faults=0, grains=True),
+)
 
 
 def grains_on(panel: Panel, count: int, rng: np.random.Generator) -> tuple[Blemish, ...]:
@@ -47,8 +52,15 @@ def grains_on(panel: Panel, count: int, rng: np.random.Generator) -> tuple[Blemi
         x, y = float(rng.uniform(20, panel.width - 20)), float(rng.uniform(20, panel.height - 20))
         for _ in range(int(rng.integers(1, 5))):
             dx, dy = rng.normal(0, 6, 2)
-            grains.append(Blemish(kind="speck", x=float(np.clip(x + dx, 5, panel.width - 5)), y=float(np.clip(y + dy, 5, panel.height - 5)),
-                                  size_px=float(rng.uniform(1.0, 3.0)), depth=float(rng.uniform(0.5, 0.95))))
+            grains.append(
+                Blemish(
+                    kind="speck",
+                    x=float(np.clip(x + dx, 5, panel.width - 5)),
+                    y=float(np.clip(y + dy, 5, panel.height - 5)),
+                    size_px=float(rng.uniform(1.0, 3.0)),
+                    depth=float(rng.uniform(0.5, 0.95)),
+                )
+            )
     return tuple(grains[:count])
 
 
@@ -58,12 +70,17 @@ def shoot_by_phone(row: PhoneRow, seed: int) -> tuple[FaultyPanel, list[PhotoFil
     faults: tuple[DeviceFault, ...] = random_faults(panel, row.faults, rng)
     specks = grains_on(panel, int(rng.integers(*GRAINS)), rng) if row.grains else ()
     device = FaultyPanel(panel=panel, faults=faults, blemishes=specks, glass_above_px=3.0, view_loss=0.15)
-    phone, light = random_phone(rng, *((3000, 4000) if panel.height > panel.width else (4000, 3000))), natural_light(panel, rng)
+    phone, light = (
+        random_phone(rng, *((3000, 4000) if panel.height > panel.width else (4000, 3000))),
+        natural_light(panel, rng),
+    )
     fill = min(row.scale / min(phone.camera.width / panel.width, phone.camera.height / panel.height), 0.97)
     files, exposures = [], []
     for name in SHOT:
         pose = standing_pose(panel, phone.camera, rng, fill=fill)
-        shot, exposure = photograph_by_phone(emit(device, render(panel, get_pattern(name))) * light, phone, pose, rng, glass_of(device))
+        shot, exposure = photograph_by_phone(
+            emit(device, render(panel, get_pattern(name))) * light, phone, pose, rng, glass_of(device)
+        )
         files.append(PhotoFile(name, shot.data))
         exposures.append(exposure.time_s * exposure.gain)
     return device, files, [one / exposures[0] for one in exposures]
@@ -71,9 +88,13 @@ def shoot_by_phone(row: PhoneRow, seed: int) -> tuple[FaultyPanel, list[PhotoFil
 
 def print_phone(sets: int, first_seed: int) -> None:
     """The tables."""
-    print(f"\nstandard sets of {len(SHOT)} photos by a phone that exposes by itself; 12 faults each where not clean; seeds from {first_seed}")
-    print("panel, px/px           sets  pixels  missed  subpixels      found kind right  place ex.  false/set  no false in  abstained  "
-          "proven  p(>=.98)")
+    print(
+        f"\nstandard sets of {len(SHOT)} photos by a phone that exposes by itself; 12 faults each where not clean; seeds from {first_seed}"
+    )
+    print(
+        "panel, px/px           sets  pixels  missed  subpixels      found kind right  place ex.  false/set  no false in  abstained  "
+        "proven  p(>=.98)"
+    )
     refused: Counter[str] = Counter()
     black_px, black_exposure, kinds = [], [], Counter[str]()
     sure: list[tuple[float, bool]] = []
@@ -94,8 +115,10 @@ def print_phone(sets: int, first_seed: int) -> None:
                     black_px.append(report.residual_px)
         print(count.line(row.name, sets), flush=True)
         sure += count.sure
-    print(f"\nexposure of black over white's: {min(black_exposure):.0f} to {max(black_exposure):.0f} times; residual of black photos that were read: "
-          f"median {statistics.median(black_px) if black_px else float('nan'):.2f} px of {len(black_px)}   (wanted: under 0.15)")
+    print(
+        f"\nexposure of black over white's: {min(black_exposure):.0f} to {max(black_exposure):.0f} times; residual of black photos that were read: "
+        f"median {statistics.median(black_px) if black_px else float('nan'):.2f} px of {len(black_px)}   (wanted: under 0.15)"
+    )
     print(f"photos refused: {sum(refused.values())} of {photos}   (wanted: at most 1 %)")
     for why, many in refused.most_common(8):
         print(f"  {many:3d} {why}")

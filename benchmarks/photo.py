@@ -41,7 +41,10 @@ def _side_by_side(works: Sequence[Callable[[], object]], rounds: int) -> list[tu
     for work in works:
         work()
     times = np.array([[_seconds(work) for work in works] for _ in range(rounds)])
-    return [(float(s), float(r)) for s, r in zip(np.median(times, axis=0), np.median(times / times[:, :1], axis=0), strict=True)]
+    return [
+        (float(s), float(r))
+        for s, r in zip(np.median(times, axis=0), np.median(times / times[:, :1], axis=0), strict=True)
+    ]
 
 
 def _floor(data: bytes, width: int, height: int) -> None:
@@ -78,10 +81,20 @@ def _speed(rounds: int) -> None:
     panel = make_panel(1920, 1080)
     _, files, _ = shoot_row(Row("1920x1080", 1.7, faults=10), FIRST_REPORTING_SEED - 1)
     white = next(file.data for file in files if file.name == "white")
-    (floor, _), *rest = _side_by_side([
-        lambda: _floor(white, panel.width, panel.height), lambda: read_photo(white, panel), lambda: inspect_files(panel, files[:1]),
-        lambda: inspect_files(panel, files)], rounds)
-    names = ("one photo read (registered, sampled)", "one photo read, analysed and judged", "six photos read, fused and judged")
+    (floor, _), *rest = _side_by_side(
+        [
+            lambda: _floor(white, panel.width, panel.height),
+            lambda: read_photo(white, panel),
+            lambda: inspect_files(panel, files[:1]),
+            lambda: inspect_files(panel, files),
+        ],
+        rounds,
+    )
+    names = (
+        "one photo read (registered, sampled)",
+        "one photo read, analysed and judged",
+        "six photos read, fused and judged",
+    )
     wanted = ("", f"   (wanted: at most {ONE_PHOTO_RATIO:.0f}x)", "")
     print(f"{'floor (12 MP decode + warp + blur, 2 threads)':46s}  {floor:6.3f} s  1.0x")
     for name, (seconds, ratio), note in zip(names, rest, wanted, strict=True):
@@ -96,7 +109,9 @@ def _large(usual: PhotoFile, rounds: int) -> None:
     rng = np.random.default_rng(FIRST_REPORTING_SEED)
     panel, camera = make_panel(1920, 1080), random_camera(rng, 8000, 6000)
     large = PhotoFile("white", shoot(FaultyPanel(panel=panel), "white", camera, rng).data)
-    _, (_, growth) = _side_by_side([lambda: inspect_files(panel, [usual]), lambda: inspect_files(panel, [large])], max(3, rounds // 3))
+    _, (_, growth) = _side_by_side(
+        [lambda: inspect_files(panel, [usual]), lambda: inspect_files(panel, [large])], max(3, rounds // 3)
+    )
     print(f"one photo of 48 MP, against one of 12 MP                   {growth:.1f}x   (wanted: at most {LARGE_RATIO})")
     print(f"peak memory of a process that inspects it       {_peak_mb([large]):6.0f} MB  (wanted: at most 1500)")
 

@@ -14,7 +14,17 @@ from lens.panel import parse_panel
 from lens.patterns import get_pattern, marker_mask
 from lens.records import Finding, Inspection
 from lens.records.findings import NOT_OF_THE_PANEL
-from lens.simulate import Blemish, Camera, DeviceFault, FaultyPanel, random_camera, random_faults, random_pose, shoot, standing_pose
+from lens.simulate import (
+    Blemish,
+    Camera,
+    DeviceFault,
+    FaultyPanel,
+    random_camera,
+    random_faults,
+    random_pose,
+    shoot,
+    standing_pose,
+)
 
 HIDDEN_BESIDE_MARKER_PX = 4  # faults under a marker cannot be seen by anybody and are left out
 SPECKS_A_SET, SPECK_RADIUS_PX = 8, (0.75, 2.0)
@@ -38,9 +48,17 @@ class Row(NamedTuple):
 
 
 ROWS: tuple[Row, ...] = (
-    Row("1920x1080", 1.2), Row("1920x1080", 1.5), Row("1920x1080", 1.8), Row("1366x768", 2.5), Row("2560x1600", 1.35), Row("1080x2400", 1.45),
-    Row("1920x1080", 1.7, blur_px=2.0), Row("1366x768", 2.3, faults=0), Row("1366x768", 2.3, faults=0, specks=SPECKS_A_SET),
-    Row("1080x2400", 1.45, layout="shared"))
+    Row("1920x1080", 1.2),
+    Row("1920x1080", 1.5),
+    Row("1920x1080", 1.8),
+    Row("1366x768", 2.5),
+    Row("2560x1600", 1.35),
+    Row("1080x2400", 1.45),
+    Row("1920x1080", 1.7, blur_px=2.0),
+    Row("1366x768", 2.3, faults=0),
+    Row("1366x768", 2.3, faults=0, specks=SPECKS_A_SET),
+    Row("1080x2400", 1.45, layout="shared"),
+)
 
 
 def shoot_row(row: Row, seed: int) -> tuple[FaultyPanel, list[PhotoFile], list[Corners]]:
@@ -49,8 +67,15 @@ def shoot_row(row: Row, seed: int) -> tuple[FaultyPanel, list[PhotoFile], list[C
     rng = np.random.default_rng(seed)
     faults = random_faults(panel, row.faults, rng, shared=row.layout == "shared")
     specks = tuple(
-        Blemish(kind="speck", x=float(rng.uniform(20, panel.width - 20)), y=float(rng.uniform(20, panel.height - 20)),
-                size_px=float(rng.uniform(*SPECK_RADIUS_PX)), depth=0.9) for _ in range(row.specks))
+        Blemish(
+            kind="speck",
+            x=float(rng.uniform(20, panel.width - 20)),
+            y=float(rng.uniform(20, panel.height - 20)),
+            size_px=float(rng.uniform(*SPECK_RADIUS_PX)),
+            depth=0.9,
+        )
+        for _ in range(row.specks)
+    )
     device = FaultyPanel(panel=panel, faults=faults, blemishes=specks, glass_above_px=3.0 if specks else 0.0)
     if row.layout == "shared":
         device = device.model_copy(update={"layout": "shared", "black_leak": 0.0})
@@ -61,7 +86,7 @@ def shoot_row(row: Row, seed: int) -> tuple[FaultyPanel, list[PhotoFile], list[C
 
 
 def shoot_solids(
-    device: FaultyPanel, camera: Camera, scale: float, rng: np.random.Generator, standing: bool = False,
+    device: FaultyPanel, camera: Camera, scale: float, rng: np.random.Generator, standing: bool = False
 ) -> tuple[list[PhotoFile], list[Corners]]:
     """The six solids at a scale in camera px per panel px, from random poses or as somebody stands, and the true corners of each photo."""
     panel, files, corners = device.panel, [], []
@@ -120,15 +145,19 @@ class SetCount:
         return (
             f"{name:22s} {sets:4d} {self.pixels:7d} {self.missed:7d} {self.subpixels:10d} {share(self.subpixels_found, self.subpixels)} "
             f"{share(self.right, self.found)} {share(self.exact, self.found)} {self.false / sets:10.2f} {self.clean_sets / sets:11.2f} "
-            f"{self.abstained / sets:10.2f} {statistics.mean(self.proven):7.3f} {sum(p >= DEMANDED_SHARE for p in self.proven) / sets:9.2f}")
+            f"{self.abstained / sets:10.2f} {statistics.mean(self.proven):7.3f} {sum(p >= DEMANDED_SHARE for p in self.proven) / sets:9.2f}"
+        )
 
 
-def print_pixels(sets: int, first_seed: int, listing: bool = False, rows: Sequence[Row] = ROWS, library: bool = True) -> None:
+def print_pixels(
+    sets: int, first_seed: int, listing: bool = False, rows: Sequence[Row] = ROWS, library: bool = True
+) -> None:
     """The table; ``listing`` names every missed fault and every false finding, ``library`` prints the plain pipeline's too."""
     print(f"\nsets of six solids, 20 faults each where not clean; seeds from {first_seed}")
     print(
         "panel, px/px           sets  pixels  missed  subpixels      found kind right  place ex.  false/set  no false in  abstained  "
-        "proven  p(>=.98)")
+        "proven  p(>=.98)"
+    )
     sure: list[tuple[float, bool]] = []
     plain = []
     for row in rows:

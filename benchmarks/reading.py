@@ -48,8 +48,16 @@ def _over_markers(name: str, places: Sequence[int]) -> tuple[DeviceFault, ...]:
     """Dead blocks that hide markers, as a finger or a dead band does."""
     hidden = [m for m in marker_layout(PANEL, get_pattern(name)) if m.place in places]
     return tuple(
-        DeviceFault(kind="block", x=m.x + (m.side_px - 1) / 2, y=m.y + (m.side_px - 1) / 2, w=m.side_px + 6, h=m.side_px + 6, depth=1.0)
-        for m in hidden)
+        DeviceFault(
+            kind="block",
+            x=m.x + (m.side_px - 1) / 2,
+            y=m.y + (m.side_px - 1) / 2,
+            w=m.side_px + 6,
+            h=m.side_px + 6,
+            depth=1.0,
+        )
+        for m in hidden
+    )
 
 
 def _shots(kind: str, rng: np.random.Generator) -> Iterator[_Shot]:
@@ -64,15 +72,22 @@ def _shots(kind: str, rng: np.random.Generator) -> Iterator[_Shot]:
     if kind in ("by outline", "by hand"):
         names = ("white", "grey50")
     for name in names:
-        places = rng.permutation(12)[:2] if kind == "two hidden" else range(12) if kind in ("by outline", "by hand") else ()
+        places = (
+            rng.permutation(12)[:2] if kind == "two hidden" else range(12) if kind in ("by outline", "by hand") else ()
+        )
         faults = _over_markers(name, [int(place) for place in places])
         if kind == "half dark":
-            faults = (DeviceFault(kind="block", x=float(rng.choice([239.5, 719.5])), y=299.5, w=480, h=600, depth=0.97),)
+            faults = (
+                DeviceFault(kind="block", x=float(rng.choice([239.5, 719.5])), y=299.5, w=480, h=600, depth=0.97),
+            )
         fill = 0.7 if kind == "from the side" else None
         pose = standing_pose(PANEL, camera, rng, tilt_deg=tilt, fill=fill)
         shot = shoot(FaultyPanel(panel=PANEL, faults=faults), name, camera, rng, pose=pose)
         if kind == "by hand":
-            corners = tuple((x + float(rng.normal(0, HANDS_OFF_PX)), y + float(rng.normal(0, HANDS_OFF_PX))) for x, y in shot.corners)
+            corners = tuple(
+                (x + float(rng.normal(0, HANDS_OFF_PX)), y + float(rng.normal(0, HANDS_OFF_PX)))
+                for x, y in shot.corners
+            )
             yield _Shot(shot.data, camera, pose, name, corners)
         else:
             yield _Shot(shot.data, camera, pose, name if kind == "by outline" else None)
@@ -93,17 +108,26 @@ def _errors_px(shot: _Shot) -> NDArray[np.float64] | None:
 def _registration_rows(sets: int, seed: int) -> None:
     print("\nregistration         photos refused   median     p95  largest   panel px, all over the panel")
     for kind in ("handheld", "from the side", "turned", "two hidden", "half dark", "by outline", "by hand"):
-        told = [_errors_px(shot) for number in range(sets) for shot in _shots(kind, np.random.default_rng(seed + number))]
+        told = [
+            _errors_px(shot) for number in range(sets) for shot in _shots(kind, np.random.default_rng(seed + number))
+        ]
         errors = [one for one in told if one is not None]
         every = np.concatenate(errors)
         print(
             f"{kind:18s} {len(told):8d} {len(told) - len(errors):7d} {np.median(every):8.3f} {np.quantile(every, 0.95):7.3f} {every.max():8.3f}",
-            flush=True)
+            flush=True,
+        )
 
 
 def _mirrored(rng: np.random.Generator, camera: Camera) -> tuple[bytes, str | None]:
     top_left, top_right, bottom_right, bottom_left = random_pose(PANEL, camera, rng).corners
-    return shoot(FaultyPanel(panel=PANEL), "white", camera, rng, pose=Pose(corners=(top_right, top_left, bottom_left, bottom_right))).data, None
+    return shoot(
+        FaultyPanel(panel=PANEL),
+        "white",
+        camera,
+        rng,
+        pose=Pose(corners=(top_right, top_left, bottom_left, bottom_right)),
+    ).data, None
 
 
 def _wrong_pattern(rng: np.random.Generator, camera: Camera) -> tuple[bytes, str | None]:
@@ -129,8 +153,12 @@ def _dead_edge(rng: np.random.Generator, camera: Camera) -> tuple[bytes, str | N
 
 
 REFUSED: tuple[tuple[str, Callable[[np.random.Generator, Camera], tuple[bytes, str | None]], str], ...] = (
-    ("mirrored", _mirrored, "mirrored"), ("wrong pattern", _wrong_pattern, "wrong_pattern"), ("another job's", _other_job, "wrong_run"),
-    ("no panel", _no_panel, "no_markers"), ("dead edge, no markers", _dead_edge, "no_markers"))
+    ("mirrored", _mirrored, "mirrored"),
+    ("wrong pattern", _wrong_pattern, "wrong_pattern"),
+    ("another job's", _other_job, "wrong_run"),
+    ("no panel", _no_panel, "no_markers"),
+    ("dead edge, no markers", _dead_edge, "no_markers"),
+)
 
 
 def _refusal_row(sets: int, seed: int) -> None:
@@ -158,8 +186,10 @@ def _tiles_row(sets: int, seed: int) -> None:
         taken = []
         for name in SOLIDS:
             light = emit(device, render(PANEL, get_pattern(name)))
-            taken += [PhotoFile(f"{name}-{n}", photograph(light, camera, closeup_pose(PANEL, camera, part, rng), rng).data)
-                      for n, part in enumerate(TILES)]
+            taken += [
+                PhotoFile(f"{name}-{n}", photograph(light, camera, closeup_pose(PANEL, camera, part, rng), rng).data)
+                for n, part in enumerate(TILES)
+            ]
         result = inspect_files(PANEL, taken)
         true = {(f.kind, f.channel, f.x, f.y) for f in device.faults}
         told = {(f.kind, f.channel, f.x, f.y) for f in result.findings if f.kind != "cluster"}
@@ -167,7 +197,9 @@ def _tiles_row(sets: int, seed: int) -> None:
         proven.append(result.proven.subpixels)
     print(
         f"{'close-ups':16s} {sets:5d} {put:6d} {found:6d} {put - found:7d}   quarters at 1.7 px/px, of the right kind at the right pixel; "
-        f"{false / sets:.2f} false a set; proven {np.mean(proven):.3f}", flush=True)
+        f"{false / sets:.2f} false a set; proven {np.mean(proven):.3f}",
+        flush=True,
+    )
 
 
 def _hot_row(sets: int, seed: int) -> None:
@@ -182,7 +214,9 @@ def _hot_row(sets: int, seed: int) -> None:
         false += sum(f.kind != "camera" for f in told)
     print(
         f"{'hot photosites':16s} {sets:5d} {put:6d} {'':15s} {false / sets:.2f} false findings a set; {known} of {put * len(SOLIDS)} told as "
-        "the camera's, where they pass the threshold", flush=True)
+        "the camera's, where they pass the threshold",
+        flush=True,
+    )
 
 
 def print_reading(sets: int, first_seed: int) -> None:

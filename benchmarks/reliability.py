@@ -9,7 +9,14 @@ from pathlib import Path
 from benchmarks.access_matrix import print_access
 from benchmarks.backups import print_backups
 from benchmarks.client import PASSWORD
-from benchmarks.full_disk import DATABASE_DISK_MB, DISK_MB, can_mount, print_database_on_a_full_disk, print_photos_on_a_full_disk, small_disk
+from benchmarks.full_disk import (
+    DATABASE_DISK_MB,
+    DISK_MB,
+    can_mount,
+    print_database_on_a_full_disk,
+    print_photos_on_a_full_disk,
+    small_disk,
+)
 from benchmarks.kills import print_kills
 from benchmarks.load import print_load
 from benchmarks.shop import STARTS_WITHIN_S, Shop, wait_for
@@ -73,7 +80,13 @@ def _full_disks(times: int, seed: int) -> bool:
     if not can_mount():
         print("\nfull disks: only root can make a disk of a size; run this as root")
         return False
-    with small_disk(DISK_MB) as disk, open_shop(8762, CLEAR_LENS_MEDIA=str(disk / "media"), CLEAR_LENS_LEAST_FREE_BYTES="0") as shop:
+    with (
+        small_disk(DISK_MB) as disk,
+        open_shop(8762, CLEAR_LENS_MEDIA=str(disk / "media"), CLEAR_LENS_LEAST_FREE_BYTES="0") as shop,
+    ):
         photos = print_photos_on_a_full_disk(shop, disk, times, seed)
-    with small_disk(DATABASE_DISK_MB) as disk, open_shop(8763, folder=disk / "var", CLEAR_LENS_LEAST_FREE_BYTES=str(48 * 1024**2)) as shop:
+    with (
+        small_disk(DATABASE_DISK_MB) as disk,
+        open_shop(8763, folder=disk / "var", CLEAR_LENS_LEAST_FREE_BYTES=str(48 * 1024**2)) as shop,
+    ):
         return print_database_on_a_full_disk(shop, disk) and photos

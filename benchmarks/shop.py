@@ -49,8 +49,18 @@ class Shop:
         told = self.told
         return int((told.get(name) or told["children"][name])["pid"])
 
-    def run(self, *arguments: str, cwd: str | None = None, given: str | None = None) -> subprocess.CompletedProcess[str]:
-        return subprocess.run([sys.executable, LAUNCHER, *arguments], env=self.env, cwd=cwd, capture_output=True, text=True, input=given, timeout=120)
+    def run(
+        self, *arguments: str, cwd: str | None = None, given: str | None = None
+    ) -> subprocess.CompletedProcess[str]:
+        return subprocess.run(
+            [sys.executable, LAUNCHER, *arguments],
+            env=self.env,
+            cwd=cwd,
+            capture_output=True,
+            text=True,
+            input=given,
+            timeout=120,
+        )
 
     def start(self, *options: str) -> "Shop":
         self.spawn(*options)
@@ -72,11 +82,15 @@ class Shop:
         """Does it say of itself that all is well?"""
         told = self.told
         launcher = told.get("launcher", {}).get("pid")
-        return self.process is not None and launcher == self.process.pid and "children" in told and self.health()[0] == 200
+        return (
+            self.process is not None and launcher == self.process.pid and "children" in told and self.health()[0] == 200
+        )
 
     def health(self) -> tuple[int, dict[str, Any]]:
         try:
-            with urllib.request.urlopen(f"{self.told.get('url', 'http://127.0.0.1:1')}/api/health", timeout=3) as answer:
+            with urllib.request.urlopen(
+                f"{self.told.get('url', 'http://127.0.0.1:1')}/api/health", timeout=3
+            ) as answer:
                 return answer.status, json.load(answer)
         except urllib.error.HTTPError as error:
             return error.code, json.load(error)
@@ -92,7 +106,8 @@ class Shop:
             last = "\n".join(f"{event['at']} {event['text']}" for event in told.get("events", [])[-12:])
             raise AssertionError(
                 f"{error}\nhealth: {self.health()}\nprocesses: {told.get('children')}, database {told.get('database')}\n{last}\n"
-                f"{self.log()[-2000:]}") from None
+                f"{self.log()[-2000:]}"
+            ) from None
 
     def kill(self, name: str, number: int = signal.SIGKILL) -> None:
         os.kill(self.pid(name), number)
@@ -102,7 +117,9 @@ class Shop:
         told = self.told["environment"]
         names = {"PGHOST": "HOST", "PGPORT": "PORT", "PGUSER": "USER", "PGDATABASE": "NAME", "PGPASSWORD": "PASSWORD"}
         env = {**os.environ, **{name: told[f"CLEAR_LENS_DB_{key}"] for name, key in names.items()}}
-        done = subprocess.run(["psql", "-XqtA", "-F", "\t", "-c", text], env=env, capture_output=True, text=True, check=True)
+        done = subprocess.run(
+            ["psql", "-XqtA", "-F", "\t", "-c", text], env=env, capture_output=True, text=True, check=True
+        )
         return [line.split("\t") for line in done.stdout.splitlines()]
 
     def stop(self) -> None:

@@ -18,10 +18,17 @@ from lens.touch import Ev, Plan, Row, analyse, read_session, session_lines, stan
 MOST_OF_CELL, SOME_OF_CELL = 0.6, 0.2
 SILENT = 0.75  # of a cell's places: one that answers at a third of them gives reports, and is not dead
 WANTED = {
-    "half": ("touch_controller", "touch_flex"), "row": ("row_or_column_sense_line",), "column": ("row_or_column_sense_line",),
-    "corner": ("digitizer_glass",), "rectangle": ("digitizer_glass",),
+    "half": ("touch_controller", "touch_flex"),
+    "row": ("row_or_column_sense_line",),
+    "column": ("row_or_column_sense_line",),
+    "corner": ("digitizer_glass",),
+    "rectangle": ("digitizer_glass",),
     "at_times": ("touch_flex", "touch_controller", "charger_noise", "adhesive_or_film"),
-    "all": ("touch_flex", "touch_controller"), "spot": ("adhesive_or_film",), "stream": ("touch_controller",), "charger_rows": ("charger_noise",)}
+    "all": ("touch_flex", "touch_controller"),
+    "spot": ("adhesive_or_film",),
+    "stream": ("touch_controller",),
+    "charger_rows": ("charger_noise",),
+}
 EVENTS = (10_000, 100_000, 1_000_000)
 
 
@@ -33,8 +40,12 @@ def _cells(panel: Panel, plan: Plan, dead: Sequence[DeadBox], share: float) -> s
         return max(0.0, min(high_, (at + 1) * size) - max(low, at * size)) / size
 
     return {
-        (c, r) for c in range(plan.grid.columns) for r in range(plan.grid.rows) for box in dead
-        if covered(box.left, box.right, c, wide) >= share and covered(box.top, box.bottom, r, high) >= share}
+        (c, r)
+        for c in range(plan.grid.columns)
+        for r in range(plan.grid.rows)
+        for box in dead
+        if covered(box.left, box.right, c, wide) >= share and covered(box.top, box.bottom, r, high) >= share
+    }
 
 
 def _unfelt(panel: Panel, plan: Plan, layer: Controller, share: float) -> set[tuple[int, int]]:
@@ -63,10 +74,21 @@ def _row(name: str, sets: int, seed: int, sensed: bool) -> None:
         coupled = dead if sensed and name != "at_times" else ()
         layer = Controller(sense_grid(panel, coupled), rng) if sensed else None
         missed = () if coupled else dead
-        data = touch_session(size, panel.diagonal_in, plan.model_dump(mode="json"), missed, ghosts, random_person(rng, panel), rng=rng, layer=layer)
+        data = touch_session(
+            size,
+            panel.diagonal_in,
+            plan.model_dump(mode="json"),
+            missed,
+            ghosts,
+            random_person(rng, panel),
+            rng=rng,
+            layer=layer,
+        )
         result = with_suspects(analyse(read_session(data, panel)))
         if layer is not None and coupled:
-            surely, mostly, perhaps = (_unfelt(panel, plan, layer, share) for share in (SILENT, MOST_OF_CELL, SOME_OF_CELL))
+            surely, mostly, perhaps = (
+                _unfelt(panel, plan, layer, share) for share in (SILENT, MOST_OF_CELL, SOME_OF_CELL)
+            )
             if not mostly:  # a finger bridges a thin dead line: nothing is dead to it
                 continue
         else:
@@ -81,7 +103,9 @@ def _row(name: str, sets: int, seed: int, sensed: bool) -> None:
     precision = f"{right / told:.3f}" if told else "    -"
     most = max(counted, 1)
     cause = f"{causes / most:.2f}" if name in WANTED else "   -"
-    print(f"{name:14s} {counted:5d}   {recall:>6s}   {precision:>9s}   {verdicts / most:13.2f}   {cause:>11s}", flush=True)
+    print(
+        f"{name:14s} {counted:5d}   {recall:>6s}   {precision:>9s}   {verdicts / most:13.2f}   {cause:>11s}", flush=True
+    )
 
 
 def _left_out(sets: int, seed: int) -> None:
@@ -94,8 +118,12 @@ def _left_out(sets: int, seed: int) -> None:
             asked = standard_plan(panel)
             if half:
                 lines = asked.steps[0]
-                upper = lines.model_copy(update={
-                    "path": lines.path[:len(lines.path) // 2], "end_ms": lines.start_ms + (lines.end_ms - lines.start_ms) / 2})
+                upper = lines.model_copy(
+                    update={
+                        "path": lines.path[: len(lines.path) // 2],
+                        "end_ms": lines.start_ms + (lines.end_ms - lines.start_ms) / 2,
+                    }
+                )
                 steps = (upper, *asked.steps[-2:])
             else:
                 steps = asked.steps[:-1]
@@ -108,12 +136,23 @@ def _left_out(sets: int, seed: int) -> None:
 
 def _drawn(panel: Panel, plan: Plan, count: int) -> Iterator[Row]:
     """The plan drawn once, at a rate that gives so many events: each again between itself and the next one."""
-    data = touch_session((panel.width, panel.height), panel.diagonal_in, plan.model_dump(mode="json"), rng=np.random.default_rng(1))
+    data = touch_session(
+        (panel.width, panel.height), panel.diagonal_in, plan.model_dump(mode="json"), rng=np.random.default_rng(1)
+    )
     body = [json.loads(line) for line in data.splitlines()[1:]]
     times = -(-count // len(body))
     for event in body:
         for n in range(times):
-            yield event["t"] + n * 8 / times, event["id"], "move" if n else event["ev"], event["x"], event["y"], None, None, None
+            yield (
+                event["t"] + n * 8 / times,
+                event["id"],
+                "move" if n else event["ev"],
+                event["x"],
+                event["y"],
+                None,
+                None,
+                None,
+            )
 
 
 def _ten_fingers(panel: Panel, plan: Plan, count: int) -> Iterator[Row]:
@@ -124,7 +163,10 @@ def _ten_fingers(panel: Panel, plan: Plan, count: int) -> Iterator[Row]:
         kind: Ev = "down" if n % stroke == 0 else "up" if n % stroke == stroke - 1 else "move"
         for finger in range(10):
             angle = n / 90 + finger
-            x, y = panel.width * (0.5 + 0.04 * finger * math.cos(angle)), panel.height * (0.5 + 0.04 * finger * math.sin(angle))
+            x, y = (
+                panel.width * (0.5 + 0.04 * finger * math.cos(angle)),
+                panel.height * (0.5 + 0.04 * finger * math.sin(angle)),
+            )
             yield start + n * 1000 / 240, finger, kind, x, y, 0.5, 12.0, 12.0
 
 
@@ -143,7 +185,10 @@ def _speed() -> None:
     panel = PANELS[0]
     plan = standard_plan(panel)
     for events_of, words in (
-            (_drawn, "one finger, ever more often"), (_ten_fingers, "ten fingers at 240 Hz"), (_flood, "touches that nobody made")):
+        (_drawn, "one finger, ever more often"),
+        (_ten_fingers, "ten fingers at 240 Hz"),
+        (_flood, "touches that nobody made"),
+    ):
         print(f"\n{words}\nevents        MB    read   analysed      both")
         for count in EVENTS:
             session = b"".join(session_lines(panel, plan, "", itertools.islice(events_of(panel, plan, count), count)))
@@ -152,14 +197,20 @@ def _speed() -> None:
             middle = time.perf_counter()
             analyse(read)
             end = time.perf_counter()
-            print(f"{count:9d} {len(session) / 1e6:6.1f} {middle - start:5.2f} s {end - middle:8.2f} s {end - start:7.2f} s", flush=True)
+            print(
+                f"{count:9d} {len(session) / 1e6:6.1f} {middle - start:5.2f} s {end - middle:8.2f} s {end - start:7.2f} s",
+                flush=True,
+            )
 
 
 def print_touch(sets: int, first_seed: int) -> None:
     """All rows; without sets, those of speed."""
     if sets:
         print(f"touch sessions of the bench's own plan, four panels, careful to sloppy hands; seeds from {first_seed}")
-        for sensed, words in ((False, "a layer that reports the very place"), (True, "a sense grid of 4.5 mm with noise")):
+        for sensed, words in (
+            (False, "a layer that reports the very place"),
+            (True, "a sense grid of 4.5 mm with noise"),
+        ):
             print(f"\non {words}\nfault           sets   recall   precision   verdict right   cause first")
             for name in ("none", *WANTED):
                 _row(name, sets, first_seed, sensed)

@@ -34,13 +34,19 @@ def _blurred(name: str, camera: Camera, rng: np.random.Generator) -> bytes:
 
 
 def _clipped(name: str, camera: Camera, rng: np.random.Generator) -> bytes:
-    return photograph(emit(CLEAN, render(PANEL, get_pattern(name))), camera, random_pose(PANEL, camera, rng), rng, exposure=EXPOSURE).data
+    return photograph(
+        emit(CLEAN, render(PANEL, get_pattern(name))), camera, random_pose(PANEL, camera, rng), rng, exposure=EXPOSURE
+    ).data
 
 
 def _cut(name: str, camera: Camera, rng: np.random.Generator) -> bytes:
     """The right fifth of the panel lies outside."""
     pose = random_pose(PANEL, camera, rng)
-    away = camera.width - min(x for x, _ in (pose.corners[1], pose.corners[2])) + (pose.corners[1][0] - pose.corners[0][0]) / 5
+    away = (
+        camera.width
+        - min(x for x, _ in (pose.corners[1], pose.corners[2]))
+        + (pose.corners[1][0] - pose.corners[0][0]) / 5
+    )
     moved = Pose(corners=tuple((x + away, y) for x, y in pose.corners))
     return shoot(CLEAN, name, camera, rng, pose=moved).data
 
@@ -63,7 +69,10 @@ def _zoomed(name: str, camera: Camera, rng: np.random.Generator) -> bytes:
 def _scaled(name: str, camera: Camera, rng: np.random.Generator) -> bytes:
     """A picture for this panel on one that has 1.25 times the pixels each way."""
     real = make_panel(PANEL.width * 5 // 4, PANEL.height * 5 // 4)
-    shown = np.asarray(cv2.resize(render(PANEL, get_pattern(name)), (real.width, real.height), interpolation=cv2.INTER_LINEAR), np.uint8)
+    shown = np.asarray(
+        cv2.resize(render(PANEL, get_pattern(name)), (real.width, real.height), interpolation=cv2.INTER_LINEAR),
+        np.uint8,
+    )
     larger = random_camera(rng, 2600, 1950)
     return photograph(emit(FaultyPanel(panel=real), shown), larger, random_pose(real, larger, rng), rng).data
 
@@ -82,9 +91,16 @@ def _composed(name: str, camera: Camera, rng: np.random.Generator) -> bytes:
 
 
 UNFIT: tuple[tuple[str, Make], ...] = (
-    ("coarse, 0.9 px/px", _coarse), ("blurred, 4.5 px", _blurred), ("over-exposed", _clipped), ("a fifth cut off", _cut),
-    ("half blurred", _part_soft), ("digital zoom", _zoomed), ("scaled 1.25", _scaled), ("screenshots", _screenshot),
-    ("HDR", _composed))
+    ("coarse, 0.9 px/px", _coarse),
+    ("blurred, 4.5 px", _blurred),
+    ("over-exposed", _clipped),
+    ("a fifth cut off", _cut),
+    ("half blurred", _part_soft),
+    ("digital zoom", _zoomed),
+    ("scaled 1.25", _scaled),
+    ("screenshots", _screenshot),
+    ("HDR", _composed),
+)
 
 
 def print_unfit(sets: int, first_seed: int) -> None:
@@ -102,4 +118,7 @@ def print_unfit(sets: int, first_seed: int) -> None:
             proven.append(result.proven.subpixels)
             said.update(problem.code for photo in result.photos for problem in photo.problems)
         words = ", ".join(f"{code} {count}" for code, count in said.most_common(3)) or "nothing"
-        print(f"{title:30s} {sets:5d} {passes:6d} {false / sets:10.2f} {np.mean(proven):7.3f}   {words} of {sets * len(SOLIDS)}", flush=True)
+        print(
+            f"{title:30s} {sets:5d} {passes:6d} {false / sets:10.2f} {np.mean(proven):7.3f}   {words} of {sets * len(SOLIDS)}",
+            flush=True,
+        )

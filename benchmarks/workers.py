@@ -16,7 +16,9 @@ WANTED = 1.6
 
 def _fill(shop: Shop, seed: int) -> None:
     bench = Caller(shop.told["url"]).sign_in("Ada")
-    camera = Camera(width=4000, height=3000)  # as phones send them: of a short measurement the second worker would miss too much
+    camera = Camera(
+        width=4000, height=3000
+    )  # as phones send them: of a short measurement the second worker would miss too much
     for number in range(RUNS):
         _, run = new_job(bench, f"Read {seed} {number}")
         for key, data in shoot_patterns(bench, run, PATTERNS, seed + 10 * number, camera).items():
@@ -28,10 +30,20 @@ def _seconds(shop: Shop, count: int) -> float:
     system. That they load first is left out."""
     processors = sorted(os.sched_getaffinity(0))
     workers = [
-        subprocess.Popen(["taskset", "-c", str(processors[n % len(processors)]), sys.executable, LAUNCHER, "worker"], env=shop.env,
-                         stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL) for n in range(count)]
+        subprocess.Popen(
+            ["taskset", "-c", str(processors[n % len(processors)]), sys.executable, LAUNCHER, "worker"],
+            env=shop.env,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
+        for n in range(count)
+    ]
     try:
-        wait_for(lambda: shop.sql("select count(*) > 0 from inspections_photo where status = 'reading'") == [["t"]], 60, "a worker begins")
+        wait_for(
+            lambda: shop.sql("select count(*) > 0 from inspections_photo where status = 'reading'") == [["t"]],
+            60,
+            "a worker begins",
+        )
         started = time.monotonic()
         wait_for(lambda: all_analysed(shop), 600, "all is read")
         return time.monotonic() - started
@@ -48,6 +60,8 @@ def print_workers(shop: Shop, seed: int) -> bool:
     one = _seconds(shop, 1)
     _fill(shop, seed + 1000)
     two = _seconds(shop, 2)
-    print(f"\n{RUNS * len(PATTERNS)} photos in {RUNS} runs: one worker of one thread {one:.0f} s, two {two:.0f} s: {one / two:.2f}x   "
-          f"(wanted: {WANTED})")
+    print(
+        f"\n{RUNS * len(PATTERNS)} photos in {RUNS} runs: one worker of one thread {one:.0f} s, two {two:.0f} s: {one / two:.2f}x   "
+        f"(wanted: {WANTED})"
+    )
     return one / two >= WANTED

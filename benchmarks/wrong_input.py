@@ -14,7 +14,14 @@ PLACES = 20
 
 def peak_mb(pid: int) -> float:
     """The most memory that a process ever had (proc(5), VmHWM)."""
-    return next(int(line.split()[1]) for line in Path(f"/proc/{pid}/status").read_text().splitlines() if line.startswith("VmHWM")) / 1024
+    return (
+        next(
+            int(line.split()[1])
+            for line in Path(f"/proc/{pid}/status").read_text().splitlines()
+            if line.startswith("VmHWM")
+        )
+        / 1024
+    )
 
 
 def _places(bench: Caller, seed: int) -> list[Place]:
@@ -56,9 +63,16 @@ def print_wrong_input(shop: Shop, count: int, seed: int) -> bool:
     time.sleep(5)
     web, worker = peak_mb(shop.pid("web")), peak_mb(shop.pid("worker"))
     tracebacks = (shop.folder / "web.log").read_text(errors="replace").count("Traceback")
-    print(f"\n{sum(answers.values())} mutated inputs: " + ", ".join(f"{many} times {status}" for status, many in sorted(answers.items())))
-    print(f"5xx or none: {len(wrong)}   (wanted: 0); slowest {slowest:.1f} s   (wanted: under {MOST_S:.0f}); tracebacks: {tracebacks}   (wanted: 0)")
-    print(f"most memory: web {web:.0f} MB   (wanted: under {WEB_MB}), worker {worker:.0f} MB   (wanted: under {WORKER_MB})")
+    print(
+        f"\n{sum(answers.values())} mutated inputs: "
+        + ", ".join(f"{many} times {status}" for status, many in sorted(answers.items()))
+    )
+    print(
+        f"5xx or none: {len(wrong)}   (wanted: 0); slowest {slowest:.1f} s   (wanted: under {MOST_S:.0f}); tracebacks: {tracebacks}   (wanted: 0)"
+    )
+    print(
+        f"most memory: web {web:.0f} MB   (wanted: under {WEB_MB}), worker {worker:.0f} MB   (wanted: under {WORKER_MB})"
+    )
     for line in wrong[:20]:
         print(f"  {line}")
     return not wrong and tracebacks == 0 and web < WEB_MB and worker < WORKER_MB

@@ -41,7 +41,11 @@ def random_lines(rng: np.random.Generator) -> list[DeviceFault]:
         length = length_all if rng.random() < 0.4 else int(rng.integers(60, length_all // 2))
         width = int(rng.integers(1, 4))
         start = 0 if length == length_all else int(rng.integers(5, length_all - length - 5))
-        across = float(tracks["column" if upright else "row"][n if upright else n - 5]) + int(rng.integers(0, 20)) + (0.5 if width == 2 else 0)
+        across = (
+            float(tracks["column" if upright else "row"][n if upright else n - 5])
+            + int(rng.integers(0, 20))
+            + (0.5 if width == 2 else 0)
+        )
         along = start + (length - 1) / 2
         x, y, w, h = (across, along, width, length) if upright else (along, across, length, width)
         lines.append(DeviceFault(kind="block", x=x, y=y, w=w, h=h, depth=float(np.exp(rng.uniform(np.log(0.05), 0)))))
@@ -69,8 +73,14 @@ def _place(rng: np.random.Generator, margin: int = 100) -> tuple[float, float]:
 
 
 def _dark(rng: np.random.Generator) -> DeviceFault:
-    x, sigma_x, sigma_y = float(rng.uniform(50, PANEL.width - 50)), float(rng.uniform(50, 120)), float(rng.uniform(40, 90))
-    return DeviceFault(kind="shade", x=x, y=PANEL.height - 1, size_px=sigma_x, h=sigma_y, depth=float(rng.uniform(0.15, 0.6)))
+    x, sigma_x, sigma_y = (
+        float(rng.uniform(50, PANEL.width - 50)),
+        float(rng.uniform(50, 120)),
+        float(rng.uniform(40, 90)),
+    )
+    return DeviceFault(
+        kind="shade", x=x, y=PANEL.height - 1, size_px=sigma_x, h=sigma_y, depth=float(rng.uniform(0.15, 0.6))
+    )
 
 
 def _hot(rng: np.random.Generator) -> DeviceFault:
@@ -80,7 +90,13 @@ def _hot(rng: np.random.Generator) -> DeviceFault:
 
 def _bleed(rng: np.random.Generator) -> DeviceFault:
     x = float(rng.choice([5, PANEL.width - 6]))
-    return DeviceFault(kind="leak", x=x, y=float(rng.uniform(50, 550)), size_px=float(rng.uniform(30, 60)), depth=float(rng.uniform(0.01, 0.05)))
+    return DeviceFault(
+        kind="leak",
+        x=x,
+        y=float(rng.uniform(50, 550)),
+        size_px=float(rng.uniform(30, 60)),
+        depth=float(rng.uniform(0.01, 0.05)),
+    )
 
 
 def _mura(rng: np.random.Generator) -> DeviceFault:
@@ -93,12 +109,18 @@ def _mura(rng: np.random.Generator) -> DeviceFault:
 
 def _tint(rng: np.random.Generator) -> DeviceFault:
     x, y = _place(rng, 150)
-    return DeviceFault(kind="tint", x=x, y=y, size_px=float(rng.uniform(50, 90)), rgb=(0.0, 0.01, float(rng.uniform(0.1, 0.2))))
+    return DeviceFault(
+        kind="tint", x=x, y=y, size_px=float(rng.uniform(50, 90)), rgb=(0.0, 0.01, float(rng.uniform(0.1, 0.2)))
+    )
 
 
 ZONES: tuple[tuple[str, str, Callable[[np.random.Generator], DeviceFault]], ...] = (
-    ("dark zone", "dark_zone", _dark), ("hot spot", "bright_zone", _hot), ("bleed on black", "bleed", _bleed), ("mura, 2 to 4 SEMU", "mura", _mura),
-    ("tint", "discoloration", _tint))
+    ("dark zone", "dark_zone", _dark),
+    ("hot spot", "bright_zone", _hot),
+    ("bleed on black", "bleed", _bleed),
+    ("mura, 2 to 4 SEMU", "mura", _mura),
+    ("tint", "discoloration", _tint),
+)
 
 
 def _line_row(sets: int, seed: int) -> None:
@@ -106,7 +128,11 @@ def _line_row(sets: int, seed: int) -> None:
     for number in range(sets):
         rng = np.random.default_rng(seed + number)
         lines = random_lines(rng)
-        told = [f for f in inspected(lines, camera_for(rng), rng).findings if f.kind in ("line", "band", "dark_zone", "mura", "dead_pixel")]
+        told = [
+            f
+            for f in inspected(lines, camera_for(rng), rng).findings
+            if f.kind in ("line", "band", "dark_zone", "mura", "dead_pixel")
+        ]
         for line in lines:
             put += 1
             upright = line.h > line.w
@@ -123,10 +149,14 @@ def _line_row(sets: int, seed: int) -> None:
         false += len(told)
     print(
         f"{'lines from 5 %':16s} {sets:5d} {put:6d} {put - missed:6d} {missed:7d}   place and width exact {exact / put:.3f}, "
-        f"within 1 px {near / put:.3f}; {false / sets:.2f} false a set", flush=True)
+        f"within 1 px {near / put:.3f}; {false / sets:.2f} false a set",
+        flush=True,
+    )
 
 
-def _zone_row(name: str, kind: str, make: Callable[[np.random.Generator], DeviceFault], sets: int, seed: int) -> list[tuple[float, bool]]:
+def _zone_row(
+    name: str, kind: str, make: Callable[[np.random.Generator], DeviceFault], sets: int, seed: int
+) -> list[tuple[float, bool]]:
     """One row; the confidence of each finding and whether it is the one that was put in."""
     boxes, false, hit = [], 0, 0
     sure: list[tuple[float, bool]] = []
@@ -142,7 +172,9 @@ def _zone_row(name: str, kind: str, make: Callable[[np.random.Generator], Device
         false += len(told) - bool(same)
     print(
         f"{name:16s} {sets:5d} {sets:6d} {hit:6d} {sets - hit:7d}   median overlap of boxes {statistics.median(boxes):.2f}; "
-        f"{false / sets:.2f} false a set", flush=True)
+        f"{false / sets:.2f} false a set",
+        flush=True,
+    )
     return sure
 
 
@@ -160,12 +192,15 @@ def _uniformity_row(sets: int, seed: int) -> None:
         covered += errors[-1] <= told.uncertainty
     print(
         f"{'uniformity':16s} {sets:5d} {sets:6d} {'':15s}  error of the ratio: median {statistics.median(errors):.3f}, "
-        f"largest {max(errors):.3f}; interval covers {covered / sets:.2f}")
+        f"largest {max(errors):.3f}; interval covers {covered / sets:.2f}"
+    )
 
 
 def print_table(sets: int, first_seed: int) -> None:
     """The table of lines, zones and uniformity."""
-    print(f"\nlines, zones, uniformity: panel {PANEL.width}x{PANEL.height}, six solids, fall-off 10 to 40 %; seeds from {first_seed}")
+    print(
+        f"\nlines, zones, uniformity: panel {PANEL.width}x{PANEL.height}, six solids, fall-off 10 to 40 %; seeds from {first_seed}"
+    )
     print("what              sets    put  found  missed")
     _line_row(sets, first_seed)
     sure = [told for name, kind, make in ZONES for told in _zone_row(name, kind, make, sets, first_seed)]

@@ -6,17 +6,25 @@ from benchmarks import FIRST_REPORTING_SEED
 
 
 def add_options(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("what", nargs="?", default="photo", choices=["photo", "phone", "paleness", "diagnose", "touch", "reliability"])
+    parser.add_argument(
+        "what", nargs="?", default="photo", choices=["photo", "phone", "paleness", "diagnose", "touch", "reliability"]
+    )
     parser.add_argument("--sets", type=int, default=15, help="sets a row of the accuracy table; 0 leaves it out")
     parser.add_argument(
-        "--zone-sets", type=int, default=20, help="sets a row of all other tables, fewer where a set takes long; 0 leaves them out")
+        "--zone-sets",
+        type=int,
+        default=20,
+        help="sets a row of all other tables, fewer where a set takes long; 0 leaves them out",
+    )
     parser.add_argument("--jobs", type=int, default=2000, help="made-up jobs a row of the diagnosis table")
     parser.add_argument("--list", action="store_true", help="name every missed fault and every false finding")
     parser.add_argument("--rounds", type=int, default=9, help="of the speed table; 0 leaves it out")
     parser.add_argument("--kills", type=int, default=200, help="of reliability: random kills; 0 leaves them out")
     parser.add_argument("--inputs", type=int, default=5000, help="of reliability: mutated inputs; 0 leaves them out")
     parser.add_argument("--load-s", type=float, default=60, help="of reliability: seconds of load; 0 leaves it out")
-    parser.add_argument("--full-disks", type=int, default=50, help="of reliability: disks that fill at a random byte; 0 leaves them out")
+    parser.add_argument(
+        "--full-disks", type=int, default=50, help="of reliability: disks that fill at a random byte; 0 leaves them out"
+    )
     parser.add_argument("--seed", type=int, default=FIRST_REPORTING_SEED, help="of reliability")
 
 
@@ -24,20 +32,26 @@ def run(options: argparse.Namespace) -> int:
     # each loads what it needs: the photo's tables take seconds to load
     if options.what == "diagnose":
         from benchmarks.diagnose import print_diagnose
+
         print_diagnose(options.jobs, FIRST_REPORTING_SEED)
     elif options.what == "touch":
         from benchmarks.touch import print_touch
+
         print_touch(options.zone_sets, FIRST_REPORTING_SEED)
     elif options.what == "paleness":
         from benchmarks.paleness import TUNING_SEED, print_paleness
+
         print_paleness(range(TUNING_SEED, TUNING_SEED + max(1, options.sets)))
     elif options.what == "phone":
         from benchmarks.phone import print_phone
+
         print_phone(options.sets, FIRST_REPORTING_SEED)
     elif options.what == "reliability":
         from benchmarks.reliability import print_reliability
+
         return print_reliability(options.kills, options.inputs, options.load_s, options.full_disks, options.seed)
     else:
         from benchmarks.photo import print_photo
+
         print_photo(options.sets, options.zone_sets, options.rounds, options.list)
     return 0

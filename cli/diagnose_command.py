@@ -18,11 +18,15 @@ def run(options: argparse.Namespace) -> int:
     raw = read_json(options.evidence)
     items = raw.get("items") if isinstance(raw, dict) else None
     if not isinstance(items, list):
-        raise BadInput('Evidence is {"items": [{"check": id, "outcome": id, "source": "measured|seen|told"}]}.', "evidence")
+        raise BadInput(
+            'Evidence is {"items": [{"check": id, "outcome": id, "source": "measured|seen|told"}]}.', "evidence"
+        )
     try:
         evidence = [EvidenceItem.model_validate(item) for item in items]
     except ValueError:
-        raise BadInput("Every evidence item needs a check, an outcome, and a source of measured, seen or told.", "evidence") from None
+        raise BadInput(
+            "Every evidence item needs a check, an outcome, and a source of measured, seen or told.", "evidence"
+        ) from None
     result = diagnose(options.device, evidence).model_dump()
     for cause in result["causes"]:
         cause["for"] = cause.pop("for_")

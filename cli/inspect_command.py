@@ -17,14 +17,26 @@ from lens.panel import parse_panel
 def add_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--panel", required=True, help="native resolution, e.g. 1920x1080")
     parser.add_argument(
-        "--photo", action="append", required=True, metavar="[PATTERN=]FILE",
-        help="repeat for each photo; flat=FILE is a flat-field shot, reference=FILE shows a known-good panel")
+        "--photo",
+        action="append",
+        required=True,
+        metavar="[PATTERN=]FILE",
+        help="repeat for each photo; flat=FILE is a flat-field shot, reference=FILE shows a known-good panel",
+    )
     parser.add_argument("--diagonal-in", type=float, default=None)
-    parser.add_argument("--profile", default=DEFAULT_PROFILE, help="a built-in acceptance profile, or a YAML file with one")
+    parser.add_argument(
+        "--profile", default=DEFAULT_PROFILE, help="a built-in acceptance profile, or a YAML file with one"
+    )
     parser.add_argument("--corners", action="append", default=[], metavar="PATTERN=x1,y1,...,x4,y4")
     parser.add_argument(
-        "--lamp", metavar="HZ=FILE", default=None, help="learn that time from white paper under a lamp of known pulses, as in 100=lamp.jpg")
-    parser.add_argument("--row-time-us", type=float, default=None, help="the camera's time from one sensor row to the next, for flicker")
+        "--lamp",
+        metavar="HZ=FILE",
+        default=None,
+        help="learn that time from white paper under a lamp of known pulses, as in 100=lamp.jpg",
+    )
+    parser.add_argument(
+        "--row-time-us", type=float, default=None, help="the camera's time from one sensor row to the next, for flicker"
+    )
     parser.add_argument("--out", default=None)
 
 
@@ -37,7 +49,10 @@ def _corners(texts: list[str]) -> dict[str, tuple[tuple[float, float], ...]]:
         except ValueError:
             values = []
         if len(values) != 8:
-            raise BadInput(f"--corners '{text}': give PATTERN=x1,y1,x2,y2,x3,y3,x4,y4, clockwise from the panel's top left.", "corners")
+            raise BadInput(
+                f"--corners '{text}': give PATTERN=x1,y1,x2,y2,x3,y3,x4,y4, clockwise from the panel's top left.",
+                "corners",
+            )
         out[name] = tuple(zip(values[::2], values[1::2], strict=True))
     return out
 
@@ -69,7 +84,10 @@ def run(options: argparse.Namespace) -> int:
     if options.lamp:
         hz, _, path = options.lamp.partition("=")
         if not path or not hz.replace(".", "", 1).isdecimal():
-            raise BadInput(f"--lamp is its pulses a second and the photo of its light, as in 100=lamp.jpg; got '{options.lamp}'.", "lamp")
+            raise BadInput(
+                f"--lamp is its pulses a second and the photo of its light, as in 100=lamp.jpg; got '{options.lamp}'.",
+                "lamp",
+            )
         row_time_us = learn_row_time(read(path), float(hz)).row_time_us
     result = inspect_files(panel, files, profile, row_time_us=row_time_us)
     if not any(photo.used for photo in result.photos):

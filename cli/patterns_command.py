@@ -11,7 +11,9 @@ from lens.patterns import PATTERNS, PatternSet, built_in_sets, get_set, read_set
 def add_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--panel", required=True, help="native resolution, e.g. 1920x1080")
     parser.add_argument("--out", required=True, help="folder, made when missing")
-    parser.add_argument("--set", help=f"{', '.join(built_in_sets())}, or a YAML file with title and patterns; all patterns without")
+    parser.add_argument(
+        "--set", help=f"{', '.join(built_in_sets())}, or a YAML file with title and patterns; all patterns without"
+    )
 
 
 def chosen_set(text: str | None) -> PatternSet:

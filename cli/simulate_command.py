@@ -37,10 +37,16 @@ def _touch(options: argparse.Namespace) -> int:
     panel, folder = parse_panel(options.panel, options.diagonal_in), Path(options.out)
     plan = standard_plan(panel).model_dump(mode="json")
     dead, ghosts = touch_fault(options.touch_fault, (panel.width, panel.height))
-    data = touch_session((panel.width, panel.height), panel.diagonal_in, plan, dead, ghosts, rng=np.random.default_rng(options.seed))
+    data = touch_session(
+        (panel.width, panel.height), panel.diagonal_in, plan, dead, ghosts, rng=np.random.default_rng(options.seed)
+    )
     _made(folder)
     (folder / "session.jsonl").write_bytes(data)
-    truth = {"fault": options.touch_fault, "dead": [box.model_dump() for box in dead], "phantom": [ghost.model_dump() for ghost in ghosts]}
+    truth = {
+        "fault": options.touch_fault,
+        "dead": [box.model_dump() for box in dead],
+        "phantom": [ghost.model_dump() for ghost in ghosts],
+    }
     (folder / "truth.json").write_text(json.dumps(truth, indent=2) + "\n")
     print(f"session.jsonl and truth.json in {folder}")
     return 0
@@ -61,9 +67,13 @@ def run(options: argparse.Namespace) -> int:
     for pattern_id, shot in shots.items():
         (folder / f"{pattern_id}.jpg").write_bytes(shot.data)
     truth = {
-        "panel": {"width": panel.width, "height": panel.height}, "seed": options.seed, "camera": camera.model_dump(),
+        "panel": {"width": panel.width, "height": panel.height},
+        "seed": options.seed,
+        "camera": camera.model_dump(),
         "faults": [fault.model_dump() for fault in device.faults],
-        "photos": {pattern_id: {"file": f"{pattern_id}.jpg", "corners": shot.corners} for pattern_id, shot in shots.items()},
+        "photos": {
+            pattern_id: {"file": f"{pattern_id}.jpg", "corners": shot.corners} for pattern_id, shot in shots.items()
+        },
     }
     (folder / "truth.json").write_text(json.dumps(truth, indent=2) + "\n")
     print(f"{len(shots)} photos and truth.json in {folder}")

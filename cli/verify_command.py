@@ -13,7 +13,12 @@ OWN_KEY, EARLIER_KEYS = "shop.pub", "shop-keys"
 
 def add_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("report", help="a report (JSON) as it was saved from Hand over")
-    parser.add_argument("--key", default=None, metavar="shop.pub", help="the public key of the shop that made it; else this installation's own")
+    parser.add_argument(
+        "--key",
+        default=None,
+        metavar="shop.pub",
+        help="the public key of the shop that made it; else this installation's own",
+    )
 
 
 def _known(key: str | None) -> list[str]:

@@ -73,8 +73,15 @@ def _add(tar: tarfile.TarFile, name: str, file: IO[bytes], size: int, progress: 
 
 def database_environment(env: dict[str, str]) -> dict[str, str]:
     """For PostgreSQL's own programs, from what the server's settings read."""
-    names = {"PGHOST": "HOST", "PGPORT": "PORT", "PGDATABASE": "NAME", "PGUSER": "USER", "PGPASSWORD": "PASSWORD", "PGSSLMODE": "SSLMODE",
-             "PGSSLROOTCERT": "SSLROOTCERT"}
+    names = {
+        "PGHOST": "HOST",
+        "PGPORT": "PORT",
+        "PGDATABASE": "NAME",
+        "PGUSER": "USER",
+        "PGPASSWORD": "PASSWORD",
+        "PGSSLMODE": "SSLMODE",
+        "PGSSLROOTCERT": "SSLROOTCERT",
+    }
     told = {name: env[f"CLEAR_LENS_DB_{key}"] for name, key in names.items() if env.get(f"CLEAR_LENS_DB_{key}")}
     return {**os.environ, **told, "PGCONNECT_TIMEOUT": "10"}
 
@@ -90,7 +97,12 @@ def write_backup(target: Path, env: dict[str, str]) -> str:
     part = target.with_name(f".{target.name}.part")
     with tempfile.TemporaryDirectory(dir=VAR, prefix="backup-") as folder:
         dump = Path(folder) / DUMP
-        done = subprocess.run([binary("pg_dump"), "-Fc", "-Z", "3", "-f", str(dump)], env=database_environment(env), capture_output=True, text=True)
+        done = subprocess.run(
+            [binary("pg_dump"), "-Fc", "-Z", "3", "-f", str(dump)],
+            env=database_environment(env),
+            capture_output=True,
+            text=True,
+        )
         if done.returncode:
             raise NotPrepared(f"The database could not be copied: {done.stderr.strip()[-400:]}")
         named = _named_photos(env)
@@ -118,14 +130,18 @@ def write_backup(target: Path, env: dict[str, str]) -> str:
 
 def _named_photos(env: dict[str, str]) -> set[str]:
     asked = "select distinct sha256 from inspections_photo"
-    done = subprocess.run([binary("psql"), "-XqtA", "-c", asked], env=database_environment(env), capture_output=True, text=True)
+    done = subprocess.run(
+        [binary("psql"), "-XqtA", "-c", asked], env=database_environment(env), capture_output=True, text=True
+    )
     return set(done.stdout.split()) if done.returncode == 0 else set()
 
 
 def _write(out: IO[bytes], dump: Path, photos: list[Path], media: Path, progress: Progress) -> tuple[int, int]:
     manifest, broken = {}, 0
     with tarfile.open(fileobj=out, mode="w", format=tarfile.GNU_FORMAT) as tar:
-        head = json.dumps({"format": FORMAT, "made_at": time.strftime("%Y-%m-%dT%H:%M:%S%z"), "photos": len(photos)}).encode()
+        head = json.dumps(
+            {"format": FORMAT, "made_at": time.strftime("%Y-%m-%dT%H:%M:%S%z"), "photos": len(photos)}
+        ).encode()
         manifest[HEAD] = _add(tar, HEAD, io.BytesIO(head), len(head), progress)
         with dump.open("rb") as file:
             manifest[DUMP] = _add(tar, DUMP, file, dump.stat().st_size, progress)
@@ -213,7 +229,9 @@ def _check_format(head: dict[str, Any]) -> None:
     if not isinstance(head.get("format"), int):
         raise NoBackup("It is no backup of Clear Lens.")
     if head["format"] > FORMAT:
-        raise NoBackup(f"It was made by a newer version (format {head['format']}, this one reads up to {FORMAT}). Update Clear Lens first.")
+        raise NoBackup(
+            f"It was made by a newer version (format {head['format']}, this one reads up to {FORMAT}). Update Clear Lens first."
+        )
 
 
 def _pass_on(content: _Hashed, target: Path | None) -> None:

@@ -11,9 +11,11 @@ from launcher.paths import VAR
 from launcher.places import place_of
 from launcher.prepare import NotPrepared, say
 
-COUNTS = "select string_agg(format('%s=%s', relname, n_live), ',' order by relname) from (select relname, (xpath('/row/c/text()', query_to_xml(" \
-    "format('select count(*) as c from public.%I', relname), false, true, '')))[1]::text as n_live from pg_class where relkind = 'r' and " \
+COUNTS = (
+    "select string_agg(format('%s=%s', relname, n_live), ',' order by relname) from (select relname, (xpath('/row/c/text()', query_to_xml("
+    "format('select count(*) as c from public.%I', relname), false, true, '')))[1]::text as n_live from pg_class where relkind = 'r' and "
     "relnamespace = 'public'::regnamespace) t"
+)
 
 
 def is_earlier(cluster: Cluster) -> bool:
@@ -50,7 +52,8 @@ def bring_over(cluster: Cluster) -> None:
     if not cluster.exists():
         raise NotPrepared(
             f"The secret {cluster.earlier_secret} of a database is there, but no database in {cluster.data}. Bring it back, or move the secret away "
-            "to begin with an empty one.")
+            "to begin with an empty one."
+        )
     say("Bringing the database of the earlier version over (once)")
     dump = VAR / "bring-over.dump"
     password = cluster.earlier_secret.read_text().strip()
@@ -59,7 +62,17 @@ def bring_over(cluster: Cluster) -> None:
     old = {**os.environ, "PGPASSWORD": password}
     where = ["-h", "127.0.0.1", "-p", str(cluster.port), "-U", USER, "-d", DATABASE]
     try:
-        there = _run([binary("psql"), "-XqtA", *where[:-1], "postgres", "-c", f"select 1 from pg_database where datname = '{DATABASE}'"], old)
+        there = _run(
+            [
+                binary("psql"),
+                "-XqtA",
+                *where[:-1],
+                "postgres",
+                "-c",
+                f"select 1 from pg_database where datname = '{DATABASE}'",
+            ],
+            old,
+        )
         before = _run([binary("psql"), "-XqtA", *where, "-c", COUNTS], old) if there else ""
         if there:
             _run([binary("pg_dump"), "-Fc", "-f", str(dump), *where], old)
@@ -91,5 +104,7 @@ def bring_over(cluster: Cluster) -> None:
 def _run(command: list[str], env: dict[str, str]) -> str:
     done = subprocess.run(command, env=env, capture_output=True, text=True)
     if done.returncode:
-        raise NotPrepared(f"{os.path.basename(command[0])} failed: {done.stderr.strip()[-500:]}. The old database is as it was.")
+        raise NotPrepared(
+            f"{os.path.basename(command[0])} failed: {done.stderr.strip()[-500:]}. The old database is as it was."
+        )
     return done.stdout.strip()

@@ -29,7 +29,9 @@ class Tally:
             count = int(ran[1])
             told = re.search(r"FAILED \((.*)\)", output)
             if told:
-                broken = sum(int(n) for n in re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", told[1])) or 1
+                broken = (
+                    sum(int(n) for n in re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", told[1])) or 1
+                )
             if count == 0 and code == 0:
                 code, broken = 1, 1
         elif vitest:
@@ -42,7 +44,9 @@ class Tally:
 
 def _run(tally: Tally, name: str, command: list[str], env: dict[str, str], cwd: str = str(ROOT)) -> None:
     started = time.monotonic()
-    done = subprocess.run(command, cwd=cwd, env=env, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, errors="replace")
+    done = subprocess.run(
+        command, cwd=cwd, env=env, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, errors="replace"
+    )
     if done.returncode:
         print(done.stdout)
     elif name == "browser tests":
@@ -59,7 +63,10 @@ def main(rest: list[str]) -> int:
         return 2
     tally = Tally()
     env = {
-        **os.environ, "PYTHONWARNINGS": "default", "DJANGO_SETTINGS_MODULE": "server.config.settings", "CLEAR_LENS_MEDIA": str(BUILD / "test-media"),
+        **os.environ,
+        "PYTHONWARNINGS": "default",
+        "DJANGO_SETTINGS_MODULE": "server.config.settings",
+        "CLEAR_LENS_MEDIA": str(BUILD / "test-media"),
     }
     tools = VENV / "bin"
     if parts == ["core"]:
@@ -70,6 +77,7 @@ def main(rest: list[str]) -> int:
     prepare_all(testing=True)
     if "static" in parts:
         _run(tally, "ruff", [str(tools / "ruff"), "check", "."], env)
+        _run(tally, "format", [str(tools / "ruff"), "format", "--check", "."], env)
         _run(tally, "types", [str(tools / "mypy")], env)
         _run(tally, "import contracts", [str(tools / "lint-imports")], env)
     if "launcher" in parts:
@@ -84,7 +92,12 @@ def main(rest: list[str]) -> int:
                 if part in parts:
                     # some browser tests measure times, which a second worker would spoil
                     workers = [] if part == "browser" else ["--parallel", "2"]
-                    _run(tally, f"{part} tests", [str(PYTHON), "-m", "server.manage", "test", f"tests.{part}", "--noinput", *workers], django)
+                    _run(
+                        tally,
+                        f"{part} tests",
+                        [str(PYTHON), "-m", "server.manage", "test", f"tests.{part}", "--noinput", *workers],
+                        django,
+                    )
         finally:
             cluster.stop()
             _leave_nothing(cluster)
@@ -92,7 +105,11 @@ def main(rest: list[str]) -> int:
         prepare_node_modules()
         npm, node_env = npm_environment()
         for name, script in (
-            ("front-end types", "types"), ("front-end lint", "lint"), ("types made from the API", "schema:check"), ("front-end tests", "test"),
+            ("front-end types", "types"),
+            ("front-end lint", "lint"),
+            ("front-end format", "format:check"),
+            ("types made from the API", "schema:check"),
+            ("front-end tests", "test"),
         ):
             _run(tally, name, [*npm, "run", script], {**node_env, "CI": "true"}, cwd=str(WEB))
     return _close(tally)
@@ -109,5 +126,3 @@ def _leave_nothing(cluster: Cluster) -> None:
 def _close(tally: Tally) -> int:
     print(f"{tally.passed} passed, {tally.failed} failed", flush=True)
     return 1 if tally.failed else 0
-
-

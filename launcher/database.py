@@ -24,7 +24,9 @@ SUPERUSER, USER, DATABASE = "postgres", "app", "clear_lens"
 SSL_REQUEST = struct.pack("!ii", 8, 80877103)  # PostgreSQL's protocol 3: answered with one letter before any sign-in
 FIRST_PORT = 54330  # where nothing else is usual; any other serves as well
 START_S = 90
-KILLED_WITHIN_S = 10.0  # a killed process ends as soon as it is off the disk; asked to stop before that, it is waited for in vain
+KILLED_WITHIN_S = (
+    10.0  # a killed process ends as soon as it is off the disk; asked to stop before that, it is waited for in vain
+)
 
 
 def free_port(preferred: int = 0) -> int:
@@ -42,11 +44,14 @@ def free_port(preferred: int = 0) -> int:
 
 def binary(tool: str, version: str = "") -> str:
     """A program of PostgreSQL, of a version or else of the newest one that is installed."""
-    found = sorted(glob.glob(f"/usr/lib/postgresql/{version or '*'}/bin/{tool}"), key=lambda p: int(p.split("/")[4].split(".")[0]))
+    found = sorted(
+        glob.glob(f"/usr/lib/postgresql/{version or '*'}/bin/{tool}"), key=lambda p: int(p.split("/")[4].split(".")[0])
+    )
     if not found and version:
         raise NotPrepared(
             f"The database was made by PostgreSQL {version}, which is not installed (any more): sudo apt-get install -y postgresql-{version}. "
-            "To go on with a newer one, restore a backup into an empty place: ./clear-lens restore FILE --into FOLDER.")
+            "To go on with a newer one, restore a backup into an empty place: ./clear-lens restore FILE --into FOLDER."
+        )
     if not found:
         raise NotPrepared("PostgreSQL is not installed: sudo apt-get install -y postgresql")
     return found[-1]
@@ -76,7 +81,9 @@ class Cluster:
     def __init__(self, name: str = "pg") -> None:
         self.name = name
         self.secret_file = VAR / f"{name}.secrets.json"
-        self.earlier_secret = VAR / f"{name}.secret"  # of clusters before this layout: the password of a superuser 'app'
+        self.earlier_secret = (
+            VAR / f"{name}.secret"
+        )  # of clusters before this layout: the password of a superuser 'app'
         self.folder = VAR / name
         self.port = 0
         self.passwords: dict[str, str] = {}
@@ -100,7 +107,9 @@ class Cluster:
         """Run a program as the cluster's owner; its output goes to a log."""
         # the server inherits our pipes, so output goes to a file and not to a pipe that would never close
         with (VAR / "pg-tools.log").open("a+") as out:
-            return subprocess.run([*_as_postgres(), *command], cwd="/", stdin=subprocess.DEVNULL, stdout=out, stderr=subprocess.STDOUT).returncode
+            return subprocess.run(
+                [*_as_postgres(), *command], cwd="/", stdin=subprocess.DEVNULL, stdout=out, stderr=subprocess.STDOUT
+            ).returncode
 
     def start(self, read_only: bool = False) -> None:
         """Make the cluster if it is new, start it, make role and database. Raises NotPrepared with the log's end."""
@@ -117,7 +126,9 @@ class Cluster:
     def _own_folders(self) -> None:
         for folder in (self.folder, self.folder / "sock"):
             if folder.is_symlink():
-                raise NotPrepared(f"{folder} is a link; the database is kept in a real folder only. Move the link away.")
+                raise NotPrepared(
+                    f"{folder} is a link; the database is kept in a real folder only. Move the link away."
+                )
             folder.mkdir(parents=True, exist_ok=True)
             os.chown(folder, *owner_ids())
             folder.chmod(0o700)
@@ -129,24 +140,40 @@ class Cluster:
         except FileNotFoundError:
             raise NotPrepared(
                 f"The database in {self.data} is there, but its secret {self.secret_file} is missing. Nothing was changed. Put the file back from a "
-                "copy, or run ./clear-lens new-secret, which makes a new one and keeps the data.") from None
+                "copy, or run ./clear-lens new-secret, which makes a new one and keeps the data."
+            ) from None
         except (OSError, ValueError) as error:
             raise NotPrepared(
-                f"The database's secret {self.secret_file} cannot be read ({error}). Put it back, or run ./clear-lens new-secret.") from None
+                f"The database's secret {self.secret_file} cannot be read ({error}). Put it back, or run ./clear-lens new-secret."
+            ) from None
 
     def _initialise(self) -> None:
         """initdb under another name, so that what is called data is whole or not there. A folder with anything in it is never touched."""
         if self.data.exists() and any(self.data.iterdir()):
-            raise NotPrepared(f"{self.data} is no whole database and not empty. Look what it is, and move it away to begin with a new one.")
+            raise NotPrepared(
+                f"{self.data} is no whole database and not empty. Look what it is, and move it away to begin with a new one."
+            )
         passwords = {SUPERUSER: secrets.token_urlsafe(24), USER: secrets.token_urlsafe(24)}
         fresh = self.folder / f"data-{secrets.token_hex(4)}"
         handed = self.folder / f"pw-{secrets.token_hex(4)}"
         self._hand_over(handed, passwords[SUPERUSER])
         try:
             # data checksums (-k): a disk that lies is noticed; a superuser that is not the application's
-            code = self.as_owner([
-                binary("initdb"), "-k", "-D", str(fresh), "-U", SUPERUSER, "--auth=scram-sha-256", f"--pwfile={handed}", "-E", "UTF8",
-                "--locale=C.UTF-8"])
+            code = self.as_owner(
+                [
+                    binary("initdb"),
+                    "-k",
+                    "-D",
+                    str(fresh),
+                    "-U",
+                    SUPERUSER,
+                    "--auth=scram-sha-256",
+                    f"--pwfile={handed}",
+                    "-E",
+                    "UTF8",
+                    "--locale=C.UTF-8",
+                ]
+            )
         finally:
             handed.unlink(missing_ok=True)
         if code:
@@ -170,7 +197,8 @@ class Cluster:
         passwords = {SUPERUSER: secrets.token_urlsafe(24), USER: secrets.token_urlsafe(24)}
         statements = "".join(
             f"do $$ begin if exists (select from pg_roles where rolname = '{role}') then alter role {role} password '{word}'; end if; end $$;\n"
-            for role, word in passwords.items())
+            for role, word in passwords.items()
+        )
         command = [*_as_postgres(), binary("postgres", self.version()), "--single", "-D", str(self.data), "postgres"]
         done = subprocess.run(command, input=statements, text=True, capture_output=True, cwd="/")
         if done.returncode or "ERROR" in done.stderr:
@@ -185,7 +213,9 @@ class Cluster:
             said = self._launch_once(read_only)
             if said is None:
                 return
-            if last or "Address already in use" not in said:  # another instance that starts in the same moment has taken it since
+            if (
+                last or "Address already in use" not in said
+            ):  # another instance that starts in the same moment has taken it since
                 raise NotPrepared(f"The database did not start. The end of its log:\n{said}")
 
     def _launch_once(self, read_only: bool) -> str | None:
@@ -194,14 +224,33 @@ class Cluster:
         listen, secure = "127.0.0.1", ""
         if self.serves is not None:
             listen, secure = f"127.0.0.1,{self.serves[2]}", self._serve_over_tls()
-        options = f"-p {self.port} -c listen_addresses={listen} -c unix_socket_directories={self.folder / 'sock'}{secure}"
+        options = (
+            f"-p {self.port} -c listen_addresses={listen} -c unix_socket_directories={self.folder / 'sock'}{secure}"
+        )
         if read_only:
             options += " -c default_transaction_read_only=on"
-        code = self.as_owner([
-            binary("pg_ctl", self.version()), "-D", str(self.data), "-w", "-t", str(START_S), "-l", str(self.log), "-o", options, "start"])
+        code = self.as_owner(
+            [
+                binary("pg_ctl", self.version()),
+                "-D",
+                str(self.data),
+                "-w",
+                "-t",
+                str(START_S),
+                "-l",
+                str(self.log),
+                "-o",
+                options,
+                "start",
+            ]
+        )
         if not code:
             return None
-        return "\n".join(self.log.read_bytes()[before:].decode(errors="replace").splitlines()[-10:]) if self.log.exists() else ""
+        return (
+            "\n".join(self.log.read_bytes()[before:].decode(errors="replace").splitlines()[-10:])
+            if self.log.exists()
+            else ""
+        )
 
     def _serve_over_tls(self) -> str:
         """Lay certificate and key where PostgreSQL reads them, and let the application in from elsewhere over TLS only."""
@@ -214,7 +263,9 @@ class Cluster:
         line = f"hostssl {DATABASE} {USER} all scram-sha-256"
         text = rules.read_text()
         if line not in text:
-            rules.write_text(f"{text.rstrip()}\n# other machines of this shop, over TLS only\n{line}\n")  # keeps its owner
+            rules.write_text(
+                f"{text.rstrip()}\n# other machines of this shop, over TLS only\n{line}\n"
+            )  # keeps its owner
         return f" -c ssl=on -c ssl_cert_file={self.folder / 'server.crt'} -c ssl_key_file={self.folder / 'server.key'}"
 
     def server_pid(self) -> int | None:
@@ -264,8 +315,12 @@ class Cluster:
     def run_sql(self, sql: str, database: str = "postgres") -> str:
         """As superuser; raises NotPrepared with what the database said."""
         done = subprocess.run(
-            [binary("psql"), "-XqtA", "-v", "ON_ERROR_STOP=1", *self._where(SUPERUSER), "-d", database], input=sql, text=True, capture_output=True,
-            env={**os.environ, "PGPASSWORD": self.passwords[SUPERUSER]})
+            [binary("psql"), "-XqtA", "-v", "ON_ERROR_STOP=1", *self._where(SUPERUSER), "-d", database],
+            input=sql,
+            text=True,
+            capture_output=True,
+            env={**os.environ, "PGPASSWORD": self.passwords[SUPERUSER]},
+        )
         if done.returncode:
             raise NotPrepared(f"The database refused: {done.stderr.strip()}")
         return done.stdout.strip()
@@ -276,9 +331,12 @@ class Cluster:
     def _make_role_and_database(self) -> None:
         password = self.passwords[USER]
         if not re.fullmatch(r"[\w-]+", password):
-            raise NotPrepared(f"The secret {self.secret_file} was changed by hand: passwords may have letters, digits, - and _ only.")
+            raise NotPrepared(
+                f"The secret {self.secret_file} was changed by hand: passwords may have letters, digits, - and _ only."
+            )
         there = self.run_sql(
-            f"select 'role' from pg_roles where rolname = '{USER}' union all select 'database' from pg_database where datname = '{DATABASE}'")
+            f"select 'role' from pg_roles where rolname = '{USER}' union all select 'database' from pg_database where datname = '{DATABASE}'"
+        )
         if "role" not in there:
             # owns its database and may make test databases and trusted extensions, and no more
             self.run_sql(f"create role {USER} login nosuperuser createdb password '{password}'")
@@ -290,14 +348,19 @@ class Cluster:
             return
         self.as_owner([binary("pg_ctl", self.version()), "-D", str(self.data), "-m", mode, "-w", "-t", "20", "stop"])
         if self.server_pid() is not None:
-            self.as_owner([binary("pg_ctl", self.version()), "-D", str(self.data), "-m", "immediate", "-w", "-t", "10", "stop"])
+            self.as_owner(
+                [binary("pg_ctl", self.version()), "-D", str(self.data), "-m", "immediate", "-w", "-t", "10", "stop"]
+            )
 
     def end_hard(self) -> None:
         """A server that does not answer is not asked: its log makes good what it was doing (PostgreSQL's crash recovery)."""
         pid = self.server_pid()
         if pid is None:
             return
-        doomed = (pid, *children_of(pid))  # the children too: a new server waits until the last of them has let the memory go
+        doomed = (
+            pid,
+            *children_of(pid),
+        )  # the children too: a new server waits until the last of them has let the memory go
         for one in doomed:
             with contextlib.suppress(ProcessLookupError):
                 os.kill(one, signal.SIGKILL)
@@ -309,6 +372,9 @@ class Cluster:
     def environment(self) -> dict[str, str]:
         """What the server's settings read."""
         return {
-            "CLEAR_LENS_DB_HOST": "127.0.0.1", "CLEAR_LENS_DB_PORT": str(self.port), "CLEAR_LENS_DB_NAME": DATABASE,
-            "CLEAR_LENS_DB_USER": USER, "CLEAR_LENS_DB_PASSWORD": self.passwords[USER],
+            "CLEAR_LENS_DB_HOST": "127.0.0.1",
+            "CLEAR_LENS_DB_PORT": str(self.port),
+            "CLEAR_LENS_DB_NAME": DATABASE,
+            "CLEAR_LENS_DB_USER": USER,
+            "CLEAR_LENS_DB_PASSWORD": self.passwords[USER],
         }

@@ -17,7 +17,9 @@ FILE = VAR / "instance.json"
 LOCK = VAR / "instance.lock"
 MOST_EVENTS = 50
 STOP_WITHIN_S = 40.0
-LEFTOVERS_WITHIN_S = 1.5  # they lost their launcher and are ending already; what a worker has in its hands is taken up again
+LEFTOVERS_WITHIN_S = (
+    1.5  # they lost their launcher and are ending already; what a worker has in its hands is taken up again
+)
 
 
 def make_private(folder: Path, passable: bool = False) -> None:
@@ -107,7 +109,8 @@ def environment() -> dict[str, str]:
     if told is None or "environment" not in told:
         raise NotPrepared(
             "No instance runs from this folder. Start one with ./clear-lens run, or say where its database is: "
-            "CLEAR_LENS_DB_HOST, _PORT, _NAME, _USER, _PASSWORD and CLEAR_LENS_MEDIA.")
+            "CLEAR_LENS_DB_HOST, _PORT, _NAME, _USER, _PASSWORD and CLEAR_LENS_MEDIA."
+        )
     return dict(told["environment"])
 
 
@@ -144,6 +147,8 @@ def stop() -> bool:
     end = time.monotonic() + STOP_WITHIN_S
     while _alive(told["launcher"]):
         if time.monotonic() > end:
-            raise NotPrepared(f"Clear Lens (process {told['launcher']['pid']}) did not stop within {STOP_WITHIN_S:.0f} s. See {VAR}.")
+            raise NotPrepared(
+                f"Clear Lens (process {told['launcher']['pid']}) did not stop within {STOP_WITHIN_S:.0f} s. See {VAR}."
+            )
         time.sleep(0.1)
     return True

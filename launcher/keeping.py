@@ -39,7 +39,11 @@ class Nightly:
         self.thread: threading.Thread | None = None
 
     def look(self) -> None:
-        if os.environ.get("CLEAR_LENS_NO_NIGHTLY") or time.monotonic() - self.since < SETTLED_S or (self.thread and self.thread.is_alive()):
+        if (
+            os.environ.get("CLEAR_LENS_NO_NIGHTLY")
+            or time.monotonic() - self.since < SETTLED_S
+            or (self.thread and self.thread.is_alive())
+        ):
             return
         if is_due(time.localtime(), last_try()):
             self.thread = threading.Thread(target=self.make, daemon=True)
@@ -102,8 +106,15 @@ def prune(folder: Path) -> None:
 
 def main(command: str, rest: list[str]) -> int:
     """backup, restore, verify-backup, stop, status, service, new-secret."""
-    return {"backup": _backup, "restore": _restore, "verify-backup": _verify, "stop": _stop, "status": _status, "service": _service,
-            "new-secret": _new_secret}[command](rest)
+    return {
+        "backup": _backup,
+        "restore": _restore,
+        "verify-backup": _verify,
+        "stop": _stop,
+        "status": _status,
+        "service": _service,
+        "new-secret": _new_secret,
+    }[command](rest)
 
 
 def _parser(command: str, *arguments: str) -> argparse.ArgumentParser:
@@ -144,13 +155,19 @@ def _check_dump(path: Path) -> None:
                     with (Path(folder) / name).open("wb") as out:
                         shutil.copyfileobj(content, out)
                     break
-        if subprocess.run([binary("pg_restore"), "--list", str(Path(folder) / archive.DUMP)], capture_output=True).returncode:
+        if subprocess.run(
+            [binary("pg_restore"), "--list", str(Path(folder) / archive.DUMP)], capture_output=True
+        ).returncode:
             raise NoBackup("PostgreSQL cannot read the database in it.")
 
 
 def _restore(rest: list[str]) -> int:
     parser = _parser("restore", "file")
-    parser.add_argument("--into", metavar="FOLDER", help="an empty folder, beside what runs here; run it with CLEAR_LENS_VAR=FOLDER ./clear-lens run")
+    parser.add_argument(
+        "--into",
+        metavar="FOLDER",
+        help="an empty folder, beside what runs here; run it with CLEAR_LENS_VAR=FOLDER ./clear-lens run",
+    )
     options = parser.parse_args(rest)
     path = Path(options.file).absolute()
     if options.into:
@@ -171,7 +188,9 @@ def _restore(rest: list[str]) -> int:
     cluster, media = Cluster(), Path(os.environ.get("CLEAR_LENS_MEDIA", VAR / "media"))
     there = cluster.secret_file.exists() or cluster.earlier_secret.exists() or (media.is_dir() and any(media.iterdir()))
     if there and not UNFINISHED.exists():
-        raise NotPrepared(f"{VAR} holds data already, and a restore writes over nothing. Restore beside it with --into FOLDER, or move {VAR} away.")
+        raise NotPrepared(
+            f"{VAR} holds data already, and a restore writes over nothing. Restore beside it with --into FOLDER, or move {VAR} away."
+        )
     if UNFINISHED.exists():
         _clear_unfinished(cluster, media)
     _fill(path, cluster, media)
@@ -182,6 +201,7 @@ def _restore(rest: list[str]) -> int:
 def _clear_unfinished(cluster: Cluster, media: Path) -> None:
     """What a restore that was cut off had begun; nothing else was ever there."""
     from launcher.places import place_of
+
     cluster.folder = place_of(cluster.name)
     if cluster.exists():
         cluster.end_leftover()
@@ -201,13 +221,39 @@ def _fill(path: Path, cluster: Cluster, media: Path) -> None:
         dump = Path(folder) / archive.DUMP
         cluster.start()
         try:
-            env = {**os.environ, **cluster.environment, "CLEAR_LENS_VAR": str(VAR), "CLEAR_LENS_MEDIA": str(media), "CLEAR_LENS_PATIENT": "1"}
+            env = {
+                **os.environ,
+                **cluster.environment,
+                "CLEAR_LENS_VAR": str(VAR),
+                "CLEAR_LENS_MEDIA": str(media),
+                "CLEAR_LENS_PATIENT": "1",
+            }
             done = subprocess.run(
-                [binary("pg_restore"), "-j2", "--exit-on-error", "--no-owner", "--no-privileges", "-d", DATABASE, "-U", USER, str(dump)],
-                env=archive.database_environment(env), capture_output=True, text=True)
+                [
+                    binary("pg_restore"),
+                    "-j2",
+                    "--exit-on-error",
+                    "--no-owner",
+                    "--no-privileges",
+                    "-d",
+                    DATABASE,
+                    "-U",
+                    USER,
+                    str(dump),
+                ],
+                env=archive.database_environment(env),
+                capture_output=True,
+                text=True,
+            )
             if done.returncode:
                 raise NotPrepared(f"The database could not be restored: {done.stderr.strip()[-400:]}")
-            ready = subprocess.run([str(PYTHON), "-m", "server.manage", "prepare_database"], cwd=ROOT, env=env, capture_output=True, text=True)
+            ready = subprocess.run(
+                [str(PYTHON), "-m", "server.manage", "prepare_database"],
+                cwd=ROOT,
+                env=env,
+                capture_output=True,
+                text=True,
+            )
             if ready.returncode:
                 raise NotPrepared(f"The database could not be brought to this version: {ready.stderr.strip()[-400:]}")
         finally:
@@ -236,6 +282,7 @@ def _stop(rest: list[str]) -> int:
     cluster = Cluster()
     if cluster.secret_file.exists():
         from launcher.places import place_of
+
         cluster.folder = place_of(cluster.name)
         if cluster.exists() and cluster.server_pid() is not None:
             cluster.end_leftover()
@@ -250,16 +297,24 @@ def _status(rest: list[str]) -> int:
     if told is None:
         say("Clear Lens does not run from this folder.")
         return 1
-    say(f"Running at {told.get('url', '(starting)')} since {time.strftime('%Y-%m-%d %H:%M:%S', time.localtime(told.get('launched', time.time())))}")
+    say(
+        f"Running at {told.get('url', '(starting)')} since {time.strftime('%Y-%m-%d %H:%M:%S', time.localtime(told.get('launched', time.time())))}"
+    )
     for name, one in sorted(told.get("children", {}).items()):
         again = told.get("restarts", {}).get(name, 0)
         say(f"  {name}: process {one['pid']}" + (f", restarted {again} times" if again else ""))
     if told.get("database"):
-        say(f"  database: process {told['database']['pid']}" + (", read only: the disk is full" if told.get("read_only") else ""))
+        say(
+            f"  database: process {told['database']['pid']}"
+            + (", read only: the disk is full" if told.get("read_only") else "")
+        )
     say(f"  free on the disk: {disk.free_bytes(VAR) / 2**30:.1f} GB")
     try:
         last = json.loads(LAST.read_text())
-        when, how = time.strftime("%Y-%m-%d %H:%M", time.localtime(last["at"])), "done" if last["ok"] else f"FAILED: {last['text']}"
+        when, how = (
+            time.strftime("%Y-%m-%d %H:%M", time.localtime(last["at"])),
+            "done" if last["ok"] else f"FAILED: {last['text']}",
+        )
         say(f"  last nightly backup: {when}, {how}")
     except (OSError, ValueError, KeyError):
         say("  last nightly backup: none yet")
@@ -298,6 +353,7 @@ WantedBy=multi-user.target
 def _service(rest: list[str]) -> int:
     _parser("service").parse_args(rest)
     import getpass
+
     var = f"Environment=CLEAR_LENS_VAR={VAR}\n" if os.environ.get("CLEAR_LENS_VAR") else ""
     print(UNIT.format(user=getpass.getuser(), root=ROOT, python=sys.executable, var=var), end="")
     return 0

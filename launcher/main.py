@@ -50,15 +50,19 @@ def main(arguments: list[str]) -> int:
     try:
         if command in ("demo", "run"):
             from launcher import serve  # each command loads what it needs
+
             return serve.main(command, rest)
         if command in INTO_INSTANCE:
             from launcher import serve
+
             serve.into_instance(command.replace("-", "_"), rest)
         if command in KEEPING:
             from launcher import keeping
+
             return keeping.main(command, rest)
         if command == "test":
             from launcher import checks
+
             return checks.main(rest)
         prepare_python(testing=command == "benchmark")  # it compares with reference libraries
     except NotPrepared as problem:
@@ -67,14 +71,22 @@ def main(arguments: list[str]) -> int:
     except KeyboardInterrupt:
         return 130
     except PermissionError as problem:
-        print(f"{problem.filename or 'A file'} belongs to another user. Run this as that user, or move the folder away.", file=sys.stderr)
+        print(
+            f"{problem.filename or 'A file'} belongs to another user. Run this as that user, or move the folder away.",
+            file=sys.stderr,
+        )
         return 2
     except BrokenPipeError:  # whoever read it has enough
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 0
     except OSError as problem:
-        print(f"{problem.strerror or problem}{': ' + str(problem.filename) if problem.filename else ''}.", file=sys.stderr)
+        print(
+            f"{problem.strerror or problem}{': ' + str(problem.filename) if problem.filename else ''}.", file=sys.stderr
+        )
         return 1
     # the caller's folder stays the working folder: file names are the caller's
-    environment = {**os.environ, "PYTHONPATH": os.pathsep.join(filter(None, (str(paths.ROOT), os.environ.get("PYTHONPATH"))))}
+    environment = {
+        **os.environ,
+        "PYTHONPATH": os.pathsep.join(filter(None, (str(paths.ROOT), os.environ.get("PYTHONPATH")))),
+    }
     return os.execve(paths.PYTHON, [str(paths.PYTHON), "-m", "cli", command, *rest], environment)

@@ -35,8 +35,15 @@ def _fits(folder: Path) -> bool:
 def check_private(folder: Path) -> None:
     """Raises NotPrepared unless it is a real folder of our own: others may write into a shared temporary folder, links too."""
     told = folder.lstat()
-    if stat.S_ISLNK(told.st_mode) or not stat.S_ISDIR(told.st_mode) or told.st_uid not in (os.geteuid(), owner_ids()[0]) or told.st_mode & 0o022:
-        raise NotPrepared(f"{folder} is not a private folder of this user, so no database is kept there. Look who made it, and move it away.")
+    if (
+        stat.S_ISLNK(told.st_mode)
+        or not stat.S_ISDIR(told.st_mode)
+        or told.st_uid not in (os.geteuid(), owner_ids()[0])
+        or told.st_mode & 0o022
+    ):
+        raise NotPrepared(
+            f"{folder} is not a private folder of this user, so no database is kept there. Look who made it, and move it away."
+        )
 
 
 def place_of(name: str) -> Path:
@@ -52,7 +59,8 @@ def place_of(name: str) -> Path:
         if not folder.parent.exists():
             raise NotPrepared(
                 f"The database of {VAR} was kept in {folder}, and that folder is gone. Bring it back from a backup (./clear-lens restore FILE after "
-                f"moving {note} away), or move {note} away to begin with an empty database.")
+                f"moving {note} away), or move {note} away to begin with an empty database."
+            )
         check_private(folder.parent)
         _check_ours(folder.parent, name)
         return folder
@@ -65,8 +73,13 @@ def place_of(name: str) -> Path:
 
 def _elsewhere(name: str, note: Path) -> Path:
     import hashlib  # only needed to find what earlier versions made
+
     earlier = ELSEWHERE / f"clear-lens-{os.geteuid()}-{hashlib.sha256(str(ROOT).encode()).hexdigest()[:12]}"
-    home = earlier if (earlier / name / "data" / "PG_VERSION").exists() else ELSEWHERE / f"clear-lens-{secrets.token_hex(8)}"
+    home = (
+        earlier
+        if (earlier / name / "data" / "PG_VERSION").exists()
+        else ELSEWHERE / f"clear-lens-{secrets.token_hex(8)}"
+    )
     if home is not earlier:
         home.mkdir(mode=0o700)  # refused where the name exists, whatever it is
         home.chmod(0o711)
@@ -87,5 +100,6 @@ def _check_ours(home: Path, name: str) -> None:
     if (var / f"{name}.place").exists():
         raise NotPrepared(
             f"{VAR} is a copy: the database in {home} belongs to {var}. Start there, or move {VAR / name}.place and {VAR / name}.secrets.json "
-            "away to begin with an empty database here, and bring data over with ./clear-lens backup and restore.")
+            "away to begin with an empty database here, and bring data over with ./clear-lens backup and restore."
+        )
     write_safely(home / "owner.json", json.dumps({"var": str(VAR)}))

@@ -19,9 +19,12 @@ SERVE_PACKAGES = {
     "fonts-dejavu-core": lambda: Path("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf").exists(),
 }
 TEST_PACKAGES = {
-    "systemd": lambda: shutil.which("systemd-analyze") is not None, "openssl": lambda: shutil.which("openssl") is not None,
-    "chromium": lambda: Path("/usr/bin/chromium").exists(), "edid-decode": lambda: shutil.which("edid-decode") is not None,
-    "evemu-tools": lambda: shutil.which("evemu-play") is not None, "python3-evemu": lambda: Path("/usr/lib/python3/dist-packages/evemu").exists(),
+    "systemd": lambda: shutil.which("systemd-analyze") is not None,
+    "openssl": lambda: shutil.which("openssl") is not None,
+    "chromium": lambda: Path("/usr/bin/chromium").exists(),
+    "edid-decode": lambda: shutil.which("edid-decode") is not None,
+    "evemu-tools": lambda: shutil.which("evemu-play") is not None,
+    "python3-evemu": lambda: Path("/usr/lib/python3/dist-packages/evemu").exists(),
     "libinput-tools": lambda: Path("/usr/libexec/libinput/libinput-analyze-touch-down-state").exists(),
 }
 VENV_PACKAGES = {"python3-venv": lambda: _has_ensurepip()}
@@ -32,7 +35,9 @@ class NotPrepared(Exception):
 
 
 def _library(name: str) -> bool:
-    return bool(glob.glob(f"/usr/lib/*/{name}*") or glob.glob(f"/usr/lib/{name}*") or glob.glob(f"/usr/local/lib/{name}*"))
+    return bool(
+        glob.glob(f"/usr/lib/*/{name}*") or glob.glob(f"/usr/lib/{name}*") or glob.glob(f"/usr/local/lib/{name}*")
+    )
 
 
 def _has_ensurepip() -> bool:
@@ -94,7 +99,10 @@ def _stamp(name: str, digest: str) -> None:
 
 def prepare_python(testing: bool = False) -> None:
     """The virtual environment with the locked packages; what only tests and the benchmark need only for them."""
-    for name, file in (("python", "requirements.lock"), *((("python-dev", "requirements-dev.lock"),) if testing else ())):
+    for name, file in (
+        ("python", "requirements.lock"),
+        *((("python-dev", "requirements-dev.lock"),) if testing else ()),
+    ):
         lock = ROOT / file
         digest = digest_of([lock])
         if not (PYTHON.exists() and _stamped(name, digest)):
@@ -110,7 +118,10 @@ def _install(lock: Path) -> None:
         say("Making the virtual environment")
         _run([sys.executable, "-m", "venv", str(VENV)], "Making the virtual environment")
     say("Installing Python packages (a minute or two)")
-    _run([str(PYTHON), "-m", "pip", "install", "--disable-pip-version-check", "-r", str(lock)], "Installing Python packages")
+    _run(
+        [str(PYTHON), "-m", "pip", "install", "--disable-pip-version-check", "-r", str(lock)],
+        "Installing Python packages",
+    )
 
 
 def npm_environment() -> tuple[list[str], dict[str, str]]:

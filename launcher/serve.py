@@ -28,15 +28,34 @@ class Stopped(BaseException):
 def _arguments(command: str, rest: list[str]) -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog=f"./clear-lens {command}")
     parser.add_argument("--port", type=int, default=8600, help="web port; another free one is taken when it is in use")
-    parser.add_argument("--lan", action="store_true", help="listen beyond this machine and put its network address into the QR codes")
-    parser.add_argument("--tls", action="store_true", help="serve over TLS with a self-signed certificate (cameras and wake locks need it)")
+    parser.add_argument(
+        "--lan", action="store_true", help="listen beyond this machine and put its network address into the QR codes"
+    )
+    parser.add_argument(
+        "--tls",
+        action="store_true",
+        help="serve over TLS with a self-signed certificate (cameras and wake locks need it)",
+    )
     parser.add_argument("--cert", metavar="FILE", help="a certificate of the shop's own, PEM; with --key FILE")
     parser.add_argument("--key", metavar="FILE", help="the private key of --cert, PEM")
-    parser.add_argument("--name", action="append", default=[], metavar="HOST", help="a further name or address under which this bench is reached")
-    parser.add_argument("--proxy", metavar="ADDRESS", help="the address of a reverse proxy whose X-Forwarded-For is believed")
-    parser.add_argument("--workers", type=int, default=1, help="analysing processes; 0 where other machines do all of it")
     parser.add_argument(
-        "--database-listen", metavar="ADDRESS", help="let workers and web servers of other machines reach the database at this address, over TLS")
+        "--name",
+        action="append",
+        default=[],
+        metavar="HOST",
+        help="a further name or address under which this bench is reached",
+    )
+    parser.add_argument(
+        "--proxy", metavar="ADDRESS", help="the address of a reverse proxy whose X-Forwarded-For is believed"
+    )
+    parser.add_argument(
+        "--workers", type=int, default=1, help="analysing processes; 0 where other machines do all of it"
+    )
+    parser.add_argument(
+        "--database-listen",
+        metavar="ADDRESS",
+        help="let workers and web servers of other machines reach the database at this address, over TLS",
+    )
     remote.add_options(parser)
     return parser.parse_args(rest)
 
@@ -86,7 +105,9 @@ def main(command: str, rest: list[str]) -> int:
     cluster: Cluster | remote.RemoteDatabase = Cluster() if not options.database else remote.RemoteDatabase(elsewhere)
     try:
         if keeping.UNFINISHED.exists():
-            raise NotPrepared(f"A restore into {VAR} did not finish. Run ./clear-lens restore FILE again, or move {VAR} away.")
+            raise NotPrepared(
+                f"A restore into {VAR} did not finish. Run ./clear-lens restore FILE again, or move {VAR} away."
+            )
         if isinstance(cluster, Cluster):
             if is_earlier(cluster):
                 bring_over(cluster)
@@ -98,7 +119,11 @@ def main(command: str, rest: list[str]) -> int:
         cluster.start(read_only=full and cluster.exists())
         host, port = (_lan_address() if options.lan else "127.0.0.1"), free_port(options.port)
         env, listen, url = _environment(command, options, {**cluster.environment, **elsewhere}, host, port)
-        here.say(url=url, environment={name: value for name, value in env.items() if name.startswith("CLEAR_LENS_")}, launched=time.time())
+        here.say(
+            url=url,
+            environment={name: value for name, value in env.items() if name.startswith("CLEAR_LENS_")},
+            launched=time.time(),
+        )
         if not full:
             _prepare_database(command, cluster, env)
             disk.load_ballast()
@@ -116,7 +141,9 @@ def main(command: str, rest: list[str]) -> int:
         if isinstance(cluster, Cluster):
             supervisor.chores.append((keeping.LOOK_S, keeping.Nightly(here, env).look))
             if options.database_listen:
-                say(f"For other machines: ./clear-lens worker --database '{_join(cluster, options.database_listen)}' --store FOLDER")
+                say(
+                    f"For other machines: ./clear-lens worker --database '{_join(cluster, options.database_listen)}' --store FOLDER"
+                )
         supervisor.run()
         say("\nStopping")
         return 0
@@ -143,12 +170,14 @@ def _database_certificate(address: str) -> tuple[Path, Path, str]:
 def _join(cluster: Cluster, address: str) -> str:
     """The database's address for another machine, which needs the certificate beside it."""
     told = cluster.environment
-    return (f"postgresql://{told['CLEAR_LENS_DB_USER']}:{told['CLEAR_LENS_DB_PASSWORD']}@{address}:{cluster.port}/{told['CLEAR_LENS_DB_NAME']}"
-            f"?sslmode=verify-full&sslrootcert={VAR / 'tls' / 'database.crt'}")
+    return (
+        f"postgresql://{told['CLEAR_LENS_DB_USER']}:{told['CLEAR_LENS_DB_PASSWORD']}@{address}:{cluster.port}/{told['CLEAR_LENS_DB_NAME']}"
+        f"?sslmode=verify-full&sslrootcert={VAR / 'tls' / 'database.crt'}"
+    )
 
 
 def _environment(
-    command: str, options: argparse.Namespace, places: dict[str, str], host: str, port: int,
+    command: str, options: argparse.Namespace, places: dict[str, str], host: str, port: int
 ) -> tuple[dict[str, str], list[str], str]:
     """What the children are told, how the web server listens, and the address."""
     secure = options.tls or bool(options.cert)
@@ -165,18 +194,38 @@ def _environment(
     else:
         listen += ["--no-proxy-headers"]
     env = {
-        **os.environ, "CLEAR_LENS_VAR": str(VAR), "CLEAR_LENS_MEDIA": os.environ.get("CLEAR_LENS_MEDIA", str(VAR / "media")), **places,
-        "CLEAR_LENS_PUBLIC_URL": url, "CLEAR_LENS_HOSTS": ",".join(names.all), "CLEAR_LENS_LAN": "1" if options.lan else "",
-        "CLEAR_LENS_TLS": "1" if secure else "", "CLEAR_LENS_OWN_CERT": "1" if options.cert else "", "CLEAR_LENS_FINGERPRINT": fingerprint,
-        "CLEAR_LENS_DEMO": "1" if command == "demo" else "", "PYTHONUNBUFFERED": "1",
+        **os.environ,
+        "CLEAR_LENS_VAR": str(VAR),
+        "CLEAR_LENS_MEDIA": os.environ.get("CLEAR_LENS_MEDIA", str(VAR / "media")),
+        **places,
+        "CLEAR_LENS_PUBLIC_URL": url,
+        "CLEAR_LENS_HOSTS": ",".join(names.all),
+        "CLEAR_LENS_LAN": "1" if options.lan else "",
+        "CLEAR_LENS_TLS": "1" if secure else "",
+        "CLEAR_LENS_OWN_CERT": "1" if options.cert else "",
+        "CLEAR_LENS_FINGERPRINT": fingerprint,
+        "CLEAR_LENS_DEMO": "1" if command == "demo" else "",
+        "PYTHONUNBUFFERED": "1",
     }
     instance.make_private(Path(env["CLEAR_LENS_MEDIA"]))
     return env, listen, url
 
 
-def _start_children(supervisor: Supervisor, options: argparse.Namespace, env: dict[str, str], listen: list[str]) -> None:
-    web = [str(PYTHON), "-m", "uvicorn", "server.config.asgi:application", *listen, "--timeout-graceful-shutdown", "2", "--log-level", "warning",
-           "--no-server-header"]
+def _start_children(
+    supervisor: Supervisor, options: argparse.Namespace, env: dict[str, str], listen: list[str]
+) -> None:
+    web = [
+        str(PYTHON),
+        "-m",
+        "uvicorn",
+        "server.config.asgi:application",
+        *listen,
+        "--timeout-graceful-shutdown",
+        "2",
+        "--log-level",
+        "warning",
+        "--no-server-header",
+    ]
     # threads that each keep memory of their own would cost some 50 MB after a few thousand requests (mallopt(3), M_ARENA_MAX)
     supervisor.add(Child("web", web, {**env, "MALLOC_ARENA_MAX": "2"}, VAR / "web.log"))
     for number in range(max(0, options.workers)):
@@ -197,7 +246,9 @@ WORKER = [str(PYTHON), "-m", "server.manage", "work"]
 def _prepare_database(command: str, cluster: Cluster | remote.RemoteDatabase, env: dict[str, str]) -> None:
     """Migrate and fill, unless this cluster has seen these very migrations and this world: that saves seconds at each start."""
     seen = VAR / f"{cluster.name}.prepared-{command}"
-    digest = digest_of([*(ROOT / "server").glob("*/migrations/*.py"), ROOT / "demo" / "world.yaml", ROOT / "requirements.lock"])
+    digest = digest_of(
+        [*(ROOT / "server").glob("*/migrations/*.py"), ROOT / "demo" / "world.yaml", ROOT / "requirements.lock"]
+    )
     if isinstance(cluster, Cluster):  # this very cluster: another one may have taken its place since
         made = (cluster.data / "PG_VERSION").stat()
         digest += f" {made.st_ino} {made.st_mtime_ns}"
@@ -215,9 +266,15 @@ def into_instance(command: str, rest: list[str]) -> None:
         options = parser.parse_args(rest)
         named = remote.environment(options)
         if options.database and not options.store:
-            raise NotPrepared("A worker for another machine's database needs --store as well: the photos' folder or bucket.")
+            raise NotPrepared(
+                "A worker for another machine's database needs --store as well: the photos' folder or bucket."
+            )
     prepare_python()
-    environment = {**os.environ, **(named if "CLEAR_LENS_DB_HOST" in named else {**instance.environment(), **named}), "PYTHONPATH": str(ROOT)}
+    environment = {
+        **os.environ,
+        **(named if "CLEAR_LENS_DB_HOST" in named else {**instance.environment(), **named}),
+        "PYTHONPATH": str(ROOT),
+    }
     os.umask(0o077)
     arguments = WORKER[1:] if command == "worker" else ["-m", "server.manage", command, *rest]
     os.execve(PYTHON, [str(PYTHON), *arguments], environment)

@@ -50,8 +50,16 @@ class Child:
             os.fchmod(out.fileno(), 0o600)
             # own process groups: Ctrl-C reaches this launcher only, which then stops them in order
             self.process = subprocess.Popen(
-                self.command, cwd=ROOT, env=self.env, start_new_session=True, stdin=subprocess.DEVNULL, stdout=out, stderr=out,
-                preexec_fn=die_with_parent, umask=0o077)
+                self.command,
+                cwd=ROOT,
+                env=self.env,
+                start_new_session=True,
+                stdin=subprocess.DEVNULL,
+                stdout=out,
+                stderr=out,
+                preexec_fn=die_with_parent,
+                umask=0o077,
+            )
         self.since = time.monotonic()
 
     @property
@@ -110,7 +118,9 @@ def health_answers(url: str, timeout_s: float = 5.0) -> bool:
 class Supervisor:
     """Looks after one cluster and its children until told to stop."""
 
-    def __init__(self, instance: Instance, cluster: Cluster | RemoteDatabase, url: str, read_only: bool = False) -> None:
+    def __init__(
+        self, instance: Instance, cluster: Cluster | RemoteDatabase, url: str, read_only: bool = False
+    ) -> None:
         self.instance, self.cluster, self.url = instance, cluster, url
         self.children: list[Child] = []
         self.stopping = threading.Event()
@@ -128,8 +138,11 @@ class Supervisor:
         marked = {child.name: child.marked for child in self.children}
         database = self.cluster.server_pid()
         self.instance.say(
-            children={name: one for name, one in marked.items() if one}, database=mark(database) if database else None,
-            restarts={child.name: child.restarts for child in self.children}, read_only=self._read_only)
+            children={name: one for name, one in marked.items() if one},
+            database=mark(database) if database else None,
+            restarts={child.name: child.restarts for child in self.children},
+            read_only=self._read_only,
+        )
 
     def run(self) -> None:
         """Until somebody stops it."""
@@ -200,7 +213,10 @@ class Supervisor:
         if not self._read_only and free < disk.READ_ONLY_BYTES:
             disk.drop_ballast()
             self._set_read_only(cluster, True)
-            self.instance.event("disk_full", "The disk is full: the bench can be read, but nothing new is stored until there is room on it.")
+            self.instance.event(
+                "disk_full",
+                "The disk is full: the bench can be read, but nothing new is stored until there is room on it.",
+            )
         elif self._read_only and free > disk.WRITE_AGAIN_BYTES:
             self._set_read_only(cluster, False)
             self.instance.event("disk_room", "There is room on the disk again: the bench stores what is new.")

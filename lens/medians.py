@@ -12,7 +12,7 @@ def quantile(values: Values, share: float) -> float:
     low = int(at)
     parted = np.partition(values, low, axis=None)
     below = float(parted[low])
-    return below if at == low else below + (at - low) * (float(parted[low + 1:].min()) - below)
+    return below if at == low else below + (at - low) * (float(parted[low + 1 :].min()) - below)
 
 
 def median(values: Values) -> float:

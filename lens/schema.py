@@ -10,8 +10,14 @@ from lens.records import Inspection, Record
 from lens.touch import TouchResult
 
 RESULTS: dict[str, type[Record]] = {
-    "inspection": Inspection, "diagnosis": Diagnosis, "match": Match, "panel_spec": PanelSpec, "comparison": Comparison, "edid": Edid,
-    "touch": TouchResult, "witness": Witness,
+    "inspection": Inspection,
+    "diagnosis": Diagnosis,
+    "match": Match,
+    "panel_spec": PanelSpec,
+    "comparison": Comparison,
+    "edid": Edid,
+    "touch": TouchResult,
+    "witness": Witness,
 }
 
 

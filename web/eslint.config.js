@@ -2,7 +2,10 @@ import hooks from "eslint-plugin-react-hooks";
 import tseslint from "typescript-eslint";
 
 const noMui = { group: ["@mui/*", "@emotion/*"], message: "The pane is pure geometry and drawing: no MUI in it." };
-const noReact = { group: ["react", "react-dom", "react-router", "@mui/*"], message: "The glass and the hand camera are plain script." };
+const noReact = {
+  group: ["react", "react-dom", "react-router", "@mui/*"],
+  message: "The glass and the hand camera are plain script.",
+};
 
 export default tseslint.config(
   { ignores: ["src/bench/api/schema.d.ts", "dist"] },

@@ -9,6 +9,11 @@ export default defineConfig(({ mode }) => ({
     emptyOutDir: false,
     target: "es2017",
     minify: "terser",
-    lib: { entry: `src/${mode}/main.ts`, formats: ["iife"], name: mode === "glass" ? "glass" : "snap", fileName: () => `${mode}.js` },
+    lib: {
+      entry: `src/${mode}/main.ts`,
+      formats: ["iife"],
+      name: mode === "glass" ? "glass" : "snap",
+      fileName: () => `${mode}.js`,
+    },
   },
 }));

@@ -5,10 +5,37 @@ from lens.acceptance.decisions import Ruling, about, decided, measured, same_pla
 from lens.acceptance.judge import judge
 from lens.acceptance.limits import Measured
 from lens.acceptance.pressure import SOFT, as_pressed, by_itself, with_pressure_marks
-from lens.acceptance.profiles import DEFAULT_PROFILE, DEMANDED_SHARE, DotRule, Profile, built_in_profiles, get_profile, read_profile
+from lens.acceptance.profiles import (
+    DEFAULT_PROFILE,
+    DEMANDED_SHARE,
+    DotRule,
+    Profile,
+    built_in_profiles,
+    get_profile,
+    read_profile,
+)
 
 __all__ = [
-    "DEFAULT_PROFILE", "DEMANDED_SHARE", "SOFT", "DotRule", "Measured", "PixelClass", "Profile", "Ruling", "about", "as_pressed",
-    "built_in_profiles", "by_itself", "class_table", "decided", "get_class", "get_profile", "judge", "measured", "read_profile", "same_place",
-    "scaled", "with_pressure_marks",
+    "DEFAULT_PROFILE",
+    "DEMANDED_SHARE",
+    "SOFT",
+    "DotRule",
+    "Measured",
+    "PixelClass",
+    "Profile",
+    "Ruling",
+    "about",
+    "as_pressed",
+    "built_in_profiles",
+    "by_itself",
+    "class_table",
+    "decided",
+    "get_class",
+    "get_profile",
+    "judge",
+    "measured",
+    "read_profile",
+    "same_place",
+    "scaled",
+    "with_pressure_marks",
 ]

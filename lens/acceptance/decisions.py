@@ -21,7 +21,9 @@ class Ruling(Record):
     w: float = 1
     h: float = 1
     decision: Decision
-    becomes: Kind | None = Field(default=None, description="the kind that counts instead, when the decision corrects it")
+    becomes: Kind | None = Field(
+        default=None, description="the kind that counts instead, when the decision corrects it"
+    )
     becomes_channel: Channel | None = None
 
 
@@ -29,8 +31,9 @@ def measured(finding: Finding) -> Finding:
     """The finding as the photos told it."""
     if finding.decision is None:
         return finding
-    return finding.model_copy(update={
-        "kind": finding.decision.measured_kind, "channel": finding.decision.measured_channel, "decision": None})
+    return finding.model_copy(
+        update={"kind": finding.decision.measured_kind, "channel": finding.decision.measured_channel, "decision": None}
+    )
 
 
 def same_place(first: Finding | Ruling, second: Finding | Ruling) -> bool:

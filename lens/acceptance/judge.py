@@ -44,17 +44,50 @@ def _pixel_class(panel: Panel, measured: Measured, profile: Profile) -> list[Cri
     # areas are told from the light of the whole panel, and so is its uniformity
     evenly_seen = proven.pixels if measured.uniformity is not None else 0.0
 
-    def counted(criterion_id: str, value: int, limit: int, share: float, what: str, kinds: Sequence[Kind], detail: str = "") -> Criterion:
-        return of_count(criterion_id, value, limit, share, profile.demanded_share, what, kinds, detail + _by_hand(findings, kinds))
+    def counted(
+        criterion_id: str, value: int, limit: int, share: float, what: str, kinds: Sequence[Kind], detail: str = ""
+    ) -> Criterion:
+        return of_count(
+            criterion_id, value, limit, share, profile.demanded_share, what, kinds, detail + _by_hand(findings, kinds)
+        )
 
     return [
-        counted("type_1", count["bright_pixel"], scaled(limits.type_1, panel), proven.pixels, "Pixels always lit (type 1)", ["bright_pixel"]),
-        counted("type_2", count["dead_pixel"], scaled(limits.type_2, panel), proven.pixels, "Pixels always dark (type 2)", ["dead_pixel"]),
         counted(
-            "type_3", 2 * on + off, scaled(limits.type_3_budget, panel), proven.subpixels,
-            "Stuck subpixels (type 3), one stuck on counting as two", ["bright_subpixel", "dark_subpixel"], f" ({on} stuck on, {off} stuck off)"),
-        counted("clusters_12", whole, scaled(limits.clusters_12, panel), proven.pixels, "Clusters with more than one type 1 or 2", ["cluster"]),
-        counted("clusters_3", other, scaled(limits.clusters_3, panel), proven.subpixels, "Clusters of type 3", ["cluster"]),
+            "type_1",
+            count["bright_pixel"],
+            scaled(limits.type_1, panel),
+            proven.pixels,
+            "Pixels always lit (type 1)",
+            ["bright_pixel"],
+        ),
+        counted(
+            "type_2",
+            count["dead_pixel"],
+            scaled(limits.type_2, panel),
+            proven.pixels,
+            "Pixels always dark (type 2)",
+            ["dead_pixel"],
+        ),
+        counted(
+            "type_3",
+            2 * on + off,
+            scaled(limits.type_3_budget, panel),
+            proven.subpixels,
+            "Stuck subpixels (type 3), one stuck on counting as two",
+            ["bright_subpixel", "dark_subpixel"],
+            f" ({on} stuck on, {off} stuck off)",
+        ),
+        counted(
+            "clusters_12",
+            whole,
+            scaled(limits.clusters_12, panel),
+            proven.pixels,
+            "Clusters with more than one type 1 or 2",
+            ["cluster"],
+        ),
+        counted(
+            "clusters_3", other, scaled(limits.clusters_3, panel), proven.subpixels, "Clusters of type 3", ["cluster"]
+        ),
         counted("lines", lines, 0, proven.pixels, "Lines, bands, cracks and wrong pictures", LINE_KINDS),
         counted("areas", areas, 0, evenly_seen, "Dark and bright areas, pressure marks", AREA_KINDS),
     ]
@@ -73,4 +106,6 @@ def judge(panel: Panel, measured: Measured, profile: Profile) -> Verdict:
     criteria += of_figures(panel, measured, profile)
     results = [criterion.result for criterion in criteria]
     result: Outcome = "fail" if "fail" in results else "not_proven" if "not_proven" in results else "pass"
-    return Verdict(result=result, profile=profile.id, proven_fraction=round(measured.proven.subpixels, 4), criteria=tuple(criteria))
+    return Verdict(
+        result=result, profile=profile.id, proven_fraction=round(measured.proven.subpixels, 4), criteria=tuple(criteria)
+    )

@@ -19,7 +19,9 @@ def by_itself(finding: Finding) -> Finding:
 
 def as_pressed(finding: Finding) -> Finding:
     """A soft spot that closing made."""
-    return finding.model_copy(update={"kind": "pressure_mark", "pressed": finding.kind, "reasons": (*finding.reasons, PRESSES)})
+    return finding.model_copy(
+        update={"kind": "pressure_mark", "pressed": finding.kind, "reasons": (*finding.reasons, PRESSES)}
+    )
 
 
 def with_pressure_marks(findings: Sequence[Finding], before: Sequence[Finding]) -> tuple[Finding, ...]:

@@ -37,16 +37,26 @@ class Profile(Record):
     id: str = Field(pattern=r"^[a-zA-Z0-9][a-zA-Z0-9-]{0,39}$")
     title: str = Field(min_length=1, max_length=80)
     pixels: str | None = Field(default=None, description="pixel-fault class (ISO 9241-307), per million pixels")
-    demanded_share: float = Field(default=DEMANDED_SHARE, ge=0.5, le=1.0, description="share of the panel that must be proven")
+    demanded_share: float = Field(
+        default=DEMANDED_SHARE, ge=0.5, le=1.0, description="share of the panel that must be proven"
+    )
     uniformity_min: float | None = Field(default=None, gt=0, le=1, description="darkest to brightest of the points")
     uniformity_points: Literal[5, 9, 13] = 9
     delta_uv_max: float | None = Field(default=None, gt=0, le=0.5, description="largest u'v' distance of nine points")
-    gamma_off_max: float | None = Field(default=None, gt=0, le=2, description="largest distance of gamma from 2.2; needs the grey ladder")
-    grey_delta_uv_max: float | None = Field(default=None, gt=0, le=0.5, description="largest u'v' distance of a grey from white; likewise")
+    gamma_off_max: float | None = Field(
+        default=None, gt=0, le=2, description="largest distance of gamma from 2.2; needs the grey ladder"
+    )
+    grey_delta_uv_max: float | None = Field(
+        default=None, gt=0, le=0.5, description="largest u'v' distance of a grey from white; likewise"
+    )
     mura_semu_max: float | None = Field(default=None, gt=0, le=100)
     bleed_max: float | None = Field(default=None, gt=0, le=1, description="share of white that shows on black")
     middle_share: float = Field(
-        default=MIDDLE_SHARE, ge=0.1, le=1, description="share of width and of height that is the middle: 0.5 is a quarter of the area, 1/3 a ninth")
+        default=MIDDLE_SHARE,
+        ge=0.1,
+        le=1,
+        description="share of width and of height that is the middle: 0.5 is a quarter of the area, 1/3 a ninth",
+    )
     rules: tuple[DotRule, ...] = Field(default=(), max_length=20)
 
     @model_validator(mode="after")
@@ -54,7 +64,13 @@ class Profile(Record):
         if self.pixels is not None:
             get_class(self.pixels)
         limits = (
-            self.uniformity_min, self.delta_uv_max, self.gamma_off_max, self.grey_delta_uv_max, self.mura_semu_max, self.bleed_max)
+            self.uniformity_min,
+            self.delta_uv_max,
+            self.gamma_off_max,
+            self.grey_delta_uv_max,
+            self.mura_semu_max,
+            self.bleed_max,
+        )
         if self.pixels is None and not self.rules and all(limit is None for limit in limits):
             raise ValueError("a profile needs a pixel class, a rule or a limit")
         return self
@@ -67,7 +83,9 @@ def read_profile(content: object) -> Profile:
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"]) or "the profile"
-        raise BadInput(f"Acceptance profile, {where}: {first['msg'].removeprefix('Value error, ')}.", "profile") from None
+        raise BadInput(
+            f"Acceptance profile, {where}: {first['msg'].removeprefix('Value error, ')}.", "profile"
+        ) from None
 
 
 @cache

@@ -3,15 +3,55 @@
 from lens.diagnosis.evidence import REPAIR, TRIED, EvidenceItem, Seen, check_items, marginals, posterior, seen_of, words
 from lens.diagnosis.infer import diagnose
 from lens.diagnosis.learning import BaseRate, base_rates
-from lens.diagnosis.load import DEVICES, NOT_POSSIBLE, Cause, Check, Device, Model, Repair, check_model, load_model, read_model
+from lens.diagnosis.load import (
+    DEVICES,
+    NOT_POSSIBLE,
+    Cause,
+    Check,
+    Device,
+    Model,
+    Repair,
+    check_model,
+    load_model,
+    read_model,
+)
 from lens.diagnosis.measured import evidence_from_inspection
 from lens.diagnosis.network import Network, build_network, network_for
 from lens.diagnosis.steps import Diagnosis, NextStep, PlanStep, RankedCause, Stop
 from lens.diagnosis.touch import evidence_from_touch, with_suspects
 
 __all__ = [
-    "DEVICES", "NOT_POSSIBLE", "REPAIR", "TRIED", "BaseRate", "Cause", "Check", "Device", "Diagnosis", "EvidenceItem", "Model", "Network",
-    "NextStep", "PlanStep", "RankedCause", "Repair", "Seen", "Stop", "base_rates", "build_network", "check_items", "check_model", "diagnose",
-    "evidence_from_inspection", "evidence_from_touch", "load_model", "marginals", "network_for", "posterior", "read_model", "seen_of",
-    "with_suspects", "words",
+    "DEVICES",
+    "NOT_POSSIBLE",
+    "REPAIR",
+    "TRIED",
+    "BaseRate",
+    "Cause",
+    "Check",
+    "Device",
+    "Diagnosis",
+    "EvidenceItem",
+    "Model",
+    "Network",
+    "NextStep",
+    "PlanStep",
+    "RankedCause",
+    "Repair",
+    "Seen",
+    "Stop",
+    "base_rates",
+    "build_network",
+    "check_items",
+    "check_model",
+    "diagnose",
+    "evidence_from_inspection",
+    "evidence_from_touch",
+    "load_model",
+    "marginals",
+    "network_for",
+    "posterior",
+    "read_model",
+    "seen_of",
+    "with_suspects",
+    "words",
 ]

@@ -78,7 +78,9 @@ def open_checks(model: Model, network: Network, evidence: Sequence[Seen], skippe
     return [check_id for check_id in network.shows if check_id not in done]
 
 
-def worth_of_checks(model: Model, network: Network, p: Numbers, checks: Sequence[str], tried: Sequence[str] = ()) -> list[Worth]:
+def worth_of_checks(
+    model: Model, network: Network, p: Numbers, checks: Sequence[str], tried: Sequence[str] = ()
+) -> list[Worth]:
     """What each check is worth now."""
     if not checks:
         return []
@@ -87,8 +89,11 @@ def worth_of_checks(model: Model, network: Network, p: Numbers, checks: Sequence
     now, after = float(after[0]), after[1:]
     ends = np.cumsum([len(part) for part in parts])
     return [
-        Worth("check", check_id, now - float(own.sum()) - check_cost(model, check_id), model.checks[check_id].minutes, 0.0)
-        for check_id, own in zip(checks, np.split(after, ends[:-1]), strict=True)]
+        Worth(
+            "check", check_id, now - float(own.sum()) - check_cost(model, check_id), model.checks[check_id].minutes, 0.0
+        )
+        for check_id, own in zip(checks, np.split(after, ends[:-1]), strict=True)
+    ]
 
 
 def worth_of_repairs(model: Model, network: Network, p: Numbers, tried: Sequence[str] = ()) -> list[Worth]:
@@ -112,7 +117,9 @@ def best_repair(model: Model, network: Network, p: Numbers, tried: Sequence[str]
     return network.repairs[max(left, key=lambda n: told[n])] if left else None
 
 
-def best_check(model: Model, network: Network, p: Numbers, checks: Sequence[str], tried: Sequence[str] = ()) -> Worth | None:
+def best_check(
+    model: Model, network: Network, p: Numbers, checks: Sequence[str], tried: Sequence[str] = ()
+) -> Worth | None:
     """The check that saves the most for what it costs; None when none saves anything worth a move."""
     worth = [one for one in worth_of_checks(model, network, p, checks, tried) if one.saving > LEAST_SAVING]
     return max(worth, key=lambda one: one.saving / check_cost(model, one.id), default=None)
@@ -120,4 +127,8 @@ def best_check(model: Model, network: Network, p: Numbers, checks: Sequence[str]
 
 def tried_repairs(evidence: Sequence[Seen]) -> list[str]:
     """Ids of the repairs that were tried and did not mend it."""
-    return [seen.check.removeprefix(REPAIR) for seen in evidence if seen.check.startswith(REPAIR) and seen.outcomes == ("same",)]
+    return [
+        seen.check.removeprefix(REPAIR)
+        for seen in evidence
+        if seen.check.startswith(REPAIR) and seen.outcomes == ("same",)
+    ]

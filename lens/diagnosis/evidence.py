@@ -13,7 +13,10 @@ from lens.records.base import Record
 REPAIR = "repair:"  # before a repair's id: it was tried, and this came of it
 PUT_ASIDE = "not possible, or put aside"
 TRIED = {"same": "and nothing changed", "mended": "and it is mended"}
-REPAIR_WORKS, MENDS_BY_CHANCE = 0.96, 0.02  # common practice: most work is done right, and some faults go by being handled
+REPAIR_WORKS, MENDS_BY_CHANCE = (
+    0.96,
+    0.02,
+)  # common practice: most work is done right, and some faults go by being handled
 
 
 class EvidenceItem(Record):
@@ -37,12 +40,20 @@ def check_items(model: Model, items: Sequence[EvidenceItem]) -> None:
     for item in items:
         repair = item.check.removeprefix(REPAIR) if item.check.startswith(REPAIR) else None
         if repair is not None and repair not in model.repairs:
-            raise BadInput(f"There is no repair '{repair}'.{near(repair, model.repairs)} Known: {', '.join(model.repairs)}.", "unknown_check")
+            raise BadInput(
+                f"There is no repair '{repair}'.{near(repair, model.repairs)} Known: {', '.join(model.repairs)}.",
+                "unknown_check",
+            )
         if repair is None and item.check not in model.checks:
-            raise BadInput(f"There is no check '{item.check}'.{near(item.check, model.checks)} Known: {', '.join(model.checks)}.", "unknown_check")
+            raise BadInput(
+                f"There is no check '{item.check}'.{near(item.check, model.checks)} Known: {', '.join(model.checks)}.",
+                "unknown_check",
+            )
         outcomes = list(TRIED) if repair is not None else [*model.checks[item.check].outcomes, NOT_POSSIBLE]
         if item.outcome not in outcomes:
-            raise BadInput(f"'{item.outcome}' is no outcome of '{item.check}': choose {', '.join(outcomes)}.", "unknown_outcome")
+            raise BadInput(
+                f"'{item.outcome}' is no outcome of '{item.check}': choose {', '.join(outcomes)}.", "unknown_outcome"
+            )
 
 
 def seen_of(model: Model, items: Sequence[EvidenceItem]) -> list[Seen]:

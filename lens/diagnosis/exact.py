@@ -36,7 +36,9 @@ def expected_costs(model: Model, network: Network) -> tuple[float, float]:
         if kind == "check":
             shares = outcome_weights(model, network, name) @ p
             return check_cost(model, name) + sum(
-                float(share) * go((*state, (name, outcome))) for share, outcome in zip(shares, model.checks[name].outcomes, strict=True))
+                float(share) * go((*state, (name, outcome)))
+                for share, outcome in zip(shares, model.checks[name].outcomes, strict=True)
+            )
         fails = float(likelihood(model, network, Seen(REPAIR + name, ("same",), True)) @ p)
         return float(costs[name]) + fails * go((*state, (REPAIR + name, "same")))
 

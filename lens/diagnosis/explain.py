@@ -15,7 +15,9 @@ CONFLICT, EXPLAINED = 1.9, 0.25
 LIKELY_ENOUGH, MOST_CHANGERS = 0.05, 3
 
 
-def against_and_for(model: Model, network: Network, evidence: Sequence[Seen]) -> dict[str, tuple[tuple[str, ...], tuple[str, ...]]]:
+def against_and_for(
+    model: Model, network: Network, evidence: Sequence[Seen]
+) -> dict[str, tuple[tuple[str, ...], tuple[str, ...]]]:
     """For each cause what speaks for it and against it, strongest first, with how many times likelier it makes the evidence: P(seen |
     cause, all else seen) over P(seen | not the cause, all else seen)."""
     told: dict[str, list[tuple[float, str]]] = {cause: [] for cause in network.causes}
@@ -46,8 +48,13 @@ def outvoted(model: Model, items: Sequence[EvidenceItem]) -> tuple[str, ...]:
     for item in items:
         measured = [one.outcome for one in items if one.check == item.check and one.source == "measured"]
         if measured and item.source != "measured" and item.outcome not in (*measured, NOT_POSSIBLE):
-            told, seen = (words(model, Seen(item.check, outcomes, True)) for outcomes in ((item.outcome,), tuple(dict.fromkeys(measured))))
-            out.append(f"{item.source.capitalize()}: '{told}'. Measured: '{seen}'. The measurement counts; look once more.")
+            told, seen = (
+                words(model, Seen(item.check, outcomes, True))
+                for outcomes in ((item.outcome,), tuple(dict.fromkeys(measured)))
+            )
+            out.append(
+                f"{item.source.capitalize()}: '{told}'. Measured: '{seen}'. The measurement counts; look once more."
+            )
     return tuple(out)
 
 
@@ -60,7 +67,9 @@ def contradictions(model: Model, network: Network, evidence: Sequence[Seen]) -> 
         together = float((a * b) @ network.prior)
         explained = float((a * b).max()) / float(a.max() * b.max())
         if float(a @ network.prior) * float(b @ network.prior) > CONFLICT * together and explained < EXPLAINED:
-            out.append(f"'{words(model, first)}' and '{words(model, second)}' hardly go together. Look at both once more.")
+            out.append(
+                f"'{words(model, first)}' and '{words(model, second)}' hardly go together. Look at both once more."
+            )
     return tuple(out)
 
 
@@ -77,7 +86,12 @@ def mind_changers(model: Model, network: Network, p: Numbers, checks: Sequence[s
             then = _first(network, row * p / share)
             if then != now:
                 title = check.title if check.title.endswith("?") else f"{check.title}:"
-                found.append((share, f"{title} {check.outcomes[name]} ({100 * share:.0f} % likely): then '{model.causes[then].title}' comes first."))
+                found.append(
+                    (
+                        share,
+                        f"{title} {check.outcomes[name]} ({100 * share:.0f} % likely): then '{model.causes[then].title}' comes first.",
+                    )
+                )
     return tuple(text for _, text in sorted(found, key=lambda one: -one[0])[:MOST_CHANGERS])
 
 

@@ -26,7 +26,10 @@ PLAN_STEPS = 3
 
 
 def diagnose(
-    device: str, items: Sequence[EvidenceItem], model: Model | None = None, learned: Mapping[str, float] | None = None,
+    device: str,
+    items: Sequence[EvidenceItem],
+    model: Model | None = None,
+    learned: Mapping[str, float] | None = None,
     skipped: Sequence[str] = (),
 ) -> Diagnosis:
     """Rank the causes and plan the next steps.
@@ -47,33 +50,62 @@ def diagnose(
     check_items(model, items)
     network = network_for(model, device, learned)
     evidence = seen_of(model, items)
-    skipped = (*skipped, *(item.check for item in items if item.outcome == NOT_POSSIBLE), *not_for_everybody(model, device))
+    skipped = (
+        *skipped,
+        *(item.check for item in items if item.outcome == NOT_POSSIBLE),
+        *not_for_everybody(model, device),
+    )
     p = posterior(model, network, evidence)
     share = marginals(network, p)
     reasons = against_and_for(model, network, evidence)
     causes = tuple(
-        RankedCause(id=cause, title=model.causes[cause].title, p=round(share[cause], 4), for_=reasons[cause][0], against=reasons[cause][1])
-        for cause in sorted(share, key=lambda c: -share[c]))
+        RankedCause(
+            id=cause,
+            title=model.causes[cause].title,
+            p=round(share[cause], 4),
+            for_=reasons[cause][0],
+            against=reasons[cause][1],
+        )
+        for cause in sorted(share, key=lambda c: -share[c])
+    )
     told = Diagnosis(
-        causes=causes, next=_next_steps(model, network, evidence, p, skipped), stop=_stop(model, network, evidence, p, skipped),
-        plan=_plan(model, network, evidence, skipped), contradictions=(*outvoted(model, items), *contradictions(model, network, evidence)),
+        causes=causes,
+        next=_next_steps(model, network, evidence, p, skipped),
+        stop=_stop(model, network, evidence, p, skipped),
+        plan=_plan(model, network, evidence, skipped),
+        contradictions=(*outvoted(model, items), *contradictions(model, network, evidence)),
         would_change=mind_changers(model, network, p, open_checks(model, network, evidence, skipped)),
-        expected_cost=round(float(cost_to_mend(model, network, p[None], tried_repairs(evidence))[0]), 1))
+        expected_cost=round(float(cost_to_mend(model, network, p[None], tried_repairs(evidence))[0]), 1),
+    )
     return made_safe(model, device, evidence, told)
 
 
-def _next_steps(model: Model, network: Network, evidence: Sequence[Seen], p: Numbers, skipped: Sequence[str]) -> tuple[NextStep, ...]:
+def _next_steps(
+    model: Model, network: Network, evidence: Sequence[Seen], p: Numbers, skipped: Sequence[str]
+) -> tuple[NextStep, ...]:
     tried = tried_repairs(evidence)
     steps = []
     for one in worth_of_checks(model, network, p, open_checks(model, network, evidence, skipped), tried):
-        steps.append(NextStep(
-            kind="check", id=one.id, title=model.checks[one.id].title, expected_saving_per_minute=round(one.saving / one.minutes, 2),
-            reason=f"Takes {one.minutes:g} min and saves about {max(one.saving, 0):.0f} of expected cost, its own taken off."))
+        steps.append(
+            NextStep(
+                kind="check",
+                id=one.id,
+                title=model.checks[one.id].title,
+                expected_saving_per_minute=round(one.saving / one.minutes, 2),
+                reason=f"Takes {one.minutes:g} min and saves about {max(one.saving, 0):.0f} of expected cost, its own taken off.",
+            )
+        )
     for one in worth_of_repairs(model, network, p, tried):
         repair = model.repairs[one.id]
-        steps.append(NextStep(
-            kind="repair", id=one.id, title=repair.title, expected_saving_per_minute=round(one.saving / one.minutes, 2),
-            reason=f"Mends it with probability {one.chance:.2f}; {repair.minutes:g} min and {repair.cost:g} in parts."))
+        steps.append(
+            NextStep(
+                kind="repair",
+                id=one.id,
+                title=repair.title,
+                expected_saving_per_minute=round(one.saving / one.minutes, 2),
+                reason=f"Mends it with probability {one.chance:.2f}; {repair.minutes:g} min and {repair.cost:g} in parts.",
+            )
+        )
     return tuple(sorted(steps, key=lambda step: -step.expected_saving_per_minute))
 
 
@@ -83,8 +115,17 @@ def _stop(model: Model, network: Network, evidence: Sequence[Seen], p: Numbers, 
     repair = best_repair(model, network, p, tried)
     if not evidence or check is not None or repair is None:
         saved = 0.0 if check is None else check.saving
-        return Stop(advised=False, reason=f"An open check still saves more than it costs, about {saved:.0f}." if check else "Begin with a check.")
-    return Stop(advised=True, repair=repair, reason=f"{model.repairs[repair].title} now: further checks cost more than they save.")
+        return Stop(
+            advised=False,
+            reason=f"An open check still saves more than it costs, about {saved:.0f}."
+            if check
+            else "Begin with a check.",
+        )
+    return Stop(
+        advised=True,
+        repair=repair,
+        reason=f"{model.repairs[repair].title} now: further checks cost more than they save.",
+    )
 
 
 def _plan(model: Model, network: Network, evidence: Sequence[Seen], skipped: Sequence[str]) -> tuple[PlanStep, ...]:
@@ -96,9 +137,15 @@ def _plan(model: Model, network: Network, evidence: Sequence[Seen], skipped: Seq
         if check is not None:
             names = list(model.checks[check.id].outcomes)
             outcome = names[int(np.argmax(outcome_weights(model, network, check.id) @ p))]
-            steps.append(PlanStep(
-                kind="check", id=check.id, title=model.checks[check.id].title, minutes=check.minutes,
-                assumes=model.checks[check.id].outcomes[outcome]))
+            steps.append(
+                PlanStep(
+                    kind="check",
+                    id=check.id,
+                    title=model.checks[check.id].title,
+                    minutes=check.minutes,
+                    assumes=model.checks[check.id].outcomes[outcome],
+                )
+            )
             told = () if model.checks[check.id].features and outcome == names[0] else (outcome,)
             seen.append(Seen(check.id, told, True))
             continue
@@ -106,11 +153,16 @@ def _plan(model: Model, network: Network, evidence: Sequence[Seen], skipped: Seq
         if repair is None:
             break
         mends = float(likelihood(model, network, Seen(REPAIR + repair, ("mended",), True)) @ p) > 0.5
-        steps.append(PlanStep(
-            kind="repair", id=repair, title=model.repairs[repair].title, minutes=model.repairs[repair].minutes,
-            assumes="It is mended" if mends else "Nothing changes"))
+        steps.append(
+            PlanStep(
+                kind="repair",
+                id=repair,
+                title=model.repairs[repair].title,
+                minutes=model.repairs[repair].minutes,
+                assumes="It is mended" if mends else "Nothing changes",
+            )
+        )
         if mends:
             break
         seen.append(Seen(REPAIR + repair, ("same",), True))
     return tuple(steps)
-

@@ -19,14 +19,21 @@ class BaseRate(Record):
     now: float
 
 
-def base_rates(model: Model, device: Device, counts: Mapping[str, int], weight: float = SHIPPED_WEIGHT) -> tuple[BaseRate, ...]:
+def base_rates(
+    model: Model, device: Device, counts: Mapping[str, int], weight: float = SHIPPED_WEIGHT
+) -> tuple[BaseRate, ...]:
     """Every cause's share, the most frequent first; names that the model does not know are left out."""
     total = sum(cause.prior[device] for cause in model.causes.values())
     own = {name: counts.get(name, 0) for name in model.causes}
     whole = weight + sum(own.values())
     rates = (
         BaseRate(
-            cause=name, title=cause.title, shipped=cause.prior[device] / total, counted=own[name],
-            now=(weight * cause.prior[device] / total + own[name]) / whole)
-        for name, cause in model.causes.items())
+            cause=name,
+            title=cause.title,
+            shipped=cause.prior[device] / total,
+            counted=own[name],
+            now=(weight * cause.prior[device] / total + own[name]) / whole,
+        )
+        for name, cause in model.causes.items()
+    )
     return tuple(sorted(rates, key=lambda rate: -rate.now))

@@ -16,7 +16,10 @@ FOLDER = Path(__file__).parent
 Device = Literal["clamshell", "handset", "tablet", "all_in_one"]
 DEVICES: tuple[Device, ...] = ("clamshell", "handset", "tablet", "all_in_one")
 NOT_POSSIBLE = "not_possible"  # an answer that every check takes and that says nothing of any cause
-SOUND, OTHER = "none", "other"  # rows of a check: for a device without a fault, and for the causes that it does not name
+SOUND, OTHER = (
+    "none",
+    "other",
+)  # rows of a check: for a device without a fault, and for the causes that it does not name
 TOLERANCE = 1e-6
 
 
@@ -109,7 +112,9 @@ def _faults_of_check(model: Model, check_id: str, check: Check) -> dict[str, str
         if len(row) != len(check.outcomes):
             faults[f"{check_id}.{name}"] = f"has {len(row)} numbers for {len(check.outcomes)} outcomes"
         elif min(row) <= 0 or abs(sum(row) - 1) > TOLERANCE:
-            faults[f"{check_id}.{name}"] = f"sums to {sum(row):.6g}, not 1" if min(row) > 0 else "holds a number that is not above 0"
+            faults[f"{check_id}.{name}"] = (
+                f"sums to {sum(row):.6g}, not 1" if min(row) > 0 else "holds a number that is not above 0"
+            )
     for name, told in check.features.items():
         for outcome, chance in told.items():
             if outcome not in list(check.outcomes)[1:]:
@@ -160,7 +165,9 @@ def read_model(causes: str, checks: str) -> Model:
     try:
         model = Model.model_validate(told)
     except ValidationError as error:
-        raise ModelInconsistent({".".join(str(part) for part in one["loc"]): one["msg"] for one in error.errors()}) from None
+        raise ModelInconsistent(
+            {".".join(str(part) for part in one["loc"]): one["msg"] for one in error.errors()}
+        ) from None
     check_model(model)
     return model
 

@@ -9,9 +9,23 @@ from lens.records import BrightnessCurve, Finding, Inspection
 UNSURE = 0.5  # the confidence of an artifact that only says that too much differs
 ENOUGH_SEEN = 0.9
 OUTCOME_OF = {
-    "dead_pixel": "pixels", "bright_pixel": "pixels", "dark_subpixel": "pixels", "bright_subpixel": "pixels", "cluster": "pixels", "bleed": "bleed",
-    "dark_zone": "zones", "bright_zone": "zones", "mura": "zones", "pressure_mark": "zones", "discoloration": "tint", "retained_image": "retained",
-    "flicker": "flicker", "line": "lines", "band": "lines", "artifact": "picture", "crack": "crack",
+    "dead_pixel": "pixels",
+    "bright_pixel": "pixels",
+    "dark_subpixel": "pixels",
+    "bright_subpixel": "pixels",
+    "cluster": "pixels",
+    "bleed": "bleed",
+    "dark_zone": "zones",
+    "bright_zone": "zones",
+    "mura": "zones",
+    "pressure_mark": "zones",
+    "discoloration": "tint",
+    "retained_image": "retained",
+    "flicker": "flicker",
+    "line": "lines",
+    "band": "lines",
+    "artifact": "picture",
+    "crack": "crack",
 }
 
 
@@ -22,11 +36,17 @@ def evidence_from_inspection(inspection: Inspection, nominal_cd_m2: float | None
     from a weak light.
     """
     kinds = {finding.kind for finding in inspection.findings if finding.counts}
-    told = dict.fromkeys(OUTCOME_OF[f.kind] for f in inspection.findings if f.kind in OUTCOME_OF and f.counts and _sure(f))
+    told = dict.fromkeys(
+        OUTCOME_OF[f.kind] for f in inspection.findings if f.kind in OUTCOME_OF and f.counts and _sure(f)
+    )
     if "crack" in told:  # its lines, spots and dots are the crack's own
         told = dict.fromkeys(name for name in told if name in ("crack", "picture"))
     # behind a broken cell, a wrong picture or one without light nothing else can be missed
-    if inspection.verdict.proven_fraction >= ENOUGH_SEEN and not {"crack", "picture"} & set(told) and "no_light" not in kinds:
+    if (
+        inspection.verdict.proven_fraction >= ENOUGH_SEEN
+        and not {"crack", "picture"} & set(told)
+        and "no_light" not in kinds
+    ):
         told["clean"] = None
     light = _light(inspection, kinds)
     items = [("light", light)] if light else []
@@ -35,7 +55,9 @@ def evidence_from_inspection(inspection: Inspection, nominal_cd_m2: float | None
     curve, white = inspection.brightness, inspection.white_light
     if curve is not None:
         items += _brightness(curve, nominal_cd_m2)
-    enough = white is not None and nominal_cd_m2 and against_nominal(white.cd_m2 / white.factor, nominal_cd_m2) == "nominal"
+    enough = (
+        white is not None and nominal_cd_m2 and against_nominal(white.cd_m2 / white.factor, nominal_cd_m2) == "nominal"
+    )
     if enough and "luminance" not in dict(items):
         items.append(("luminance", "nominal"))
     if inspection.data_bits is not None and inspection.data_bits.outcome != "unclear":

@@ -32,7 +32,7 @@ class Network(NamedTuple):
 def _pair_members(count: int) -> NDArray[np.bool_]:
     first, second = np.triu_indices(count, 1)
     members = np.zeros((1 + count + len(first), count), bool)
-    members[1:1 + count] = np.eye(count, dtype=bool)
+    members[1 : 1 + count] = np.eye(count, dtype=bool)
     pairs = np.arange(len(first)) + 1 + count
     members[pairs, first] = members[pairs, second] = True
     return members
@@ -80,9 +80,13 @@ def build_network(model: Model, device: str, learned: Mapping[str, float] | None
     members = _pair_members(len(model.causes))
     shows = {
         check_id: (_features if check.features else _outcomes)(model, check_id, check, members)
-        for check_id, check in model.checks.items() if device in check.devices}
+        for check_id, check in model.checks.items()
+        if device in check.devices
+    }
     covers = np.array([[repair in cause.repaired_by for cause in model.causes.values()] for repair in model.repairs])
-    return Network(tuple(model.causes), tuple(model.repairs), members, _prior(model, device, members, learned), shows, covers)
+    return Network(
+        tuple(model.causes), tuple(model.repairs), members, _prior(model, device, members, learned), shows, covers
+    )
 
 
 @lru_cache(maxsize=16)

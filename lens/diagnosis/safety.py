@@ -34,9 +34,13 @@ def made_safe(model: Model, device: str, evidence: Sequence[Seen], told: Diagnos
         known = (model.checks if kind == "check" else model.repairs).get(name)
         return (*cautions, *(known.cautions if known else ()))
 
-    return told.model_copy(update={
-        "cautions": cautions, "next": tuple(step.model_copy(update={"cautions": of(step.kind, step.id)}) for step in told.next),
-        "plan": tuple(step.model_copy(update={"cautions": of(step.kind, step.id)}) for step in told.plan)})
+    return told.model_copy(
+        update={
+            "cautions": cautions,
+            "next": tuple(step.model_copy(update={"cautions": of(step.kind, step.id)}) for step in told.next),
+            "plan": tuple(step.model_copy(update={"cautions": of(step.kind, step.id)}) for step in told.plan),
+        }
+    )
 
 
 def not_for_everybody(model: Model, device: str) -> tuple[str, ...]:
@@ -52,8 +56,12 @@ def _inside(model: Model, kind: str, name: str) -> bool:
 def _hand_on(model: Model, points_to: str) -> NextStep:
     repair = model.repairs.get(HAND_ON)
     return NextStep(
-        kind="repair", id=HAND_ON, title=repair.title if repair else "Give it to qualified people", expected_saving_per_minute=0.0,
-        reason=f"It points to: {points_to}. That is inside a mains-powered set: qualified people only.")
+        kind="repair",
+        id=HAND_ON,
+        title=repair.title if repair else "Give it to qualified people",
+        expected_saving_per_minute=0.0,
+        reason=f"It points to: {points_to}. That is inside a mains-powered set: qualified people only.",
+    )
 
 
 def _nothing_inside(model: Model, told: Diagnosis) -> Diagnosis:
@@ -63,7 +71,13 @@ def _nothing_inside(model: Model, told: Diagnosis) -> Diagnosis:
     plan: list[PlanStep] = []
     for step in told.plan:
         if _inside(model, step.kind, step.id):
-            on_step = {"kind": "repair", "id": HAND_ON, "title": on.title, "minutes": HAND_ON_MINUTES, "assumes": "It is mended"}
+            on_step = {
+                "kind": "repair",
+                "id": HAND_ON,
+                "title": on.title,
+                "minutes": HAND_ON_MINUTES,
+                "assumes": "It is mended",
+            }
             plan.append(step.model_copy(update=on_step))
             break
         plan.append(step)
@@ -86,6 +100,8 @@ def _without_a_panel_for_what_fades(model: Model, evidence: Sequence[Seen], told
         first = [step for step in steps if step.id == SETTINGS]
         steps = (*first, *(step for step in steps if step.id != SETTINGS))
         stop = Stop(
-            advised=bool(first), repair=SETTINGS if first else None,
-            reason="The picture that stayed fades: no panel is needed. Show moving pictures, less bright.")
+            advised=bool(first),
+            repair=SETTINGS if first else None,
+            reason="The picture that stayed fades: no panel is needed. Show moving pictures, less bright.",
+        )
     return told.model_copy(update={"next": steps, "plan": plan, "stop": stop})

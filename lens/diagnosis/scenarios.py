@@ -68,7 +68,11 @@ def make_job(model: Model, seed: int, altered: Altered = AS_MODELLED) -> Job:
             row = np.clip(row, 0, 1) if model.checks[check_id].features else row / row.sum()
         shows[check_id] = np.asarray(row, float)
     never = frozenset(c for c in shows if c != KNOWN_AT_INTAKE and rng.random() < NOT_POSSIBLE_SHARE)
-    truth = frozenset() if unknown else frozenset(c for c, there in zip(network.causes, network.members[h], strict=True) if there)
+    truth = (
+        frozenset()
+        if unknown
+        else frozenset(c for c, there in zip(network.causes, network.members[h], strict=True) if there)
+    )
     return Job(device, truth, shows, never, seed)
 
 
@@ -91,7 +95,9 @@ class Bench:
         check, row = self.model.checks[check_id], self.job.shows[check_id]
         names, rng = list(check.outcomes), self._rng(check_id)
         if check.features:
-            return Seen(check_id, tuple(name for name, p in zip(names[1:], row[1:], strict=True) if rng.random() < p), True)
+            return Seen(
+                check_id, tuple(name for name, p in zip(names[1:], row[1:], strict=True) if rng.random() < p), True
+            )
         return Seen(check_id, (names[int(rng.choice(len(row), p=row))],), True)
 
     def repair(self, name: str) -> bool:
@@ -124,8 +130,10 @@ def advised(model: Model, network: Network, p: Numbers, checks: Sequence[str], t
 
 def listed(order: Sequence[str]) -> Chooser:
     """A fixed list of checks, done in order whatever they show."""
+
     def choose(model: Model, network: Network, p: Numbers, checks: Sequence[str], tried: Sequence[str]) -> str | None:
         return next((check for check in order if check in checks), None)
+
     return choose
 
 

@@ -7,9 +7,24 @@ from lens.touch import Suspect, TouchResult
 
 # the causes that a session can speak of; the data's group 'touch', and software
 SUSPECTS = (
-    "touch_flex", "touch_controller", "digitizer_glass", "row_or_column_sense_line", "charger_noise", "adhesive_or_film", "software")
+    "touch_flex",
+    "touch_controller",
+    "digitizer_glass",
+    "row_or_column_sense_line",
+    "charger_noise",
+    "adhesive_or_film",
+    "software",
+)
 DRAWN = {
-    "all": "all", "half": "half", "strip": "strip", "row": "strip", "column": "strip", "corner": "corner", "edge": "corner", "rectangle": "corner"}
+    "all": "all",
+    "half": "half",
+    "strip": "strip",
+    "row": "strip",
+    "column": "strip",
+    "corner": "corner",
+    "edge": "corner",
+    "rectangle": "corner",
+}
 SOAKED = {"isolated": "spot", "fixed_spot": "spot", "edge": "spot", "stream": "stream", "charger_rows": "rows"}
 ORDER = ("scattered", "corner", "strip", "half", "all")
 ENOUGH_CROSSED = 0.9

@@ -15,7 +15,16 @@ LEAST_BYTES, MOST_BYTES = 36, 256 * BLOCK
 DESCRIPTORS = (54, 72, 90, 108)
 DEPTHS = {1: 6, 2: 8, 3: 10, 4: 12, 5: 14, 6: 16}
 INTERFACES = {1: "DVI", 2: "HDMI a", 3: "HDMI b", 4: "MDDI", 5: "DisplayPort"}
-EXTENSIONS = {0x02: "CTA-861", 0x10: "VTB", 0x40: "DI", 0x50: "LS", 0x60: "DPVL", 0x70: "DisplayID", 0xF0: "block map", 0xFF: "maker's own"}
+EXTENSIONS = {
+    0x02: "CTA-861",
+    0x10: "VTB",
+    0x40: "DI",
+    0x50: "LS",
+    0x60: "DPVL",
+    0x70: "DisplayID",
+    0xF0: "block map",
+    0xFF: "maker's own",
+}
 TEXTS = (0xFC, 0xFE, 0xFF)  # display descriptors that hold text: name, any text, serial
 _HOW = "Save it from the running system as a binary file or as hex text."
 
@@ -98,30 +107,56 @@ def read_edid(data: bytes) -> Edid:
     base = raw.ljust(BLOCK, b"\0")[:BLOCK]
     sound = len(raw) >= BLOCK and sum(base) % 256 == 0
     if len(raw) >= BLOCK and not sound:
-        problems.append(f"The checksum is 0x{base[127]:02x} and should be 0x{-sum(base[:127]) % 256:02x}: at least one byte is wrong.")
-    extensions = tuple(_extension(raw[at:at + BLOCK]) for at in range(BLOCK, len(raw), BLOCK))
+        problems.append(
+            f"The checksum is 0x{base[127]:02x} and should be 0x{-sum(base[:127]) % 256:02x}: at least one byte is wrong."
+        )
+    extensions = tuple(_extension(raw[at : at + BLOCK]) for at in range(BLOCK, len(raw), BLOCK))
     if len(raw) >= BLOCK and len(extensions) != base[126]:
-        problems.append(f"It speaks of {base[126]} extension blocks, and {len(extensions)} {'is' if len(extensions) == 1 else 'are'} there.")
-    problems += [f"The checksum of extension {n + 1} ({one.name}) is wrong." for n, one in enumerate(extensions) if not one.checksum_ok]
-    return _decoded(base, sound and not wrong and len(extensions) == base[126] and all(one.checksum_ok for one in extensions), extensions, problems)
+        problems.append(
+            f"It speaks of {base[126]} extension blocks, and {len(extensions)} {'is' if len(extensions) == 1 else 'are'} there."
+        )
+    problems += [
+        f"The checksum of extension {n + 1} ({one.name}) is wrong."
+        for n, one in enumerate(extensions)
+        if not one.checksum_ok
+    ]
+    return _decoded(
+        base,
+        sound and not wrong and len(extensions) == base[126] and all(one.checksum_ok for one in extensions),
+        extensions,
+        problems,
+    )
 
 
 def _decoded(base: bytes, checksum_ok: bool, extensions: tuple[Extension, ...], problems: list[str]) -> Edid:
     digital, minor = bool(base[20] & 0x80), base[19]
-    timings = [timing for at in DESCRIPTORS if (timing := _timing(base[at:at + 18])) is not None]
+    timings = [timing for at in DESCRIPTORS if (timing := _timing(base[at : at + 18])) is not None]
     size_mm = next((size for _, size in timings[:1] if size), None)
     if size_mm is None and base[21] and base[22]:
         size_mm = (base[21] * 10, base[22] * 10)
     new = digital and base[18] == 1 and minor >= 4
     serial = int.from_bytes(base[12:16], "little")
     return Edid(
-        manufacturer_id=_letters(base[8:10]), product_code=int.from_bytes(base[10:12], "little"), serial=serial or None,
-        week=base[16] if 1 <= base[16] <= 54 else None, year=1990 + base[17] if base[17] else None, version=f"{base[18]}.{minor}", digital=digital,
-        bits_per_colour=DEPTHS.get(base[20] >> 4 & 7) if new else None, interface=INTERFACES.get(base[20] & 15) if new else None,
-        size_in=round(math.hypot(*size_mm) / 25.4, 1) if size_mm else None, size_mm=size_mm,
-        gamma=None if base[23] == 255 else round((base[23] + 100) / 100, 2), chromaticity=_chromaticity(base),
-        preferred=timings[0][0] if timings else None, names=tuple(text for at in DESCRIPTORS if (text := _text(base[at:at + 18]))),
-        checksum_ok=checksum_ok, extensions=base[126], extension_blocks=extensions, problems=tuple(problems))
+        manufacturer_id=_letters(base[8:10]),
+        product_code=int.from_bytes(base[10:12], "little"),
+        serial=serial or None,
+        week=base[16] if 1 <= base[16] <= 54 else None,
+        year=1990 + base[17] if base[17] else None,
+        version=f"{base[18]}.{minor}",
+        digital=digital,
+        bits_per_colour=DEPTHS.get(base[20] >> 4 & 7) if new else None,
+        interface=INTERFACES.get(base[20] & 15) if new else None,
+        size_in=round(math.hypot(*size_mm) / 25.4, 1) if size_mm else None,
+        size_mm=size_mm,
+        gamma=None if base[23] == 255 else round((base[23] + 100) / 100, 2),
+        chromaticity=_chromaticity(base),
+        preferred=timings[0][0] if timings else None,
+        names=tuple(text for at in DESCRIPTORS if (text := _text(base[at : at + 18]))),
+        checksum_ok=checksum_ok,
+        extensions=base[126],
+        extension_blocks=extensions,
+        problems=tuple(problems),
+    )
 
 
 def _letters(two: bytes) -> str:
@@ -161,5 +196,8 @@ def _text(part: bytes) -> str:
 def _extension(block: bytes) -> Extension:
     tag = block[0]
     return Extension(
-        tag=tag, name=EXTENSIONS.get(tag, "unknown"), revision=block[1] if len(block) > 1 else 0,
-        checksum_ok=len(block) == BLOCK and sum(block) % 256 == 0)
+        tag=tag,
+        name=EXTENSIONS.get(tag, "unknown"),
+        revision=block[1] if len(block) > 1 else 0,
+        checksum_ok=len(block) == BLOCK and sum(block) % 256 == 0,
+    )

@@ -35,16 +35,26 @@ def measure_brightness(panel: Panel, photos: Sequence[PhotoRead], row_time_us: f
     most = max(light.values(), default=0.0)
     done = tuple(
         BrightnessStep(
-            percent=percent, light=None if told is None else float(f"{told / most:.2g}"), bars=bars is not None,
-            pulses_hz=frequency_hz(bars, row_time_us) if bars else None)
-        for percent, told, bars in steps)
+            percent=percent,
+            light=None if told is None else float(f"{told / most:.2g}"),
+            bars=bars is not None,
+            pulses_hz=frequency_hz(bars, row_time_us) if bars else None,
+        )
+        for percent, told, bars in steps
+    )
     control = _control(light)
     pulses: Pulses | None = None
     if any(step.bars for step in done):
         pulses = "yes" if done[-1].percent == FULL and done[-1].bars else "dimmed" if done[-1].percent == FULL else None
     full = white_light([own[FULL]]) if FULL in light else None
     return BrightnessCurve(
-        steps=done, uncertainty=UNCERTAINTY, control=control, pulses=pulses, full=full, reasons=_reasons(done, light, control, pulses))
+        steps=done,
+        uncertainty=UNCERTAINTY,
+        control=control,
+        pulses=pulses,
+        full=full,
+        reasons=_reasons(done, light, control, pulses),
+    )
 
 
 def _control(light: dict[int, float]) -> BrightnessControl:
@@ -61,9 +71,13 @@ def _control(light: dict[int, float]) -> BrightnessControl:
     return "unclear" if falls or ratio < WORKS_RATIO else "works"
 
 
-def _reasons(steps: Sequence[BrightnessStep], light: dict[int, float], control: BrightnessControl, pulses: Pulses | None) -> tuple[str, ...]:
+def _reasons(
+    steps: Sequence[BrightnessStep], light: dict[int, float], control: BrightnessControl, pulses: Pulses | None
+) -> tuple[str, ...]:
     if len(light) < FEWEST_STEPS:
-        return (f"{len(light)} of {len(steps)} steps could be measured, {FEWEST_STEPS} are needed: the photos must hold their exposure.",)
+        return (
+            f"{len(light)} of {len(steps)} steps could be measured, {FEWEST_STEPS} are needed: the photos must hold their exposure.",
+        )
     levels = [light[percent] for percent in sorted(light)]
     ratio = float(f"{max(levels) / max(min(levels), 1e-9):.2g}")
     told = ", ".join(f"{step.percent} % gives {100 * step.light:.3g} %" for step in steps if step.light is not None)
@@ -71,12 +85,18 @@ def _reasons(steps: Sequence[BrightnessStep], light: dict[int, float], control: 
         "works": f"The control works: the brightest step gives {ratio:g} times the light of the darkest.",
         "stuck": "The control changes nothing: all steps give the same light within what photos tell.",
         "dark": f"It stays dark at the top: about {light.get(FULL, 0):.0f} cd/m2 at full, where 200 to 400 are usual.",
-        "unclear": "What the control does is not clear: the light does not rise from step to step as it should. Set the steps again and reshoot."}
-    out = [words[control], f"Light by the exposures, in shares of the brightest step, each good to {100 * UNCERTAINTY:g} %: {told}."]
+        "unclear": "What the control does is not clear: the light does not rise from step to step as it should. Set the steps again and reshoot.",
+    }
+    out = [
+        words[control],
+        f"Light by the exposures, in shares of the brightest step, each good to {100 * UNCERTAINTY:g} %: {told}.",
+    ]
     barred = [step for step in steps if step.bars]
     if barred:
         hz = [step.pulses_hz for step in barred if step.pulses_hz]
         often = f", about {np.median(hz):.0f} times a second" if hz else ""
         where = ", ".join(f"{step.percent} %" for step in barred)
-        out.append(f"Bars at {where}: the light is dimmed by pulses{often}." + (" None at full." if pulses == "dimmed" else ""))
+        out.append(
+            f"Bars at {where}: the light is dimmed by pulses{often}." + (" None at full." if pulses == "dimmed" else "")
+        )
     return tuple(out)

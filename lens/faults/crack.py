@@ -51,13 +51,17 @@ def find_crack(evidence: Evidence, field: LightField | None, snr: NDArray[np.flo
         broken[ray[:, 0], ray[:, 1]] = True
     live = 1 - float((ink | (depth > DEAD_DEPTH)).mean())
     finding = _finding(point, broken, ink, len(meeting), live, evidence)
-    return Crack(finding, cv2.dilate(broken.astype(np.uint8), np.ones((2 * HALO_PX + 1,) * 2, np.uint8)).astype(bool), live)
+    return Crack(
+        finding, cv2.dilate(broken.astype(np.uint8), np.ones((2 * HALO_PX + 1,) * 2, np.uint8)).astype(bool), live
+    )
 
 
 def box_around(finding: Finding, beyond_px: int = 0) -> tuple[slice, slice]:
     """Rows and columns of a finding's box, and of so much around it."""
-    rows, columns = (slice(max(0, round(middle - size / 2) - beyond_px), round(middle + size / 2) + 1 + beyond_px)
-                     for middle, size in ((finding.y, finding.h), (finding.x, finding.w)))
+    rows, columns = (
+        slice(max(0, round(middle - size / 2) - beyond_px), round(middle + size / 2) + 1 + beyond_px)
+        for middle, size in ((finding.y, finding.h), (finding.x, finding.w))
+    )
     return rows, columns
 
 
@@ -69,7 +73,9 @@ def with_rays(crack: Crack, rays: Sequence[Finding]) -> Crack:
     boxes = [own, *rays]
     x0, y0 = min(f.x - f.w / 2 for f in boxes), min(f.y - f.h / 2 for f in boxes)
     x1, y1 = max(f.x + f.w / 2 for f in boxes), max(f.y + f.h / 2 for f in boxes)
-    return crack._replace(mask=mask, finding=own.model_copy(update={"x": (x0 + x1) / 2, "y": (y0 + y1) / 2, "w": x1 - x0, "h": y1 - y0}))
+    return crack._replace(
+        mask=mask, finding=own.model_copy(update={"x": (x0 + x1) / 2, "y": (y0 + y1) / 2, "w": x1 - x0, "h": y1 - y0})
+    )
 
 
 def _depth(evidence: Evidence) -> NDArray[np.float32]:
@@ -80,23 +86,30 @@ def _depth(evidence: Evidence) -> NDArray[np.float32]:
     for k, photo in enumerate(evidence.photos):
         told += evidence.response[k] @ evidence.signature[k][_DEAD].astype(np.float32)
         blocks = np.repeat(np.repeat(evidence.blocks[k][..., _DEAD], BLOCK_PX, axis=0), BLOCK_PX, axis=1)
-        known += blocks[:panel.height, :panel.width] * photo.view.trust
+        known += blocks[: panel.height, : panel.width] * photo.view.trust
     return np.where(known > 1.0, told / np.maximum(known, 1.0), 0).astype(np.float32)
 
 
 def _without_lines(dark: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """What is dark, its straight runs along rows and columns taken out (morphological opening with a line)."""
     seen = dark.astype(np.uint8)
-    straight = cv2.max(*(cv2.morphologyEx(seen, cv2.MORPH_OPEN, np.ones(size, np.uint8)) for size in ((STRAIGHT_PX, 1), (1, STRAIGHT_PX))))
+    straight = cv2.max(
+        *(
+            cv2.morphologyEx(seen, cv2.MORPH_OPEN, np.ones(size, np.uint8))
+            for size in ((STRAIGHT_PX, 1), (1, STRAIGHT_PX))
+        )
+    )
     return np.asarray(dark & (cv2.dilate(straight, np.ones((5, 5), np.uint8)) == 0))
 
 
 def _ink(panel: Panel, field: LightField) -> NDArray[np.bool_]:
     """(H, W) lakes of ink: blocks that are almost dark on every lit photo."""
-    count, labels, stats, _ = cv2.connectedComponentsWithStats((field.light < INK_LIGHT).astype(np.uint8), connectivity=8)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(
+        (field.light < INK_LIGHT).astype(np.uint8), connectivity=8
+    )
     lakes = np.isin(labels, [n for n in range(1, count) if stats[n, cv2.CC_STAT_AREA] >= INK_BLOCKS])
     whole = np.repeat(np.repeat(lakes, BLOCK_PX, axis=0), BLOCK_PX, axis=1)
-    return np.ascontiguousarray(whole[:panel.height, :panel.width])
+    return np.ascontiguousarray(whole[: panel.height, : panel.width])
 
 
 def _rays(dark: NDArray[np.bool_]) -> list[NDArray[np.int64]]:
@@ -107,7 +120,9 @@ def _rays(dark: NDArray[np.bool_]) -> list[NDArray[np.int64]]:
     for n in range(1, count):
         x, y, w, h, area = (int(v) for v in stats[n])
         if max(w, h) >= RAY_LENGTH_PX and min(w, h) >= RAY_WIDTH_PX and area <= RAY_FILL * w * h:
-            rays.append(np.argwhere((labels[y:y + h, x:x + w] == n) & dark[y:y + h, x:x + w]) + np.array([y, x]))
+            rays.append(
+                np.argwhere((labels[y : y + h, x : x + w] == n) & dark[y : y + h, x : x + w]) + np.array([y, x])
+            )
     return rays
 
 
@@ -145,15 +160,34 @@ def _reaching(dark: NDArray[np.bool_], core: NDArray[np.uint8]) -> list[NDArray[
 
 
 def _finding(
-    point: tuple[int, int], broken: NDArray[np.bool_], ink: NDArray[np.bool_], rays: int, live: float, evidence: Evidence,
+    point: tuple[int, int],
+    broken: NDArray[np.bool_],
+    ink: NDArray[np.bool_],
+    rays: int,
+    live: float,
+    evidence: Evidence,
 ) -> Finding:
     ys, xs = np.nonzero(broken)
     x0, x1, y0, y1 = int(xs.min()), int(xs.max()), int(ys.min()), int(ys.max())
-    reasons = [f"{rays} ray{'s' if rays > 1 else ''} from ({point[0]}, {point[1]}), off the grid of rows and columns: the cell is broken."]
+    reasons = [
+        f"{rays} ray{'s' if rays > 1 else ''} from ({point[0]}, {point[1]}), off the grid of rows and columns: the cell is broken."
+    ]
     if ink.any():
-        reasons.append(f"Ink covers {100 * float(ink.mean()):.1f} % of the panel, about {2 * math.sqrt(float(ink.sum()) / math.pi):.0f} px across.")
-    reasons.append(f"{100 * live:.0f} % of the panel still lives. Broken glass can cut: keep the film on, wear eye protection.")
+        reasons.append(
+            f"Ink covers {100 * float(ink.mean()):.1f} % of the panel, about {2 * math.sqrt(float(ink.sum()) / math.pi):.0f} px across."
+        )
+    reasons.append(
+        f"{100 * live:.0f} % of the panel still lives. Broken glass can cut: keep the film on, wear eye protection."
+    )
     lit = tuple(dict.fromkeys(p.pattern.id for p in evidence.photos if max(p.pattern.drive) > 0))
     return Finding(
-        kind="crack", x=(x0 + x1) / 2, y=(y0 + y1) / 2, w=x1 - x0 + 1, h=y1 - y0 + 1, contrast=-round(1 - live, 3), confidence=0.95,
-        patterns=lit, reasons=tuple(reasons))
+        kind="crack",
+        x=(x0 + x1) / 2,
+        y=(y0 + y1) / 2,
+        w=x1 - x0 + 1,
+        h=y1 - y0 + 1,
+        contrast=-round(1 - live, 3),
+        confidence=0.95,
+        patterns=lit,
+        reasons=tuple(reasons),
+    )

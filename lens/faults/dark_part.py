@@ -64,13 +64,15 @@ def without_part(photo: PhotoRead, part: DarkPart | None) -> PhotoRead:
     first, last = max(0, part.first - BESIDE_BLOCKS), part.last + BESIDE_BLOCKS
     view, axis = photo.view, 0 if part.orientation == "row" else 1
     own = np.zeros(view.level.shape[:2], bool)
-    np.moveaxis(own, axis, 0)[first:last + 1] = True
+    np.moveaxis(own, axis, 0)[first : last + 1] = True
     rows = slice(first * BLOCK_PX, (last + 1) * BLOCK_PX)
     pixels = (rows, slice(None)) if axis == 0 else (slice(None), rows)
     response, energy, trust = view.response.copy(), view.energy.copy(), view.trust.copy()
     for image in (response, energy, trust):
         image[pixels] = 0
-    return photo._replace(view=view._replace(response=response, energy=energy, trust=trust, level=_carried_on(view.level, own)))
+    return photo._replace(
+        view=view._replace(response=response, energy=energy, trust=trust, level=_carried_on(view.level, own))
+    )
 
 
 def _carried_on(level: NDArray[np.float32], own: NDArray[np.bool_]) -> NDArray[np.float32]:
@@ -113,15 +115,19 @@ def _longest(flags: NDArray[np.bool_]) -> tuple[int, int]:
     return int(first), int(stop) - 1
 
 
-def _edges(panel: Panel, way: Literal["row", "column"], profile: NDArray[np.float64], first: int, last: int) -> tuple[float, float]:
+def _edges(
+    panel: Panel, way: Literal["row", "column"], profile: NDArray[np.float64], first: int, last: int
+) -> tuple[float, float]:
     """Where it begins and ends, panel px: blocks beside it lack as much light as it covers of them, spread by blur and by smoothing."""
     size = panel.height if way == "row" else panel.width
 
     def dark_px(beside: NDArray[np.float64]) -> float:
-        return BLOCK_PX * float(np.maximum(1 - beside / max(float(beside.max()), 1e-6), 0).sum()) if len(beside) else 0.0
+        return (
+            BLOCK_PX * float(np.maximum(1 - beside / max(float(beside.max()), 1e-6), 0).sum()) if len(beside) else 0.0
+        )
 
-    start = first * BLOCK_PX - dark_px(profile[max(0, first - EDGE_BLOCKS):first])
-    stop = min(size, (last + 1) * BLOCK_PX + dark_px(profile[last + 1:last + 1 + EDGE_BLOCKS]))
+    start = first * BLOCK_PX - dark_px(profile[max(0, first - EDGE_BLOCKS) : first])
+    stop = min(size, (last + 1) * BLOCK_PX + dark_px(profile[last + 1 : last + 1 + EDGE_BLOCKS]))
     return float(round(start)), float(round(stop))
 
 
@@ -132,17 +138,32 @@ def _told(panel: Panel, way: Literal["row", "column"], start: float, stop: float
     at_rim = start <= 1 or stop >= size - 1
     half = at_rim and HALF[0] <= share <= HALF[1]
     if half:
-        reasons = [f"Half a picture: the {side} half is dark on {listed(names)}.",
-                   "Reseat the cable and look at an external screen: one half of a two-channel link, or of the drivers, is out."]
+        reasons = [
+            f"Half a picture: the {side} half is dark on {listed(names)}.",
+            "Reseat the cable and look at an external screen: one half of a two-channel link, or of the drivers, is out.",
+        ]
     else:
-        reasons = [f"A dark strip over the whole {'width' if way == 'row' else 'height'}, about {width_px:.0f} px "
-                   f"({100 * share:.0f} % of the panel), on {listed(names)}."]
+        reasons = [
+            f"A dark strip over the whole {'width' if way == 'row' else 'height'}, about {width_px:.0f} px "
+            f"({100 * share:.0f} % of the panel), on {listed(names)}."
+        ]
     if at_rim:
         other = SIDES[way][int(middle <= size / 2)]
-        reasons.append(f"If it stands at the panel's {other} side, the picture is moved by about {width_px:.0f} px and nothing comes in its place: "
-                       "look at the timing and the panel on record before the panel itself.")
-    return Finding.model_validate({
-        "kind": "artifact" if half else "band", "orientation": None if half else way, "contrast": -1.0, "confidence": 0.95,
-        "x": (panel.width - 1) / 2 if way == "row" else middle, "y": middle if way == "row" else (panel.height - 1) / 2,
-        "w": panel.width if way == "row" else width_px, "h": width_px if way == "row" else panel.height,
-        "patterns": tuple(names), "reasons": tuple(reasons)})
+        reasons.append(
+            f"If it stands at the panel's {other} side, the picture is moved by about {width_px:.0f} px and nothing comes in its place: "
+            "look at the timing and the panel on record before the panel itself."
+        )
+    return Finding.model_validate(
+        {
+            "kind": "artifact" if half else "band",
+            "orientation": None if half else way,
+            "contrast": -1.0,
+            "confidence": 0.95,
+            "x": (panel.width - 1) / 2 if way == "row" else middle,
+            "y": middle if way == "row" else (panel.height - 1) / 2,
+            "w": panel.width if way == "row" else width_px,
+            "h": width_px if way == "row" else panel.height,
+            "patterns": tuple(names),
+            "reasons": tuple(reasons),
+        }
+    )

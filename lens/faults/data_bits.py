@@ -23,9 +23,17 @@ NAMES: tuple[Literal["red", "green", "blue"], ...] = ("red", "green", "blue")
 LOW, HIGH = -1, -2
 Kind = Literal["none", "missing", "swapped", "order", "inverted"]
 GLARES = (0.0002, 0.0006, 0.0015, 0.004, 0.01, 0.03, 0.08, 0.2)  # the last are light of colours that hang at full
-TONE_SD, FLOOR_SD, LEVEL_SD = 0.1, 0.004, 0.5  # a camera's slope is not known better; what moire leaves; how well levels are told
+TONE_SD, FLOOR_SD, LEVEL_SD = (
+    0.1,
+    0.004,
+    0.5,
+)  # a camera's slope is not known better; what moire leaves; how well levels are told
 MOST_OF_ONE = 25.0  # a chequer under dirt or glare shall not decide alone
-FAULT_COST, HALF_COST, FITS = 14.0, 12.0, 6.0  # half of the first is the log odds that a sound colour is given up for a fault
+FAULT_COST, HALF_COST, FITS = (
+    14.0,
+    12.0,
+    6.0,
+)  # half of the first is the log odds that a sound colour is given up for a fault
 TOLD_SIGMAS = 4.0
 OWN_SHARE = 0.8  # of what a camera's colour sees of white is the panel's same colour's (common practice)
 BITS = 8
@@ -45,8 +53,12 @@ def _wirings() -> list[Wiring]:
     sound = tuple(range(BITS))
     sets = {frozenset({n}) for n in range(BITS)} | {bits for lane in LANES for bits in lane.bits if bits}
     out = [
-        Wiring("missing", tuple(sorted(bits)), stuck, tuple((LOW, HIGH)[stuck] if n in bits else n for n in range(BITS)))
-        for bits in sorted(sets, key=sorted) for stuck in (0, 1)]
+        Wiring(
+            "missing", tuple(sorted(bits)), stuck, tuple((LOW, HIGH)[stuck] if n in bits else n for n in range(BITS))
+        )
+        for bits in sorted(sets, key=sorted)
+        for stuck in (0, 1)
+    ]
     for n in range(BITS - 1):
         swapped = list(sound)
         swapped[n], swapped[n + 1] = n + 1, n
@@ -122,7 +134,13 @@ def _best(misfits: Sequence[NDArray[np.float64]]) -> tuple[int, ...]:
     cost = np.array([(w.kind != "none") * FAULT_COST + w.every_second * HALF_COST for w in WIRINGS])
     alone = tuple(int(np.argmin(misfit + cost)) for misfit in misfits)
     apart = sum(float(misfit[n] + cost[n]) for misfit, n in zip(misfits, alone, strict=True))
-    tried = [(sum(float(misfit[n]) for misfit, n in zip(misfits, told, strict=True)) + max(float(cost[n]) for n in told), told) for told in _COMMON]
+    tried = [
+        (
+            sum(float(misfit[n]) for misfit, n in zip(misfits, told, strict=True)) + max(float(cost[n]) for n in told),
+            told,
+        )
+        for told in _COMMON
+    ]
     together, common = min(tried)
     return common if together < apart else alone
 
@@ -133,7 +151,9 @@ def _told(channel: int, seen: Sequence[BitSeen], misfit: NDArray[np.float64], be
         return ChannelBits(channel=name, fault="unseen")
     if misfit[best] > FITS * 2 * len(seen):
         return ChannelBits(channel=name, fault="unclear")
-    return ChannelBits(channel=name, fault=wiring.kind, bits=wiring.bits, stuck_at=wiring.stuck_at, every_second=wiring.every_second)
+    return ChannelBits(
+        channel=name, fault=wiring.kind, bits=wiring.bits, stuck_at=wiring.stuck_at, every_second=wiring.every_second
+    )
 
 
 def read_data_bits(photos: Sequence[PhotoRead]) -> DataBits | None:
@@ -143,7 +163,9 @@ def read_data_bits(photos: Sequence[PhotoRead]) -> DataBits | None:
         return None
     by_channel = [[seen for seen in photo.bits if seen.cell.channel == channel] for channel in range(3)]
     misfits = [_misfits(seen) for seen in by_channel]
-    channels = tuple(_told(n, seen, misfits[n], best) for n, (seen, best) in enumerate(zip(by_channel, _best(misfits), strict=True)))
+    channels = tuple(
+        _told(n, seen, misfits[n], best) for n, (seen, best) in enumerate(zip(by_channel, _best(misfits), strict=True))
+    )
     lowest = max((_lowest(seen) for seen in by_channel), default=BITS)
     faults = {one.fault for one in channels}
     six = all(one.fault == "missing" and set(one.bits) == {0, 1} and not one.every_second for one in channels)
@@ -156,12 +178,17 @@ def read_data_bits(photos: Sequence[PhotoRead]) -> DataBits | None:
         outcome = "unclear"
     elif faults & {"order", "inverted"}:
         outcome = "colours"
-    return DataBits(channels=channels, outcome=outcome, lowest_bit_seen=lowest, reasons=_reasons(channels, outcome, lowest))
+    return DataBits(
+        channels=channels, outcome=outcome, lowest_bit_seen=lowest, reasons=_reasons(channels, outcome, lowest)
+    )
 
 
 def _lowest(seen: Sequence[BitSeen]) -> int:
     """The lowest bit from which on every chequer would have been told from a blank one."""
-    sound = {one.cell.bit: abs(float(_predicted()[one.cell.bit, GLARES[1]][0, 0])) / math.hypot(one.sd, FLOOR_SD) for one in seen}
+    sound = {
+        one.cell.bit: abs(float(_predicted()[one.cell.bit, GLARES[1]][0, 0])) / math.hypot(one.sd, FLOOR_SD)
+        for one in seen
+    }
     low = BITS
     for bit in reversed(range(BITS)):
         if sound.get(bit, 0.0) < TOLD_SIGMAS:
@@ -174,17 +201,23 @@ def _reasons(channels: Sequence[ChannelBits], outcome: str, lowest: int) -> tupl
     if outcome == "smooth":
         return (f"All data bits of red, green and blue arrive, down to bit {lowest}.",)
     if outcome == "coarse":
-        return ("The two lowest bits of every colour are missing: usual for a panel or link of six bits a colour.",
-                "On one of eight bits, lane 3 in JEIDA's order is open.")
+        return (
+            "The two lowest bits of every colour are missing: usual for a panel or link of six bits a colour.",
+            "On one of eight bits, lane 3 in JEIDA's order is open.",
+        )
     words = [text for one in channels if (text := _words(one))]
     missing = {n: frozenset(one.bits) for n, one in enumerate(channels) if one.fault == "missing"}
     lanes = lanes_of(missing) if missing else []
     half = any(one.every_second for one in channels)
     where = " of one of two channels, as every second column is affected" if half else ""
     if lanes:
-        words.append(f"It is just what {listed([f'lane {lane.number} in {lane.order} order' for lane in lanes])} carries: look at that pair{where}.")
+        words.append(
+            f"It is just what {listed([f'lane {lane.number} in {lane.order} order' for lane in lanes])} carries: look at that pair{where}."
+        )
     elif outcome == "bits" and any(one.fault in ("missing", "swapped") for one in channels):
-        words.append("No single lane carries just these bits: look at the source driver or the timing board as well as at the cable.")
+        words.append(
+            "No single lane carries just these bits: look at the source driver or the timing board as well as at the cable."
+        )
     if outcome == "colours":
         words.append("Bits in another order are a wrong cable, panel or setting, and no broken pair.")
     return tuple(words)
@@ -215,5 +248,13 @@ def as_finding(panel: Panel, told: DataBits | None) -> Finding | None:
     if told is None or told.outcome not in ("bits", "colours"):
         return None
     return Finding(
-        kind="artifact", x=(panel.width - 1) / 2, y=(panel.height - 1) / 2, w=panel.width, h=panel.height, contrast=0.0, confidence=0.95,
-        patterns=("bits",), reasons=told.reasons)
+        kind="artifact",
+        x=(panel.width - 1) / 2,
+        y=(panel.height - 1) / 2,
+        w=panel.width,
+        h=panel.height,
+        contrast=0.0,
+        confidence=0.95,
+        patterns=("bits",),
+        reasons=told.reasons,
+    )

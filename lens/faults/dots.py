@@ -10,7 +10,16 @@ from lens.faults.faint import agreed_snr, faint_threshold, in_the_clear
 from lens.faults.groups import Group
 from lens.faults.height import UNTOLD, height_above
 from lens.faults.light_model import CHANNELS
-from lens.faults.pixels import ALL_DARK, HYPOTHESES, LIT_MARGIN, LONE_MARGIN, MUST_SHOW_SIGMA, Evidence, Explained, explain
+from lens.faults.pixels import (
+    ALL_DARK,
+    HYPOTHESES,
+    LIT_MARGIN,
+    LONE_MARGIN,
+    MUST_SHOW_SIGMA,
+    Evidence,
+    Explained,
+    explain,
+)
 from lens.faults.softness import dot_image, dot_shape
 from lens.faults.together import Fault, explain_together
 from lens.faults.words import listed
@@ -19,7 +28,10 @@ from lens.records import Finding, Kind
 LUMINANCE_SHARE = (0.2126, 0.7152, 0.0722)  # of white, sRGB primaries (IEC 61966-2-1)
 MAX_IN_GROUP, TRIES = 12, 3  # places looked at in a group, and those after which one without a fault is left
 MOST_OF_ONE = 1.25  # pixels' light; a single one cannot take more
-WIDE, MOST_OF_WIDE = 1.1, 1.1  # pixel images, and the light that one so wide cannot take (dead pixels stay under both, by simulation)
+WIDE, MOST_OF_WIDE = (
+    1.1,
+    1.1,
+)  # pixel images, and the light that one so wide cannot take (dead pixels stay under both, by simulation)
 DIM_AMPLITUDE = 0.25  # less than this share of a full fault is no stuck subpixel, however the photo sampled it
 NEIGHBOUR_SHARE = 0.6
 HALF_AMPLITUDE = 0.5
@@ -34,11 +46,13 @@ def _best_in(evidence: Evidence, place: Group, floor: float, taken: Sequence[Exp
     x, y = place.x0 + place.width // 2, place.y0 + place.height // 2
     snr, left, top = evidence.window_snr(x, y, max(place.width, place.height) // 2 + 1)
     flat = snr.max(axis=0)
-    yy, xx = np.mgrid[top:top + flat.shape[0], left:left + flat.shape[1]]
+    yy, xx = np.mgrid[top : top + flat.shape[0], left : left + flat.shape[1]]
     demand = np.full(flat.shape, floor)
     for fault in taken:
         distance = np.hypot(xx - fault.x, yy - fault.y)
-        share = np.where(distance <= 1.5, TOUCHING_SHARE, np.where(distance <= REMAINDER_REACH_PX, REMAINDER_SHARE, 0.0))
+        share = np.where(
+            distance <= 1.5, TOUCHING_SHARE, np.where(distance <= REMAINDER_REACH_PX, REMAINDER_SHARE, 0.0)
+        )
         demand = np.maximum(demand, share * abs(fault.snr))
     py, px = (int(v) for v in np.unravel_index(int(np.argmax(flat - demand)), flat.shape))
     if flat[py, px] <= demand[py, px]:
@@ -66,7 +80,11 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
         agreed = strongest.agreed or agreed_snr(evidence, strongest) > 0
         share = max(strongest.amplitude, strongest.peak) if agreed and not beside else strongest.amplitude
         strongest = strongest._replace(amplitude=share)
-        if strongest.snr > _demanded(evidence, strongest, threshold) and not again and not (beside and share < REMAINDER_AMPLITUDE):
+        if (
+            strongest.snr > _demanded(evidence, strongest, threshold)
+            and not again
+            and not (beside and share < REMAINDER_AMPLITUDE)
+        ):
             several = explain_together(evidence, strongest.x, strongest.y, LIT_MARGIN * threshold)
             if several and not _on_glass(evidence, several):
                 before, known = evidence.taken, {(t.x, t.y) for t in taken}
@@ -98,10 +116,14 @@ def faint_dot(evidence: Evidence, x: int, y: int) -> list[Finding]:
 def _on_glass(evidence: Evidence, several: Sequence[Fault]) -> bool:
     """Whether what looks like dark pixels side by side surely lies above them."""
     xs, ys = [fault.x for fault in several], [fault.y for fault in several]
-    return {fault.hypothesis for fault in several} == {ALL_DARK} and height_above(evidence, (min(xs), min(ys), max(xs), max(ys)), ALL_DARK).above
+    return {fault.hypothesis for fault in several} == {ALL_DARK} and height_above(
+        evidence, (min(xs), min(ys), max(xs), max(ys)), ALL_DARK
+    ).above
 
 
-def _each_alone(evidence: Evidence, several: Sequence[Fault], threshold: float) -> list[tuple[Explained, list[Finding]]]:
+def _each_alone(
+    evidence: Evidence, several: Sequence[Fault], threshold: float
+) -> list[tuple[Explained, list[Finding]]]:
     """Faults side by side, each told with the others taken off; at the end all are."""
     out = []
     for fault in several:
@@ -132,7 +154,11 @@ def _seen_by_one(evidence: Evidence, told: Explained) -> bool:
     strong = told.expected > MUST_SHOW_SIGMA
     if strong.sum() <= 1 and evidence.photos[int(np.argmax(told.expected))].pattern.neutral:
         return True
-    showing = [photo for photo, signature in zip(evidence.photos, evidence.signature, strict=True) if signature[told.hypothesis].any()]
+    showing = [
+        photo
+        for photo, signature in zip(evidence.photos, evidence.signature, strict=True)
+        if signature[told.hypothesis].any()
+    ]
     return sum(photo.view.trust[told.y, told.x] > 0 for photo in showing) == 1
 
 
@@ -154,7 +180,11 @@ def seen_in(evidence: Evidence, told: Explained) -> tuple[str, ...]:
 
 
 def _unseen_in(evidence: Evidence, told: Explained) -> tuple[str, ...]:
-    names = [p.pattern.id for p, e, s in zip(evidence.photos, told.expected, told.per_photo, strict=True) if e < 1.5 and abs(s) < 4]
+    names = [
+        p.pattern.id
+        for p, e, s in zip(evidence.photos, told.expected, told.per_photo, strict=True)
+        if e < 1.5 and abs(s) < 4
+    ]
     return tuple(dict.fromkeys(names))
 
 
@@ -170,17 +200,25 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float, alone: b
     fault = HYPOTHESES[told.hypothesis]
     seen, unseen = seen_in(evidence, told), _unseen_in(evidence, told)
     word = "lit" if fault.lit else "dark"
-    shown = f"{word.capitalize()} on {listed(seen)}" if seen else f"{word.capitalize()} in all photos together, too faint in each alone"
+    shown = (
+        f"{word.capitalize()} on {listed(seen)}"
+        if seen
+        else f"{word.capitalize()} in all photos together, too faint in each alone"
+    )
     reasons = [shown + (f", not seen on {listed(unseen)}" if unseen else "") + "."]
     confidence = _confidence(told, threshold)
     sign = 1 if fault.lit else -1
     share = min(max(told.amplitude, 0.0), 1.2)
     lone = told.contradiction and len(seen) <= 1 and len(evidence.photos) > 1
     if lone:
-        against = [evidence.photos[k].pattern.id for k in told.contradiction if evidence.photos[k].pattern.id not in seen]
+        against = [
+            evidence.photos[k].pattern.id for k in told.contradiction if evidence.photos[k].pattern.id not in seen
+        ]
         reasons.append(
-            f"The photo of {listed(against)} would show it too if it were on the panel." if against
-            else "Its colour fits no fault of a panel pixel.")
+            f"The photo of {listed(against)} would show it too if it were on the panel."
+            if against
+            else "Its colour fits no fault of a panel pixel."
+        )
         return [_dot("camera", told, None, sign * share, confidence, seen, reasons)]
     soft, height = False, UNTOLD
     if not fault.lit and len(fault.channels) > (1 if alone else 2):
@@ -195,12 +233,15 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float, alone: b
             reasons.append(
                 f"It is {shape.width:.1f} times as wide as a pixel and {shape.off_grid_px:.1f} px off the pixel grid"
                 f"{f', and takes the light of {told.amplitude:.1f} pixels' if too_much else ''}: something soft on the glass. "
-                "Wipe it and shoot again.")
+                "Wipe it and shoot again."
+            )
     elif told.amplitude < DIM_AMPLITUDE:
         return []
     elif alone and not fault.lit and told.amplitude > MOST_OF_ONE:
         soft = True
-        reasons.append(f"It takes the light of {told.amplitude:.1f} such subpixels: something small on the glass. Wipe it and shoot again.")
+        reasons.append(
+            f"It takes the light of {told.amplitude:.1f} such subpixels: something small on the glass. Wipe it and shoot again."
+        )
     if soft:
         return [_dot("dust", told, None, -share, confidence, seen, reasons).model_copy(update=height.told)]
     if told.contradiction:
@@ -215,9 +256,25 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float, alone: b
 
 
 def _dot(
-    kind: Kind, told: Explained, channel: int | None, contrast: float, confidence: float, seen: tuple[str, ...], reasons: list[str],
+    kind: Kind,
+    told: Explained,
+    channel: int | None,
+    contrast: float,
+    confidence: float,
+    seen: tuple[str, ...],
+    reasons: list[str],
 ) -> Finding:
-    return Finding.model_validate({
-        "kind": kind, "x": told.x, "y": told.y, "w": 1, "h": 1, "channel": None if channel is None else CHANNELS[channel],
-        "contrast": round(contrast, 3), "confidence": confidence, "patterns": seen, "reasons": tuple(reasons),
-    })
+    return Finding.model_validate(
+        {
+            "kind": kind,
+            "x": told.x,
+            "y": told.y,
+            "w": 1,
+            "h": 1,
+            "channel": None if channel is None else CHANNELS[channel],
+            "contrast": round(contrast, 3),
+            "confidence": confidence,
+            "patterns": seen,
+            "reasons": tuple(reasons),
+        }
+    )

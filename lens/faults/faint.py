@@ -15,10 +15,17 @@ from lens.photo import BLOCK_PX
 
 FAINT = [i for i, h in enumerate(HYPOTHESES) if len(h.channels) == 1 and not h.lit]
 SURELY_SHOWN_SIGMA = 5.0  # faint colour below this may vanish in the coder's rounding
-AGREED_SHARE, TOTAL_SHARE = 0.4, 0.6  # of what is expected: of each photo that surely shows it, of those that are added up
+AGREED_SHARE, TOTAL_SHARE = (
+    0.4,
+    0.6,
+)  # of what is expected: of each photo that surely shows it, of those that are added up
 ALSO_MIXED_SIGMA = 1.0  # what white and grey together must show
 MOST_PLACES = 250  # more are no single faults
-APART_PX, RIM_PX, ALIKE_PX = 6, 10, 2  # from what passed the survey, and from the rim, where lens and coder make colours; one fault's image
+APART_PX, RIM_PX, ALIKE_PX = (
+    6,
+    10,
+    2,
+)  # from what passed the survey, and from the rim, where lens and coder make colours; one fault's image
 
 
 def faint_threshold(evidence: Evidence) -> float:
@@ -37,7 +44,9 @@ def _agreeing(evidence: Evidence, y: NDArray[np.intp], x: NDArray[np.intp]) -> N
         pure = int(min(photo.pattern.drive) == 0)
         told[pure] += own
         known[pure] += expected
-    snr, snr_pure = (t / np.sqrt(np.maximum(i, 1e-6)) for t, i in ((told.sum(axis=0), known.sum(axis=0)), (told[1], known[1])))
+    snr, snr_pure = (
+        t / np.sqrt(np.maximum(i, 1e-6)) for t, i in ((told.sum(axis=0), known.sum(axis=0)), (told[1], known[1]))
+    )
     mixed_too = (told[0] > ALSO_MIXED_SIGMA * np.sqrt(known[0])) & (known[0] > 0) & (known[1] > SURELY_SHOWN_SIGMA**2)
     threshold = faint_threshold(evidence)
     by_all = agreed & (told.sum(axis=0) > TOTAL_SHARE * known.sum(axis=0)) & (snr > threshold)
@@ -46,7 +55,7 @@ def _agreeing(evidence: Evidence, y: NDArray[np.intp], x: NDArray[np.intp]) -> N
 
 
 def faint_places(
-    evidence: Evidence, energy: NDArray[np.float32], partly: NDArray[np.bool_], snr: NDArray[np.float32],
+    evidence: Evidence, energy: NDArray[np.float32], partly: NDArray[np.bool_], snr: NDArray[np.float32]
 ) -> tuple[tuple[int, int], ...]:
     """(x, y) where the photos agree on a dark subpixel that did not pass the survey, strongest first.
 
@@ -63,7 +72,7 @@ def faint_places(
     y, x = np.divmod(np.flatnonzero(asked.ravel()), evidence.panel.width)
     told = _agreeing(evidence, y, x).max(axis=1)
     kept: list[tuple[int, int]] = []
-    for n in np.argsort(-told)[:np.count_nonzero(told)].tolist():
+    for n in np.argsort(-told)[: np.count_nonzero(told)].tolist():
         place = int(x[n]), int(y[n])
         if all(max(abs(place[0] - a), abs(place[1] - b)) > ALIKE_PX for a, b in kept):
             kept.append(place)
@@ -80,6 +89,11 @@ def in_the_clear(evidence: Evidence, x: int, y: int) -> bool:
 
 def agreed_snr(evidence: Evidence, told: Explained) -> float:
     """SNR of an explanation by one dark subpixel that the photos agree on, in the clear; 0 where it is none."""
-    if told.hypothesis not in FAINT or evidence.shared or told.contradiction or not in_the_clear(evidence, told.x, told.y):
+    if (
+        told.hypothesis not in FAINT
+        or evidence.shared
+        or told.contradiction
+        or not in_the_clear(evidence, told.x, told.y)
+    ):
         return 0.0
     return float(_agreeing(evidence, np.array([told.y]), np.array([told.x]))[0, FAINT.index(told.hypothesis)])

@@ -13,7 +13,17 @@ from lens.faults.groups import Group, group
 from lens.faults.line_findings import as_finding, period_of
 from lens.faults.look import Look
 from lens.faults.on_glass import is_scratch, pieces_of_scratches, scratches, told_on_glass, without_rims
-from lens.faults.overlaps import LINE_HALO_PX, beside_crack, echo_of_marker, edge_of, halo_of_marker, hide_line, part_of, splinter_of, told_by_line
+from lens.faults.overlaps import (
+    LINE_HALO_PX,
+    beside_crack,
+    echo_of_marker,
+    edge_of,
+    halo_of_marker,
+    hide_line,
+    part_of,
+    splinter_of,
+    told_by_line,
+)
 from lens.faults.pixels import Evidence
 from lens.faults.reflections import mirrored_in_lit, told_bleed, without_mirrored
 from lens.faults.retained import find_retained, part_of_picture
@@ -37,7 +47,11 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
     speckles = speckled(survey.snr)
     zones = find_zones(panel, solids, model, field, [f for f in told if f.kind == "line"], speckles)
     if flicker:
-        zones = [zone for zone in zones if zone.kind == "bleed" or abs(zone.contrast) > BARS_REMAINDER * abs(flicker.contrast)]
+        zones = [
+            zone
+            for zone in zones
+            if zone.kind == "bleed" or abs(zone.contrast) > BARS_REMAINDER * abs(flicker.contrast)
+        ]
     names = tuple(dict.fromkeys(photo.pattern.id for photo in solids if max(photo.pattern.drive) > 0))
     retained = find_retained(panel, field, names, told, speckles)
     zones = told_on_glass(evidence, told_bleed(solids, model, zones))
@@ -45,8 +59,12 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
     zones = [zone for zone in zones if not part_of_picture(retained, zone) and not told_by_line(zone, told)]
     zones = ([retained] if retained else []) + zones
     kept = [
-        n for n, line in enumerate(lines)
-        if not edge_of(zones, line) and not part_of_picture(retained, told[n]) and not echo_of_marker(panel, solids, told[n])]
+        n
+        for n, line in enumerate(lines)
+        if not edge_of(zones, line)
+        and not part_of_picture(retained, told[n])
+        and not echo_of_marker(panel, solids, told[n])
+    ]
     lines, told = [lines[n] for n in kept], [told[n] for n in kept]
     snr = survey.snr.copy()
     crack = find_crack(evidence, field, snr)
@@ -62,16 +80,24 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
     groups = [place for place in group(snr) if not halo_of_marker(panel, solids, place) and not part_of(zones, place)]
     slender = [crack is None and is_scratch(snr, place) for place in groups]
     findings = look.wrong + ([flicker] if flicker else []) + ([crack.finding] if crack else []) + told + zones
-    findings += joined_pixels(solids, _one_by_one(evidence, groups, slender, survey.threshold, MAX_PEELED - len(findings)))
+    findings += joined_pixels(
+        solids, _one_by_one(evidence, groups, slender, survey.threshold, MAX_PEELED - len(findings))
+    )
     if crack is None and len(findings) < MAX_PEELED:
-        findings += _faint_dots(evidence, survey.faint[:MAX_PEELED - len(findings)], told, zones)
-    findings = [finding for finding in _camera_defects(evidence, without_rims(findings)) if not part_of_picture(retained, finding)]
+        findings += _faint_dots(evidence, survey.faint[: MAX_PEELED - len(findings)], told, zones)
+    findings = [
+        finding
+        for finding in _camera_defects(evidence, without_rims(findings))
+        if not part_of_picture(retained, finding)
+    ]
     findings = as_spots([finding for finding in findings if not splinter_of(crack, finding)])
     findings = [finding for finding in findings if finding in look.wrong or not beside_part(look.dark_part, finding)]
     return (*findings, *clusters(findings))
 
 
-def _one_by_one(evidence: Evidence, groups: Sequence[Group], slender: Sequence[bool], threshold: float, most: int) -> list[Finding]:
+def _one_by_one(
+    evidence: Evidence, groups: Sequence[Group], slender: Sequence[bool], threshold: float, most: int
+) -> list[Finding]:
     """Every group of places explained, about ``most`` findings of them; the photos are left as they were read."""
     findings: list[Finding] = []
     try:
@@ -81,18 +107,23 @@ def _one_by_one(evidence: Evidence, groups: Sequence[Group], slender: Sequence[b
             elif area := uneven_area(evidence, place, slender[number]):
                 findings.append(area)
             if len(findings) >= most:
-                return [*findings, crowd(evidence.panel, groups[number + 1:])]
+                return [*findings, crowd(evidence.panel, groups[number + 1 :])]
         return findings
     finally:
         evidence.put_back()
 
 
-def _faint_dots(evidence: Evidence, places: Sequence[tuple[int, int]], lines: Sequence[Finding], zones: Sequence[Finding]) -> list[Finding]:
+def _faint_dots(
+    evidence: Evidence, places: Sequence[tuple[int, int]], lines: Sequence[Finding], zones: Sequence[Finding]
+) -> list[Finding]:
     """Faint dark subpixels that are not of a line or the edge of a zone."""
     return [
-        dot for x, y in places
-        if not any(covers(line, x, y, LINE_HALO_PX) for line in lines) and not part_of(zones, Group(x, y, 1, 1, (x, y), "compact"))
-        for dot in faint_dot(evidence, x, y)]
+        dot
+        for x, y in places
+        if not any(covers(line, x, y, LINE_HALO_PX) for line in lines)
+        and not part_of(zones, Group(x, y, 1, 1, (x, y), "compact"))
+        for dot in faint_dot(evidence, x, y)
+    ]
 
 
 def _camera_defects(evidence: Evidence, findings: list[Finding]) -> list[Finding]:
@@ -101,8 +132,16 @@ def _camera_defects(evidence: Evidence, findings: list[Finding]) -> list[Finding
     kept: list[Finding] = []
     seen: list[tuple[float, float]] = []
     for finding in sorted(findings, key=lambda finding: finding.kind != "camera"):
-        places = _in_photos(evidence, finding) if finding.kind == "camera" or (len(finding.patterns) == 1 and finding.w == finding.h == 1) else []
-        if any(abs(px - a) < SAME_PHOTO_PLACE_PX and abs(py - b) < SAME_PHOTO_PLACE_PX for px, py in places for a, b in seen):
+        places = (
+            _in_photos(evidence, finding)
+            if finding.kind == "camera" or (len(finding.patterns) == 1 and finding.w == finding.h == 1)
+            else []
+        )
+        if any(
+            abs(px - a) < SAME_PHOTO_PLACE_PX and abs(py - b) < SAME_PHOTO_PLACE_PX
+            for px, py in places
+            for a, b in seen
+        ):
             continue
         if finding.kind == "camera" and places:
             px, py = places[0]

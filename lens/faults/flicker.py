@@ -22,7 +22,12 @@ BIN_PX = 4  # photo rows that are looked at together
 MIN_PERIOD_PX, FEWEST_PERIODS = 28.0, 1.5
 OVERSAMPLED = 8  # periods tried per independent one
 HARMONICS, PX_A_HARMONIC = 5, 10.0  # the pulses have edges, but none finer than the bins show
-FAINTEST_BARS, FAINTEST_FEW, EXPLAINED_SHARE, NOISE_RATIO = 0.004, 0.015, 0.6, 40.0  # few: a camera's local tones wave once or twice too
+FAINTEST_BARS, FAINTEST_FEW, EXPLAINED_SHARE, NOISE_RATIO = (
+    0.004,
+    0.015,
+    0.6,
+    40.0,
+)  # few: a camera's local tones wave once or twice too
 SAME_PERIOD, ENOUGH_FIELD_PHOTOS = 0.04, 3
 TELLING = 1.15  # times more left along the one than along the other
 STANDING = 0.6  # mean correlation of the photos' bars over the panel
@@ -102,12 +107,20 @@ def as_flicker(panel: Panel, bars: Sequence[Bars], row_time_us: float | None) ->
     hz = frequency_hz(bars[0]._replace(period_px=period), row_time_us)
     told = f"about {hz:.0f} times a second" if hz else "how often follows from the camera's time for one row"
     return Finding(
-        kind="flicker", x=(panel.width - 1) / 2, y=(panel.height - 1) / 2, w=panel.width, h=panel.height,
+        kind="flicker",
+        x=(panel.width - 1) / 2,
+        y=(panel.height - 1) / 2,
+        w=panel.width,
+        h=panel.height,
         contrast=round(-float(np.median([one.depth for one in bars])), 3),
-        confidence=CONFIDENCE_OF_MORE if len(bars) > 1 else CONFIDENCE_OF_ONE, patterns=tuple(names), frequency_hz=hz,
+        confidence=CONFIDENCE_OF_MORE if len(bars) > 1 else CONFIDENCE_OF_ONE,
+        patterns=tuple(names),
+        frequency_hz=hz,
         reasons=(
             f"Bars every {period:.0f} rows of the photo on {listed(names)}: the backlight is dimmed by pulses, {told}.",
-            "At full brightness most backlights stop pulsing: set it to full, and shoot again to see whether the bars stay."))
+            "At full brightness most backlights stop pulsing: set it to full, and shoot again to see whether the bars stay.",
+        ),
+    )
 
 
 def _bars(panel: Panel, photo: PhotoRead, light: Field | None) -> Bars | None:
@@ -138,7 +151,13 @@ def _left_along(rest: Field, place: Field) -> float:
 
 def _waves(rate: float, place: Field) -> Field:
     """(n, 2 h) cosines and sines of h harmonics."""
-    turns = 2 * np.pi * rate * np.asarray(place)[:, None] * np.arange(1, max(1, min(HARMONICS, int(1 / rate / PX_A_HARMONIC))) + 1)
+    turns = (
+        2
+        * np.pi
+        * rate
+        * np.asarray(place)[:, None]
+        * np.arange(1, max(1, min(HARMONICS, int(1 / rate / PX_A_HARMONIC))) + 1)
+    )
     return np.concatenate([np.cos(turns), np.sin(turns)], axis=1)
 
 
@@ -151,7 +170,10 @@ def periodic(rest: Field, place: Field, other: Field) -> tuple[float, float, Fie
     kept = count >= max(4, 0.3 * float(np.median(count[count > 0])))
 
     def profile(part: Field | slice) -> Field:
-        return np.asarray(np.bincount(bins[part], flat[part], len(count)) / np.maximum(np.bincount(bins[part], minlength=len(count)), 1))[kept]
+        return np.asarray(
+            np.bincount(bins[part], flat[part], len(count))
+            / np.maximum(np.bincount(bins[part], minlength=len(count)), 1)
+        )[kept]
 
     y = (np.arange(len(count))[kept] + 0.5) * BIN_PX
     signal = profile(slice(None))
@@ -178,7 +200,9 @@ def periodic(rest: Field, place: Field, other: Field) -> tuple[float, float, Fie
         return None
     # a dark zone stands at one side, bars run through
     half = other > median(other)
-    if min(float(fitted @ (one - one.mean())) for one in (profile(half), profile(~half))) < 0.5 * float(fitted @ fitted):
+    if min(float(fitted @ (one - one.mean())) for one in (profile(half), profile(~half))) < 0.5 * float(
+        fitted @ fitted
+    ):
         return None
     return 1 / rate, depth, (_waves(rate, place - start) @ weights).reshape(rest.shape)
 
@@ -187,5 +211,5 @@ def _refined(rates: Field, power: Field, at: int) -> float:
     """The peak of a parabola through three values."""
     if at in (0, len(rates) - 1):
         return float(rates[at])
-    before, here, after = power[at - 1:at + 2]
+    before, here, after = power[at - 1 : at + 2]
     return float(rates[at] + (rates[1] - rates[0]) * 0.5 * (before - after) / (before - 2 * here + after))

@@ -13,10 +13,15 @@ from lens.photo import PhotoRead
 from lens.records import GreyLevel, Greys
 
 DARKEST_LEVEL = 56  # below it glare and the photo's noise weigh more than the panel's light
-LEARNED_UNCERTAINTY, ASSUMED_UNCERTAINTY = 0.03, 0.35  # of gamma; the second from what phones do to a grey of 50 % (common practice)
+LEARNED_UNCERTAINTY, ASSUMED_UNCERTAINTY = (
+    0.03,
+    0.35,
+)  # of gamma; the second from what phones do to a grey of 50 % (common practice)
 MISFIT_WEIGHT = 2.0
 TRACKING_UNCERTAINTY, UNLEARNED_TRACKING = 0.003, 0.012
-TRUSTED_MISFIT = 0.05  # colours that do not add up better than this: a panel with a white subpixel, or a camera that shades by place
+TRUSTED_MISFIT = (
+    0.05  # colours that do not add up better than this: a panel with a white subpixel, or a camera that shades by place
+)
 
 
 def measure_greys(photo: PhotoRead | None, tone: Tone | None) -> Greys | None:
@@ -38,14 +43,25 @@ def measure_greys(photo: PhotoRead | None, tone: Tone | None) -> Greys | None:
     kept = levels >= DARKEST_LEVEL
     gamma = _slope(levels[kept], xyz[kept, 1])
     learned = tone is not None and tone.misfit < TRUSTED_MISFIT
-    uncertainty = LEARNED_UNCERTAINTY + MISFIT_WEIGHT * tone.misfit if tone is not None and learned else ASSUMED_UNCERTAINTY
+    uncertainty = (
+        LEARNED_UNCERTAINTY + MISFIT_WEIGHT * tone.misfit if tone is not None and learned else ASSUMED_UNCERTAINTY
+    )
     return Greys(
-        gamma=round(gamma, 2), uncertainty=round(uncertainty, 2), channels=tuple(round(_slope(levels[kept], rgb[kept, c]), 2) for c in range(3)),
-        max_delta_uv=round(float(off_white[kept].max()), 4), delta_uv_uncertainty=TRACKING_UNCERTAINTY if learned else UNLEARNED_TRACKING,
+        gamma=round(gamma, 2),
+        uncertainty=round(uncertainty, 2),
+        channels=tuple(round(_slope(levels[kept], rgb[kept, c]), 2) for c in range(3)),
+        max_delta_uv=round(float(off_white[kept].max()), 4),
+        delta_uv_uncertainty=TRACKING_UNCERTAINTY if learned else UNLEARNED_TRACKING,
         camera_curve_learned=learned,
         points=tuple(
-            GreyLevel(level=int(level), light=round(float(y), 4), delta_uv=round(float(away), 4) if level >= DARKEST_LEVEL else None)
-            for level, y, away in zip(levels, np.maximum(xyz[:, 1], 0), off_white, strict=True)))
+            GreyLevel(
+                level=int(level),
+                light=round(float(y), 4),
+                delta_uv=round(float(away), 4) if level >= DARKEST_LEVEL else None,
+            )
+            for level, y, away in zip(levels, np.maximum(xyz[:, 1], 0), off_white, strict=True)
+        ),
+    )
 
 
 def _slope(levels: NDArray[np.int_], light: NDArray[np.float64]) -> float:

@@ -53,7 +53,12 @@ def group(snr: NDArray[np.float32]) -> list[Group]:
     """Groups of an (H, W) map that is 0 where nothing passed, strongest first."""
     found = []
     for rows, columns, members in _boxes(snr):
-        x0, y0, w, h = int(columns.start), int(rows.start), int(columns.stop - columns.start), int(rows.stop - rows.start)
+        x0, y0, w, h = (
+            int(columns.start),
+            int(rows.start),
+            int(columns.stop - columns.start),
+            int(rows.stop - rows.start),
+        )
         inside = np.where(members, snr[rows, columns], 0)
         at = np.unravel_index(int(np.argmax(inside)), inside.shape)
         # far around a bright fault its image passes the threshold too; what stands out beside its peak tells its extent

@@ -23,7 +23,10 @@ LEAST_SEEN = 4.0  # a photo that shows it less well has no say
 PLACE_SD_PX = 0.12  # how well one photo tells a place, its registration included
 SURE_SIGMAS, LEAST_HEIGHT_PX = 3.0, 0.5
 SURE_GAIN = 6.0  # of the logarithm of likelihood over lying in the pixels
-CLEAR_GAIN, CLEAR_SIGMAS = 20.0, 1.5  # a gain that leaves no doubt, and what then suffices: the height itself may be little known
+CLEAR_GAIN, CLEAR_SIGMAS = (
+    20.0,
+    1.5,
+)  # a gain that leaves no doubt, and what then suffices: the height itself may be little known
 GLASS_INDEX = 1.5  # refractive index of panel glass (common practice)
 
 
@@ -45,7 +48,10 @@ class Height(NamedTuple):
     def told(self) -> dict[str, float | None]:
         """The fields of a finding that carry it."""
         known = np.isfinite(self.sd_px)
-        return {"above_px": round(self.px, 1) if known else None, "above_sd_px": round(self.sd_px, 1) if known else None}
+        return {
+            "above_px": round(self.px, 1) if known else None,
+            "above_sd_px": round(self.sd_px, 1) if known else None,
+        }
 
     def words(self, panel: Panel) -> str:
         """What it means, in a sentence."""
@@ -73,7 +79,11 @@ def height_above(evidence: Evidence, box: tuple[int, int, int, int], hypothesis:
         known = float(evidence.blocks[k][int(y) // BLOCK_PX, int(x) // BLOCK_PX, hypothesis])
         seen.append((told / max(known, 1e-9) ** 0.5).astype(np.float32))
     trusted = [photo.view.trust[top:bottom, left:right] > 0 for photo in evidence.photos]
-    own = [k for k, told in enumerate(seen) if told[trusted[k]].max(initial=0) > LEAST_SEEN and trusted[k].mean() >= LEAST_OPEN]
+    own = [
+        k
+        for k, told in enumerate(seen)
+        if told[trusted[k]].max(initial=0) > LEAST_SEEN and trusted[k].mean() >= LEAST_OPEN
+    ]
     if len(own) < 2:
         return UNTOLD
     # what one of them hides, under a marker for one, none may show, wherever it is shifted to
@@ -83,7 +93,9 @@ def height_above(evidence: Evidence, box: tuple[int, int, int, int], hypothesis:
     for k in own:
         seen[k][hidden] = 0
     together = np.sum([seen[k] for k in own], axis=0) / len(own) ** 0.5
-    clear = cv2.dilate((np.abs(together) > LEAST_SEEN).astype(np.uint8), np.ones((AROUND_PX, AROUND_PX), np.uint8)).astype(np.float32)
+    clear = cv2.dilate(
+        (np.abs(together) > LEAST_SEEN).astype(np.uint8), np.ones((AROUND_PX, AROUND_PX), np.uint8)
+    ).astype(np.float32)
     for k in own:
         seen[k] *= clear  # noise has no place to agree about
     slopes = slopes[own] - slopes[own].mean(axis=0)
@@ -97,7 +109,7 @@ def height_above(evidence: Evidence, box: tuple[int, int, int, int], hypothesis:
     energy = sum(float((seen[k].astype(float) ** 2).sum()) for k in own)
     agreed = energy * np.array([_agreement([seen[k] for k in own], slopes, float(height)) for height in heights])
     best = int(np.clip(np.argmax(agreed), 1, len(heights) - 2))
-    before, at, after = agreed[best - 1:best + 2] / (2 * len(own) * runs_px)
+    before, at, after = agreed[best - 1 : best + 2] / (2 * len(own) * runs_px)
     bend = max(float(2 * at - before - after), 1e-9)
     step = float(heights[1] - heights[0])
     offset = float(np.clip((after - before) / (2 * bend), -1, 1)) * step
@@ -109,7 +121,9 @@ def height_above(evidence: Evidence, box: tuple[int, int, int, int], hypothesis:
 def _lever(shown: NDArray[np.float32], slopes: NDArray[np.float64]) -> float:
     """Sum of the squared slopes, as far as the thing shows them: a line tells nothing along itself (structure tensor)."""
     down, across = np.gradient(shown)
-    tensor = np.array([[(across * across).sum(), (across * down).sum()], [(across * down).sum(), (down * down).sum()]], float)
+    tensor = np.array(
+        [[(across * across).sum(), (across * down).sum()], [(across * down).sum(), (down * down).sum()]], float
+    )
     tensor /= max(float(np.linalg.eigvalsh(tensor)[1]), 1e-9)
     return float(np.einsum("ki,ij,kj->", slopes, tensor, slopes))
 

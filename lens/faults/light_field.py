@@ -26,10 +26,19 @@ LEAST_FORM = 0.03  # a flat field that loses less than this has no form to speak
 THIN = 3  # every third block each way is enough for one number
 INDEPENDENT_SHARE = 1 / 30  # of the blocks: what is left over after smoothing runs over several of them
 CLIPPED_TOO_FAR = 0.2
-LONE_NOISE, LEAST_NOISE = 0.004, 5e-4  # of a block, where one photo alone cannot tell it; and as little as 8-bit codes allow
+LONE_NOISE, LEAST_NOISE = (
+    0.004,
+    5e-4,
+)  # of a block, where one photo alone cannot tell it; and as little as 8-bit codes allow
 TUKEY, FITS = 4.0, 10
-CORNER_SMOOTH_BLOCKS, CORNERS_FROM = 3.0, (0.2, 0.6)  # shares of the way from the middle to an edge, over which it sets in
-FRAME_SHARE, ALONG_EDGE = 0.2, 0.2  # of the shorter side: how deep a frame is looked for; of each side: what is left out at its ends
+CORNER_SMOOTH_BLOCKS, CORNERS_FROM = (
+    3.0,
+    (0.2, 0.6),
+)  # shares of the way from the middle to an edge, over which it sets in
+FRAME_SHARE, ALONG_EDGE = (
+    0.2,
+    0.2,
+)  # of the shorter side: how deep a frame is looked for; of each side: what is left out at its ends
 # How much steeper or flatter than sRGB phones draw the light range of a lit panel (common practice), and what a learned curve leaves.
 UNKNOWN_SLOPE_SD, LEAST_SLOPE_SD = 0.06, 0.01
 Field = NDArray[np.float64]
@@ -62,7 +71,7 @@ class LightField(NamedTuple):
 
 def block_centres(panel: Panel, shape: tuple[int, ...]) -> Field:
     """(h, w, 2) panel coordinates of the blocks' centres; the last ones may reach over the rim."""
-    y, x = np.mgrid[:shape[0], :shape[1]] * BLOCK_PX + (BLOCK_PX - 1) / 2
+    y, x = np.mgrid[: shape[0], : shape[1]] * BLOCK_PX + (BLOCK_PX - 1) / 2
     return np.stack([np.minimum(x, panel.width - 1), np.minimum(y, panel.height - 1)], axis=-1)
 
 
@@ -70,18 +79,29 @@ def frame_radius2(panel: Panel, photo: PhotoRead) -> Field:
     """(h, w) squared distance of each block from the photo's centre, 1 in the corner of the frame."""
     r = photo.registration
     x, y = r.nodes(panel).of_blocks(BLOCK_PX)
-    return np.asarray(((x - (r.width - 1) / 2) ** 2 + (y - (r.height - 1) / 2) ** 2) / ((r.width**2 + r.height**2) / 4), float)
+    return np.asarray(
+        ((x - (r.width - 1) / 2) ** 2 + (y - (r.height - 1) / 2) ** 2) / ((r.width**2 + r.height**2) / 4), float
+    )
 
 
 def measure_light_field(
-    panel: Panel, photos: Sequence[PhotoRead], model: LightModel, tone: Tone | None = None, flat: FlatField | None = None,
+    panel: Panel,
+    photos: Sequence[PhotoRead],
+    model: LightModel,
+    tone: Tone | None = None,
+    flat: FlatField | None = None,
 ) -> LightField | None:
     """The field of a set through the camera's curve (sRGB when it is not known), None when no lit solid of the whole panel is in it
     or all are badly over-exposed or composed by the camera. A ``flat`` field shot tells the fall-off before the photos do."""
     lit = [
-        (photo, seen) for photo, seen in zip(photos, model.seen, strict=True)
-        if photo.pattern.solid and max(photo.pattern.drive) > 0 and photo.view.whole and not photo.composed
-        and photo.view.clipped_fraction < CLIPPED_TOO_FAR]
+        (photo, seen)
+        for photo, seen in zip(photos, model.seen, strict=True)
+        if photo.pattern.solid
+        and max(photo.pattern.drive) > 0
+        and photo.view.whole
+        and not photo.composed
+        and photo.view.clipped_fraction < CLIPPED_TOO_FAR
+    ]
     if not lit:
         return None
     logs, radii = [], []
@@ -100,8 +120,17 @@ def measure_light_field(
     rgb = np.array([_rgb(photo, seen, tone) for photo, seen in full]) if full else None
     slope_sd = UNKNOWN_SLOPE_SD if tone is None else max(LEAST_SLOPE_SD, tone.misfit)
     return LightField(
-        np.exp(middle - median(middle)), unframed(detrended(middle)), rgb, fall_off, sd, radius2.mean(axis=0), max(noise, LEAST_NOISE), slope_sd,
-        tuple(photo.pattern.id for photo, _ in lit), own - middle)
+        np.exp(middle - median(middle)),
+        unframed(detrended(middle)),
+        rgb,
+        fall_off,
+        sd,
+        radius2.mean(axis=0),
+        max(noise, LEAST_NOISE),
+        slope_sd,
+        tuple(photo.pattern.id for photo, _ in lit),
+        own - middle,
+    )
 
 
 def _true(tone: Tone | None, seen: Field) -> Field:
@@ -189,7 +218,10 @@ def _in_all_corners(rest: Field) -> Field:
     quarters = np.stack([smooth, smooth[::-1], smooth[:, ::-1], smooth[::-1, ::-1]])
     least = np.abs(quarters).min(axis=0)
     alike = np.where((quarters > 0).all(axis=0), least, np.where((quarters < 0).all(axis=0), -least, 0.0))
-    out_y, out_x = (np.clip((np.abs(np.linspace(-1, 1, n)) - CORNERS_FROM[0]) / (CORNERS_FROM[1] - CORNERS_FROM[0]), 0, 1) for n in rest.shape)
+    out_y, out_x = (
+        np.clip((np.abs(np.linspace(-1, 1, n)) - CORNERS_FROM[0]) / (CORNERS_FROM[1] - CORNERS_FROM[0]), 0, 1)
+        for n in rest.shape
+    )
     return np.asarray(alike * out_y[:, None] * out_x, float)
 
 

@@ -60,7 +60,9 @@ def build_light_model(photos: Sequence[PhotoRead]) -> LightModel:
     if solved is not None:
         view = solved
     else:
-        view = np.stack([background(p) if p and p.pattern.pure else TYPICAL_VIEW[:, i] for i, p in enumerate(measured)], axis=1)
+        view = np.stack(
+            [background(p) if p and p.pattern.pure else TYPICAL_VIEW[:, i] for i, p in enumerate(measured)], axis=1
+        )
         if light is not None and not all(measured):
             view = view / view.sum(axis=0) * TYPICAL_VIEW.sum(axis=0)
             view = view * (light / view.sum(axis=1))[:, None]
@@ -138,7 +140,7 @@ def _probes_of(photo: PhotoRead, channels: tuple[int, ...], lit: bool, shared: b
 
 
 def probed_change(
-    photo: PhotoRead, seen: NDArray[np.float64], channels: tuple[int, ...], lit: bool, shared: bool = False,
+    photo: PhotoRead, seen: NDArray[np.float64], channels: tuple[int, ...], lit: bool, shared: bool = False
 ) -> NDArray[np.float64]:
     """(3,) what a fault does to this photo's channels (B, G, R): told by the photo's probes where there are enough of
     the same kind, pieced together from single subpixels else, and from the light model as the last resort."""
@@ -155,7 +157,12 @@ def probed_change(
 
 
 def probed_image(
-    photo: PhotoRead, seen: NDArray[np.float64], channels: tuple[int, ...], lit: bool, spread: tuple[float, float], shared: bool = False,
+    photo: PhotoRead,
+    seen: NDArray[np.float64],
+    channels: tuple[int, ...],
+    lit: bool,
+    spread: tuple[float, float],
+    shared: bool = False,
 ) -> NDArray[np.float64]:
     """(5, 5, 3) the same change over the fault's surroundings, after the matched filter: the median of the photo's probes
     of this kind, pieced together from single subpixels else, a Gaussian of ``spread`` (x, y) as the last resort."""
@@ -185,7 +192,10 @@ def probed_spread(photo: PhotoRead) -> tuple[float, float]:
         return float(fallback[0]), float(fallback[1])
     total = np.sum([patch * np.sign(patch[_MID, _MID]) for patch in patches], axis=0)
     sigmas = []
-    for a, b, usual in ((total[_MID, _MID - 1], total[_MID, _MID + 1], fallback[0]), (total[_MID - 1, _MID], total[_MID + 1, _MID], fallback[1])):
+    for a, b, usual in (
+        (total[_MID, _MID - 1], total[_MID, _MID + 1], fallback[0]),
+        (total[_MID - 1, _MID], total[_MID + 1, _MID], fallback[1]),
+    ):
         ratio = (a + b) / 2 / max(total[_MID, _MID], 1e-9)
         sigmas.append(math.sqrt(-1 / (2 * math.log(ratio))) if 0.02 < ratio < 0.95 else float(usual))
     return sigmas[0], sigmas[1]

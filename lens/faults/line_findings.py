@@ -22,7 +22,8 @@ def as_finding(evidence: Evidence, line: Line, period_px: float | None) -> Findi
     share = min(line.amplitude, 1.0)
     reasons = [
         f"{'Whole' if whole else 'Part of a'} {line.orientation}, {length} px long and {line.width_px} px wide; "
-        f"{'lit' if fault.lit else 'dark'} by about {100 * share:.0f} % on {', '.join(seen) or 'all photos together'}."]
+        f"{'lit' if fault.lit else 'dark'} by about {100 * share:.0f} % on {', '.join(seen) or 'all photos together'}."
+    ]
     if not whole:
         ends = [name for name, reached in (("start", line.start <= 3), ("end", line.stop >= total - 4)) if reached]
         reach = f" and reaches the rim at its {' and '.join(ends)}." if ends else ", both ends inside the panel."
@@ -30,11 +31,26 @@ def as_finding(evidence: Evidence, line: Line, period_px: float | None) -> Findi
     if period_px:
         reasons.append(f"Such lines repeat every {period_px:.0f} px.")
     middle = (line.start + line.stop) / 2
-    x, y, w, h = (middle, line.across, length, line.width_px) if line.orientation == "row" else (line.across, middle, line.width_px, length)
-    return Finding.model_validate({
-        "kind": "band" if line.width_px > LINE_MAX_WIDTH_PX else "line", "x": x, "y": y, "w": w, "h": h, "orientation": line.orientation,
-        "channel": CHANNELS[fault.channels[0]] if len(fault.channels) == 1 else None, "contrast": round(line.contrast, 3),
-        "confidence": round(min(0.99, float(ndtr(line.snr - 0.8 * line_threshold(evidence)))), 3), "patterns": seen, "reasons": tuple(reasons)})
+    x, y, w, h = (
+        (middle, line.across, length, line.width_px)
+        if line.orientation == "row"
+        else (line.across, middle, line.width_px, length)
+    )
+    return Finding.model_validate(
+        {
+            "kind": "band" if line.width_px > LINE_MAX_WIDTH_PX else "line",
+            "x": x,
+            "y": y,
+            "w": w,
+            "h": h,
+            "orientation": line.orientation,
+            "channel": CHANNELS[fault.channels[0]] if len(fault.channels) == 1 else None,
+            "contrast": round(line.contrast, 3),
+            "confidence": round(min(0.99, float(ndtr(line.snr - 0.8 * line_threshold(evidence)))), 3),
+            "patterns": seen,
+            "reasons": tuple(reasons),
+        }
+    )
 
 
 def period_of(lines: list[Line], orientation: Orientation) -> float | None:

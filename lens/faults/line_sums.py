@@ -26,7 +26,11 @@ def least_amplitude(from_rim_px: NDArray[np.float64], colours: int) -> NDArray[n
     """The faintest that a line of so many colours is believed to be at distances from the rim: along it a registration error of a tenth of a
     pixel looks like a faint line, and the lens's colour fringes make coloured ones a little further in."""
     rim_px = NEAR_RIM_PX if colours == 1 else RIM_PX
-    return np.where(from_rim_px < rim_px, MIN_RIM_AMPLITUDE, np.where(from_rim_px < NEAR_RIM_PX, MIN_NEAR_RIM_AMPLITUDE, MIN_AMPLITUDE))
+    return np.where(
+        from_rim_px < rim_px,
+        MIN_RIM_AMPLITUDE,
+        np.where(from_rim_px < NEAR_RIM_PX, MIN_NEAR_RIM_AMPLITUDE, MIN_AMPLITUDE),
+    )
 
 
 class Direction:
@@ -35,7 +39,9 @@ class Direction:
     def __init__(self, evidence: Evidence, orientation: Orientation) -> None:
         self.evidence, self.orientation = evidence, orientation
         turn = orientation == "row"
-        self.length, self.count = (evidence.panel.width, evidence.panel.height) if turn else (evidence.panel.height, evidence.panel.width)
+        self.length, self.count = (
+            (evidence.panel.width, evidence.panel.height) if turn else (evidence.panel.height, evidence.panel.width)
+        )
         stretches = -(-self.length // STRETCH_PX)
         shown = shown_kinds(evidence)
         told = np.zeros((len(shown), stretches, self.count), np.float32)
@@ -44,15 +50,21 @@ class Direction:
             sums = np.stack([_along(plane, turn) for plane in np.moveaxis(evidence.response[k], -1, 0)])
             trusted = _along(photo.view.trust, turn)
             told += (evidence.signature[k][shown].astype(np.float32) @ sums.reshape(3, -1)).reshape(told.shape)
-            info = np.ascontiguousarray(evidence.blocks[k][..., shown].transpose((2, 1, 0) if turn else (2, 0, 1))[:, ::2])
-            self.known += np.repeat(info, BLOCK_PX, axis=2)[..., :self.count] * trusted
+            info = np.ascontiguousarray(
+                evidence.blocks[k][..., shown].transpose((2, 1, 0) if turn else (2, 0, 1))[:, ::2]
+            )
+            self.known += np.repeat(info, BLOCK_PX, axis=2)[..., : self.count] * trusted
         # what is hidden under a marker knows nothing
-        least_known = np.array([max(LEAST_KNOWN * median(known[::3, ::5]), LEAST_POWER) for known in self.known], np.float32)[:, None, None]
+        least_known = np.array(
+            [max(LEAST_KNOWN * median(known[::3, ::5]), LEAST_POWER) for known in self.known], np.float32
+        )[:, None, None]
         np.maximum(self.known, least_known, out=self.known)
         root = np.sqrt(self.known)
         # a stretch counts when it is dark or lit enough for a line, however little of that the clipped score shows
         from_rim = np.minimum(np.arange(self.count), np.arange(self.count)[::-1])
-        least = np.stack([least_amplitude(from_rim, len(HYPOTHESES[i].channels)) for i in shown])[:, None].astype(np.float32)
+        least = np.stack([least_amplitude(from_rim, len(HYPOTHESES[i].channels)) for i in shown])[:, None].astype(
+            np.float32
+        )
         faint = (told > 0) & (told < least * self.known)
         told /= root
         self.sigma = max(1.0, 1.4826 * median(np.abs(told[:, ::3, ::5])))
@@ -86,7 +98,7 @@ class Direction:
             # kind by kind, as what fits into the processor's memory is done several times faster
             sums = _sums(added[:1], power[:1], stretches)[0]
             for kind in range(1, len(added)):
-                np.maximum(sums, _sums(added[kind:kind + 1], power[kind:kind + 1], stretches)[0], out=sums)
+                np.maximum(sums, _sums(added[kind : kind + 1], power[kind : kind + 1], stretches)[0], out=sums)
             first = sums.argmax(axis=0)
             strongest = sums[first, np.arange(len(score))] / np.float32(scale)
             better = strongest > score
@@ -97,18 +109,24 @@ class Direction:
     def forget(self, columns: slice, stretches: slice) -> None:
         self.told[:, stretches, columns] = 0
 
-    def pixels(self, across: int, hypotheses: slice | int = slice(None)) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    def pixels(
+        self, across: int, hypotheses: slice | int = slice(None)
+    ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """(photos, hypotheses, length) evidence and information of the pixels of one row or column; without the second axis
         when one hypothesis is asked for."""
         told, known = [], []
         for k, photo in enumerate(self.evidence.photos):
             if self.orientation == "row":
-                response, trust, info = self.evidence.response[k][across], photo.view.trust[across], self.evidence.blocks[k][across // BLOCK_PX]
+                response, trust, info = (
+                    self.evidence.response[k][across],
+                    photo.view.trust[across],
+                    self.evidence.blocks[k][across // BLOCK_PX],
+                )
             else:
                 response, trust = self.evidence.response[k][:, across], photo.view.trust[:, across]
                 info = self.evidence.blocks[k][:, across // BLOCK_PX]
             told.append(self.evidence.signature[k][hypotheses] @ response.T)
-            known.append(np.repeat(info[:, hypotheses], BLOCK_PX, axis=0)[:self.length].T * trust)
+            known.append(np.repeat(info[:, hypotheses], BLOCK_PX, axis=0)[: self.length].T * trust)
         return np.array(told, float), np.array(known, float)
 
 
@@ -125,8 +143,12 @@ def _along(plane: NDArray[np.float32], turn: bool) -> NDArray[np.float32]:
     height, width = plane.shape
     if turn:
         missing = -width % STRETCH_PX
-        padded: NDArray[np.generic] = cv2.copyMakeBorder(plane, 0, 0, 0, missing, cv2.BORDER_CONSTANT, value=0) if missing else plane
-        return np.asarray((padded.reshape(-1, STRETCH_PX) @ np.ones(STRETCH_PX, np.float32)).reshape(height, -1).T, np.float32)
+        padded: NDArray[np.generic] = (
+            cv2.copyMakeBorder(plane, 0, 0, 0, missing, cv2.BORDER_CONSTANT, value=0) if missing else plane
+        )
+        return np.asarray(
+            (padded.reshape(-1, STRETCH_PX) @ np.ones(STRETCH_PX, np.float32)).reshape(height, -1).T, np.float32
+        )
     whole = height // STRETCH_PX * STRETCH_PX
     sums = plane[:whole].reshape(-1, STRETCH_PX, width).sum(axis=1)
     return sums if whole == height else np.concatenate([sums, plane[whole:].sum(axis=0, keepdims=True)])

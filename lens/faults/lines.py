@@ -26,7 +26,10 @@ FALSE_LINES_PER_SET, LINE_MARGIN = 0.01, 1.25  # moire runs along lines, so they
 MAX_LINES = 60
 MAX_AMPLITUDE = 2.0
 SURE_AMPLITUDE = 0.024  # which is never measured as less than that
-MIN_LONE_CONTRAST, MIN_LONE_AMPLITUDE = 0.03, 0.5  # of a line that one photo alone shows: coloured moire makes fainter ones
+MIN_LONE_CONTRAST, MIN_LONE_AMPLITUDE = (
+    0.03,
+    0.5,
+)  # of a line that one photo alone shows: coloured moire makes fainter ones
 # A fainter one, of all colours or of some, must stand out so many times higher: moire of several photos may fall together.
 FAINT_LINE, FAINT_COLOURED_LINE, FAINT_MARGIN = 0.05, 0.15, 1.5
 MIN_BAND_CONTRAST, SHORT_PX = 0.01, 60
@@ -54,7 +57,9 @@ class Line(NamedTuple):
     @property
     def faint(self) -> bool:
         """Whether moire may be as strong."""
-        return self.amplitude < (FAINT_LINE if len(HYPOTHESES[self.hypothesis].channels) == len(CHANNELS) else FAINT_COLOURED_LINE)
+        return self.amplitude < (
+            FAINT_LINE if len(HYPOTHESES[self.hypothesis].channels) == len(CHANNELS) else FAINT_COLOURED_LINE
+        )
 
     @property
     def contrast(self) -> float:
@@ -77,7 +82,9 @@ def smallest_line(evidence: Evidence) -> list[tuple[Orientation, float]]:
     told = []
     for name, length in lengths:
         plain, faint = (
-            (margin * line_threshold(evidence) + DETECTION_Z) / max(usual * length, 1e-9) ** 0.5 for margin in (1.0, FAINT_MARGIN))
+            (margin * line_threshold(evidence) + DETECTION_Z) / max(usual * length, 1e-9) ** 0.5
+            for margin in (1.0, FAINT_MARGIN)
+        )
         told.append((name, max(SURE_AMPLITUDE, min(faint, max(plain, FAINT_LINE)))))
     return told
 
@@ -87,7 +94,11 @@ def find_lines(evidence: Evidence) -> list[Line]:
     if not shown_kinds(evidence):
         return []
     with ThreadPoolExecutor(2) as pool:
-        found = [line for lines in pool.map(lambda orientation: _lines_along(evidence, orientation), ORIENTATIONS) for line in lines]
+        found = [
+            line
+            for lines in pool.map(lambda orientation: _lines_along(evidence, orientation), ORIENTATIONS)
+            for line in lines
+        ]
     return sorted(found, key=lambda line: -line.snr)[:MAX_LINES]
 
 
@@ -123,9 +134,17 @@ def _believable(line: Line, count: int) -> bool:
     from_rim = min(line.across, count - 1 - line.across)
     if line.amplitude < least_amplitude(np.array(from_rim), len(HYPOTHESES[line.hypothesis].channels)):
         return False
-    if sum(s > 4 for s in line.per_photo) < 2 and abs(line.contrast) < MIN_LONE_CONTRAST and line.amplitude < MIN_LONE_AMPLITUDE:
+    if (
+        sum(s > 4 for s in line.per_photo) < 2
+        and abs(line.contrast) < MIN_LONE_CONTRAST
+        and line.amplitude < MIN_LONE_AMPLITUDE
+    ):
         return False
-    if line.stop - line.start < SHORT_PX and abs(line.contrast) < MIN_BAND_CONTRAST and line.amplitude < MIN_LONE_AMPLITUDE:
+    if (
+        line.stop - line.start < SHORT_PX
+        and abs(line.contrast) < MIN_BAND_CONTRAST
+        and line.amplitude < MIN_LONE_AMPLITUDE
+    ):
         return False
     return line.width_px <= LINE_MAX_WIDTH_PX or abs(line.contrast) >= MIN_BAND_CONTRAST
 
@@ -146,7 +165,9 @@ def _beside(line: Line, strong: Line) -> bool:
     return apart <= SAME_LINE_PX or (apart <= NEAR_PX and share < NEAR_SHARE) or (apart <= FAR_PX and share < FAR_SHARE)
 
 
-def _follow(direction: Direction, across: int, window: NDArray[np.int32], score: float, moved: bool = False) -> Line | None:
+def _follow(
+    direction: Direction, across: int, window: NDArray[np.int32], score: float, moved: bool = False
+) -> Line | None:
     """The line that a window hints at, followed to its ends; None when it is too short or has gaps that no line has.
 
     The clipped scores of a strong line's neighbours are as high as its own, and there one colour dominates: so a line that turns
@@ -158,21 +179,29 @@ def _follow(direction: Direction, across: int, window: NDArray[np.int32], score:
     hypothesis = 0
     for _ in range(3):
         before = hypothesis, start, stop
-        part_told, part_known = told[..., start:stop + 1].sum(axis=(0, 2)), known[..., start:stop + 1].sum(axis=(0, 2))
+        part_told, part_known = (
+            told[..., start : stop + 1].sum(axis=(0, 2)),
+            known[..., start : stop + 1].sum(axis=(0, 2)),
+        )
         hypothesis = int(np.argmax(np.where(part_told > 0, part_told**2 / np.maximum(part_known, 1e-6), 0)))
         if part_known[hypothesis] < 1e-3 or part_told[hypothesis] <= 0:
             return None
         amplitude = float(part_told[hypothesis] / part_known[hypothesis])
-        start, stop = _segment(amplitude * told[:, hypothesis].sum(axis=0) - amplitude**2 / 2 * known[:, hypothesis].sum(axis=0))
+        start, stop = _segment(
+            amplitude * told[:, hypothesis].sum(axis=0) - amplitude**2 / 2 * known[:, hypothesis].sum(axis=0)
+        )
         if (hypothesis, start, stop) == before:
             break
     if stop - start + 1 < MIN_LENGTH_PX:
         return None
-    told, known = told[:, hypothesis, start:stop + 1], known[:, hypothesis, start:stop + 1]
+    told, known = told[:, hypothesis, start : stop + 1], known[:, hypothesis, start : stop + 1]
     pieces = [
-        float(t.sum() / n.sum()) for t, n in zip(
-            np.array_split(told.sum(axis=0), PIECES), np.array_split(known.sum(axis=0), PIECES), strict=True)
-        if n.sum() > 0.1 * part_known[hypothesis] / PIECES]
+        float(t.sum() / n.sum())
+        for t, n in zip(
+            np.array_split(told.sum(axis=0), PIECES), np.array_split(known.sum(axis=0), PIECES), strict=True
+        )
+        if n.sum() > 0.1 * part_known[hypothesis] / PIECES
+    ]
     if min(pieces, default=0) < PIECE_SHARE * amplitude:
         return None
     spread = direction.evidence.spread[int(np.argmax(known.sum(axis=1)))]
@@ -183,7 +212,16 @@ def _follow(direction: Direction, across: int, window: NDArray[np.int32], score:
     if ((expected > 4) & (per_photo < PIECE_SHARE * expected)).any() or per_photo[best] < expected[best] / 2:
         return None  # moire stands in one photo, a line in all that can show it, and most where it would show most
     line = Line(
-        direction.orientation, across, 1, start, stop, hypothesis, amplitude / along, score, tuple(float(s) for s in per_photo))
+        direction.orientation,
+        across,
+        1,
+        start,
+        stop,
+        hypothesis,
+        amplitude / along,
+        score,
+        tuple(float(s) for s in per_photo),
+    )
     # a wide line is fainter than the light of its neighbours makes it here, so what fails now fails in any case
     if not _believable(line, direction.count):
         return None
@@ -204,7 +242,7 @@ def _segment(gain: NDArray[np.float64]) -> tuple[int, int]:
     total = np.concatenate([[0.0], np.cumsum(gain)])
     lowest = np.minimum.accumulate(total[:-1])
     stop = int(np.argmax(total[1:] - lowest))
-    return int(np.argmin(total[:stop + 1])), stop
+    return int(np.argmin(total[: stop + 1])), stop
 
 
 def _profile(direction: Direction, across: int, hypothesis: int, rows: slice) -> tuple[float, int, float, float]:

@@ -53,7 +53,9 @@ class Look(NamedTuple):
     close: CloseLook | None
 
 
-def look_at(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | None = None, flat: FlatField | None = None) -> Look:
+def look_at(
+    panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | None = None, flat: FlatField | None = None
+) -> Look:
     """Ask a set of photos all that is asked of the whole panel.
 
     ``row_time_us`` is what the camera takes from one row of its sensor to the next, ``flat`` its fall-off; None when not known.
@@ -75,12 +77,16 @@ def look_at(panel: Panel, photos: Sequence[PhotoRead], row_time_us: float | None
     tone = learn_tone(ladder) if ladder else None
     greys = measure_greys(ladder, tone)
     # the registration pattern's dots say where the panel is, not how it is; it serves where nothing else was shot
-    solids = [photo for photo in photos if photo.pattern.solid] or [photo for photo in photos if photo.pattern.figure == "dots"]
+    solids = [photo for photo in photos if photo.pattern.solid] or [
+        photo for photo in photos if photo.pattern.figure == "dots"
+    ]
     close = _closely(panel, weighed(solids), tone or pair_tone(photos), row_time_us, flat) if solids else None
     return Look(wrong, dark_part, greys, data_bits, close)
 
 
-def _closely(panel: Panel, solids: list[PhotoRead], tone: Tone | None, row_time_us: float | None, flat: FlatField | None) -> CloseLook:
+def _closely(
+    panel: Panel, solids: list[PhotoRead], tone: Tone | None, row_time_us: float | None, flat: FlatField | None
+) -> CloseLook:
     model = build_light_model(solids)
     with ThreadPoolExecutor(1) as beside:
         asked = beside.submit(Evidence, panel, solids, model)

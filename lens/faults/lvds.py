@@ -22,8 +22,11 @@ def _lane(order: str, number: int) -> Lane:
     low, rest = ORDERS[order]
     none: frozenset[int] = frozenset()
     table = {
-        0: (frozenset(range(low, low + 6)), frozenset({low}), none), 1: (none, frozenset(range(low + 1, low + 6)), frozenset({low, low + 1})),
-        2: (none, none, frozenset(range(low + 2, low + 6))), 3: (frozenset({rest, rest + 1}),) * 3}
+        0: (frozenset(range(low, low + 6)), frozenset({low}), none),
+        1: (none, frozenset(range(low + 1, low + 6)), frozenset({low, low + 1})),
+        2: (none, none, frozenset(range(low + 2, low + 6))),
+        3: (frozenset({rest, rest + 1}),) * 3,
+    }
     return Lane(order, number, table[number])
 
 
@@ -32,4 +35,8 @@ LANES: tuple[Lane, ...] = tuple(_lane(order, number) for order in ORDERS for num
 
 def lanes_of(missing: Mapping[int, frozenset[int]]) -> list[Lane]:
     """The lanes whose loss takes exactly these bits of red (0), green (1) and blue (2)."""
-    return [lane for lane in LANES if all(missing.get(channel, frozenset()) == bits for channel, bits in enumerate(lane.bits))]
+    return [
+        lane
+        for lane in LANES
+        if all(missing.get(channel, frozenset()) == bits for channel, bits in enumerate(lane.bits))
+    ]

@@ -25,23 +25,36 @@ def height_of(evidence: Evidence, finding: Finding) -> Height:
 
 def is_scratch(snr: NDArray[np.float32], place: Group) -> bool:
     """Whether a group of places is a fine line that follows neither rows nor columns (principal axes of its places)."""
-    y, x = np.nonzero(snr[place.y0:place.y0 + place.height, place.x0:place.x0 + place.width])
+    y, x = np.nonzero(snr[place.y0 : place.y0 + place.height, place.x0 : place.x0 + place.width])
     if len(x) < LEAST_PLACES:
         return False
     spread, axes = np.linalg.eigh(np.cov(np.stack([x, y])))
     angle = np.degrees(np.arctan2(*np.abs(axes[:, 1])))
-    return bool(spread[1] > (SLENDER * max(float(spread[0]) ** 0.5, 1.0)) ** 2 and OBLIQUE_DEG < angle < 90 - OBLIQUE_DEG)
+    return bool(
+        spread[1] > (SLENDER * max(float(spread[0]) ** 0.5, 1.0)) ** 2 and OBLIQUE_DEG < angle < 90 - OBLIQUE_DEG
+    )
 
 
 def pieces_of_scratches(snr: NDArray[np.float32], lines: Sequence[Finding]) -> list[bool]:
     """Which lines are the short stretches of a row or column that a fine oblique line covers as it crosses them."""
     places = [place for place in group(snr) if is_scratch(snr, place)] if lines else []
-    return [any(_within(place, line) and max(line.w, line.h) < PIECE_SHARE * max(place.width, place.height) for place in places) for line in lines]
+    return [
+        any(
+            _within(place, line) and max(line.w, line.h) < PIECE_SHARE * max(place.width, place.height)
+            for place in places
+        )
+        for line in lines
+    ]
 
 
 def _within(place: Group, line: Finding) -> bool:
-    across, down = (abs(2 * middle - 2 * first - size + 1) + own for middle, first, size, own in (
-        (line.x, place.x0, place.width, line.w), (line.y, place.y0, place.height, line.h)))
+    across, down = (
+        abs(2 * middle - 2 * first - size + 1) + own
+        for middle, first, size, own in (
+            (line.x, place.x0, place.width, line.w),
+            (line.y, place.y0, place.height, line.h),
+        )
+    )
     return across <= place.width + 2 * BESIDE_PX and down <= place.height + 2 * BESIDE_PX
 
 
@@ -53,10 +66,23 @@ def without_rims(findings: Sequence[Finding]) -> list[Finding]:
 
 def scratches(evidence: Evidence, lines: Sequence[Finding]) -> list[Finding]:
     """The lines as they are, but short ones that surely lie above the pixels: scratches that run along rows or columns by chance."""
-    heights = [height_of(evidence, line) if line.kind == "line" and max(line.w, line.h) <= MAX_BLEMISH_PX else None for line in lines]
+    heights = [
+        height_of(evidence, line) if line.kind == "line" and max(line.w, line.h) <= MAX_BLEMISH_PX else None
+        for line in lines
+    ]
     return [
-        line.model_copy(update={**height.told, "kind": "scratch", "orientation": None, "reasons": (*line.reasons, height.words(evidence.panel))})
-        if height is not None and height.above else line for line, height in zip(lines, heights, strict=True)]
+        line.model_copy(
+            update={
+                **height.told,
+                "kind": "scratch",
+                "orientation": None,
+                "reasons": (*line.reasons, height.words(evidence.panel)),
+            }
+        )
+        if height is not None and height.above
+        else line
+        for line, height in zip(lines, heights, strict=True)
+    ]
 
 
 def told_on_glass(evidence: Evidence, findings: Sequence[Finding]) -> list[Finding]:
@@ -71,7 +97,19 @@ def told_on_glass(evidence: Evidence, findings: Sequence[Finding]) -> list[Findi
             told.append(finding.model_copy(update=height.told))
             continue
         kind: Kind = "dust" if max(finding.w, finding.h) <= MAX_SPECK_PX else "film"
-        advice = "Wipe the glass and shoot again." if kind == "dust" else "Look for a bubble or dirt under a protective film, or a mark on the glass."
-        told.append(finding.model_copy(update={
-            **height.told, "kind": kind, "semu": None, "reasons": (*finding.reasons, height.words(evidence.panel), advice)}))
+        advice = (
+            "Wipe the glass and shoot again."
+            if kind == "dust"
+            else "Look for a bubble or dirt under a protective film, or a mark on the glass."
+        )
+        told.append(
+            finding.model_copy(
+                update={
+                    **height.told,
+                    "kind": kind,
+                    "semu": None,
+                    "reasons": (*finding.reasons, height.words(evidence.panel), advice),
+                }
+            )
+        )
     return told

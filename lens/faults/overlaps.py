@@ -23,21 +23,26 @@ SPLINTER_PX = 32  # from a crack: so far a ray goes on where it is too faint to 
 
 
 def beside_crack(
-    crack: Crack, lines: list[Line], told: list[Finding], zones: list[Finding],
+    crack: Crack, lines: list[Line], told: list[Finding], zones: list[Finding]
 ) -> tuple[Crack, list[Line], list[Finding], list[Finding]]:
     """The crack with its rays that run nearly along rows or columns, which are told as bands; and what is left of lines and zones when those
     that are its own rays and ink are taken out; straight long lines, and longer bands, stay."""
     bands = [
-        finding for line, finding in zip(lines, told, strict=True)
-        if line.width_px > LINE_MAX_WIDTH_PX and line.stop - line.start < LONG_BAND_PX]
+        finding
+        for line, finding in zip(lines, told, strict=True)
+        if line.width_px > LINE_MAX_WIDTH_PX and line.stop - line.start < LONG_BAND_PX
+    ]
     while rays := [finding for finding in bands if crack.mask[box_around(finding, HALO_PX)].any()]:
         bands = [finding for finding in bands if finding not in rays]
         crack = with_rays(crack, rays)
     kept = [n for n, line in enumerate(lines) if _straight(line) or crack.mask[box_around(told[n])].mean() <= 0.5]
     # rays beside rays look like a picture that stayed
     zones = [
-        zone for zone in zones
-        if not covers(crack.finding, zone.x, zone.y) and not (zone.kind == "retained_image" and crack.mask[box_around(zone)].any())]
+        zone
+        for zone in zones
+        if not covers(crack.finding, zone.x, zone.y)
+        and not (zone.kind == "retained_image" and crack.mask[box_around(zone)].any())
+    ]
     return crack, [lines[n] for n in kept], [told[n] for n in kept], zones
 
 
@@ -63,7 +68,9 @@ def told_by_line(zone: Finding, lines: Sequence[Finding]) -> bool:
     """A thin zone of the light field that is a line of a few pixels, which the pixel evidence tells exactly: as long, and together of about as
     much light; of one that is as wide as lines can be, the zone must not show that there is more."""
     for line in lines if zone.kind in THIN_ZONES else ():
-        (thick, length), (own_thick, own_length) = ((f.h, f.w) if line.orientation == "row" else (f.w, f.h) for f in (zone, line))
+        (thick, length), (own_thick, own_length) = (
+            (f.h, f.w) if line.orientation == "row" else (f.w, f.h) for f in (zone, line)
+        )
         light = zone.contrast * thick / (line.contrast * own_thick or np.inf)
         alike = LEAST_LIGHT <= light <= (MOST_LIGHT if own_thick < MAX_WIDTH_PX else 1)
         if alike and thick <= THIN_ZONE_PX and own_length >= SAME_LENGTH * length and covers(zone, line.x, line.y):
@@ -85,10 +92,14 @@ def halo_of_marker(panel: Panel, photos: Sequence[PhotoRead], place: Group) -> b
 
 def echo_of_marker(panel: Panel, photos: Sequence[PhotoRead], line: Finding) -> bool:
     """A short line along the side of a marker is what lens and coder make of the marker's edge."""
-    return line.kind == "line" and _beside_marker(panel, photos, line.x - (line.w - 1) / 2, line.y - (line.h - 1) / 2, line.w, line.h)
+    return line.kind == "line" and _beside_marker(
+        panel, photos, line.x - (line.w - 1) / 2, line.y - (line.h - 1) / 2, line.w, line.h
+    )
 
 
-def _beside_marker(panel: Panel, photos: Sequence[PhotoRead], x0: float, y0: float, width: float, height: float) -> bool:
+def _beside_marker(
+    panel: Panel, photos: Sequence[PhotoRead], x0: float, y0: float, width: float, height: float
+) -> bool:
     """Whether a box lies in the surroundings of one marker."""
     for photo in photos:
         for marker in marker_layout(panel, photo.pattern):

@@ -36,14 +36,22 @@ def wrong_picture(panel: Panel, photos: Sequence[PhotoRead]) -> list[Finding]:
     inverted = sorted({photo.pattern.id for photo in photos if photo.inverted})
     found = []
     if inverted:
-        found.append(_finding(panel, inverted, f"Dark and light are exchanged on {listed(inverted)}: the picture is inverted."))
+        found.append(
+            _finding(panel, inverted, f"Dark and light are exchanged on {listed(inverted)}: the picture is inverted.")
+        )
     found += _misplaced(panel, photos)
-    seen = [_Seen(photo, _shares(photo)) for photo in photos if photo.pattern.solid and max(photo.pattern.drive) > 0 and not photo.inverted]
+    seen = [
+        _Seen(photo, _shares(photo))
+        for photo in photos
+        if photo.pattern.solid and max(photo.pattern.drive) > 0 and not photo.inverted
+    ]
     for sent, channel in enumerate(CHANNELS):
         found += _swapped(panel, seen, sent)
         lacking = [s.photo.pattern.id for s in seen if s.photo.pattern.neutral and s.shares[sent] < MISSING_COLOUR]
         if lacking:
-            found.append(_finding(panel, lacking, f"No {channel} in {listed(lacking)}: one colour of the picture is missing."))
+            found.append(
+                _finding(panel, lacking, f"No {channel} in {listed(lacking)}: one colour of the picture is missing.")
+            )
     return found
 
 
@@ -62,10 +70,18 @@ def _misplaced(panel: Panel, photos: Sequence[PhotoRead]) -> list[Finding]:
     """Pictures that are not where they should be, a finding a kind."""
     found = []
     for kind, words in DISTORTED.items():
-        own = [(photo.pattern.id, photo.misplaced) for photo in photos if photo.misplaced and photo.misplaced.kind == kind]
+        own = [
+            (photo.pattern.id, photo.misplaced) for photo in photos if photo.misplaced and photo.misplaced.kind == kind
+        ]
         if own:
             across, down = (abs(round(float(np.median([m.offset_px[n] for _, m in own])))) for n in (0, 1))
-            found.append(_finding(panel, [name for name, _ in own], words.format(across=across, down=down, names=listed([n for n, _ in own]))))
+            found.append(
+                _finding(
+                    panel,
+                    [name for name, _ in own],
+                    words.format(across=across, down=down, names=listed([n for n, _ in own])),
+                )
+            )
     return found
 
 
@@ -102,6 +118,13 @@ def _shares(photo: PhotoRead) -> NDArray[np.float64]:
 def _finding(panel: Panel, patterns: Sequence[str], reason: str) -> Finding:
     names = tuple(dict.fromkeys(patterns))
     return Finding(
-        kind="artifact", x=(panel.width - 1) / 2, y=(panel.height - 1) / 2, w=panel.width, h=panel.height, contrast=0.0,
-        confidence=CONFIDENCE_OF_MORE if len(names) > 1 else CONFIDENCE_OF_ONE, patterns=names,
-        reasons=(reason, "Reseat the cable and look at an external screen before blaming the panel."))
+        kind="artifact",
+        x=(panel.width - 1) / 2,
+        y=(panel.height - 1) / 2,
+        w=panel.width,
+        h=panel.height,
+        contrast=0.0,
+        confidence=CONFIDENCE_OF_MORE if len(names) > 1 else CONFIDENCE_OF_ONE,
+        patterns=names,
+        reasons=(reason, "Reseat the cable and look at an external screen before blaming the panel."),
+    )

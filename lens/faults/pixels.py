@@ -128,9 +128,12 @@ class Evidence:
     def at(self, x: int, y: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """(photos, hypotheses) evidence and information of one pixel."""
         evidence = np.stack([s @ r[y, x] for s, r in zip(self.signature, self.response, strict=True)])
-        information = np.stack([
-            b[y // BLOCK_PX, x // BLOCK_PX] * photo.view.trust[y, x] for b, photo in zip(self.blocks, self.photos, strict=True)
-        ])
+        information = np.stack(
+            [
+                b[y // BLOCK_PX, x // BLOCK_PX] * photo.view.trust[y, x]
+                for b, photo in zip(self.blocks, self.photos, strict=True)
+            ]
+        )
         return evidence.astype(float), information.astype(float)
 
     def window_snr(self, x: int, y: int, reach: int) -> tuple[NDArray[np.float64], int, int]:
@@ -163,7 +166,11 @@ class Evidence:
         along, power, gain_scale = np.zeros(count), np.full(count, 1e-9), np.full(count, 1e-9)
         top, left = max(0, y - REACH_PX), max(0, x - REACH_PX)
         bottom, right = min(self.panel.height, y + REACH_PX + 1), min(self.panel.width, x + REACH_PX + 1)
-        part = (slice(None), slice(top - y + REACH_PX, bottom - y + REACH_PX), slice(left - x + REACH_PX, right - x + REACH_PX))
+        part = (
+            slice(None),
+            slice(top - y + REACH_PX, bottom - y + REACH_PX),
+            slice(left - x + REACH_PX, right - x + REACH_PX),
+        )
         for k, photo in enumerate(self.photos):
             information = photo.view.information[y // BLOCK_PX, x // BLOCK_PX].astype(float)
             response = self.response[k][top:bottom, left:right].astype(float)
@@ -253,11 +260,18 @@ def explain(evidence: Evidence, x: int, y: int, hypothesis: int | None = None) -
     best = int(np.argmax(odds)) if hypothesis is None else hypothesis
     amplitude = float(amplitudes[best])
     return Explained(
-        x=x, y=y, hypothesis=best, amplitude=amplitude, peak=float(told[:, best].sum() / max(known[:, best].sum(), 1e-9)),
+        x=x,
+        y=y,
+        hypothesis=best,
+        amplitude=amplitude,
+        peak=float(told[:, best].sum() / max(known[:, best].sum(), 1e-9)),
         snr=float(told[:, best].sum() / math.sqrt(max(known[:, best].sum(), 1e-9))),
-        margin=float(odds[best] - np.delete(odds, best).max()), gain=float(gains[best]),
-        per_photo=told[:, best] / np.sqrt(np.maximum(known[:, best], 1e-9)), expected=np.sqrt(known[:, best]),
-        contradiction=_contradictions(evidence, x, y, best, min(max(amplitude, 0.5), 1.5)))
+        margin=float(odds[best] - np.delete(odds, best).max()),
+        gain=float(gains[best]),
+        per_photo=told[:, best] / np.sqrt(np.maximum(known[:, best], 1e-9)),
+        expected=np.sqrt(known[:, best]),
+        contradiction=_contradictions(evidence, x, y, best, min(max(amplitude, 0.5), 1.5)),
+    )
 
 
 def _contradictions(evidence: Evidence, x: int, y: int, hypothesis: int, amplitude: float) -> tuple[int, ...]:

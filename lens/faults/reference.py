@@ -18,7 +18,10 @@ MAX_CLIPPED_SHARE, CLIPPED_TOO_FAR = 0.02, 0.2
 SAME_EXPOSURE = 0.05
 # of u'v' at 90 %: what noise, glare and a slightly other standpoint leave; and what an automatic balance takes away (common practice)
 LOCKED_UNCERTAINTY, FREE_UNCERTAINTY = 0.004, 0.02
-LIGHT_UNCERTAINTY, SCALED_LIGHT_UNCERTAINTY = 0.06, 0.15  # shares; the second when exposures differ and the file's numbers bridge them
+LIGHT_UNCERTAINTY, SCALED_LIGHT_UNCERTAINTY = (
+    0.06,
+    0.15,
+)  # shares; the second when exposures differ and the file's numbers bridge them
 NOTICED_UV = 0.004
 
 
@@ -33,8 +36,13 @@ def compare_panels(photos: Sequence[PhotoRead], reference: PhotoRead | None) -> 
         return None
     name = reference.pattern.family
     own = [
-        photo for photo in photos if photo.pattern.family == name and photo.view.whole and not photo.composed
-        and photo.view.clipped_fraction < CLIPPED_TOO_FAR]
+        photo
+        for photo in photos
+        if photo.pattern.family == name
+        and photo.view.whole
+        and not photo.composed
+        and photo.view.clipped_fraction < CLIPPED_TOO_FAR
+    ]
     if not own:
         return None
     photo = min(own, key=lambda one: abs(np.log(_exposure_ratio(one, reference))))
@@ -48,9 +56,16 @@ def compare_panels(photos: Sequence[PhotoRead], reference: PhotoRead | None) -> 
     light, distance = float(xyz[1] / exposures), float(np.hypot(du, dv))
     uncertainty = LOCKED_UNCERTAINTY if locked else FREE_UNCERTAINTY
     return AgainstReference(
-        pattern=photo.pattern.id, light_ratio=round(light, 2), light_uncertainty=LIGHT_UNCERTAINTY if alike else SCALED_LIGHT_UNCERTAINTY,
-        delta_u=round(float(du), 4), delta_v=round(float(dv), 4), delta_uv=round(distance, 4), uncertainty=uncertainty, settings_locked=locked,
-        text=_words(light, float(du), float(dv), distance, uncertainty, locked))
+        pattern=photo.pattern.id,
+        light_ratio=round(light, 2),
+        light_uncertainty=LIGHT_UNCERTAINTY if alike else SCALED_LIGHT_UNCERTAINTY,
+        delta_u=round(float(du), 4),
+        delta_v=round(float(dv), 4),
+        delta_uv=round(distance, 4),
+        uncertainty=uncertainty,
+        settings_locked=locked,
+        text=_words(light, float(du), float(dv), distance, uncertainty, locked),
+    )
 
 
 def _view(photos: Sequence[PhotoRead]) -> NDArray[np.float64]:
@@ -61,7 +76,13 @@ def _view(photos: Sequence[PhotoRead]) -> NDArray[np.float64]:
     solved = colour_view([p for p in own if p], background(white) if white else None)
     if solved is not None:
         return solved
-    view = np.stack([background(p) / background(p).max() if p and p.pattern.pure else TYPICAL_VIEW[:, i] for i, p in enumerate(own)], axis=1)
+    view = np.stack(
+        [
+            background(p) / background(p).max() if p and p.pattern.pure else TYPICAL_VIEW[:, i]
+            for i, p in enumerate(own)
+        ],
+        axis=1,
+    )
     scale = np.linalg.solve(view, background(white)) if white else np.ones(3)
     return np.asarray(view * scale if (scale > 0).all() else TYPICAL_VIEW, float)
 
@@ -77,5 +98,9 @@ def _words(light: float, du: float, dv: float, distance: float, uncertainty: flo
         colour = f"its white is the same within {uncertainty:.3f} in u'v'"
     else:
         colour = f"its white is {distance:.3f} in u'v' {hue} (to {uncertainty:.3f})"
-    advice = "" if locked else " The files do not say that the white balance was locked: lock it, or the camera hides what differs."
+    advice = (
+        ""
+        if locked
+        else " The files do not say that the white balance was locked: lock it, or the camera hides what differs."
+    )
     return f"{brightness.capitalize()}; {colour}.{advice}"

@@ -46,7 +46,7 @@ def _added_light(photo: PhotoRead, seen: NDArray[np.float64]) -> Field | None:
 
 def _at(zone: Finding, added: Field) -> tuple[float, float]:
     """Mean of a field in the middle of a zone over its surroundings, and the spread of the surroundings."""
-    y, x = np.mgrid[:added.shape[0], :added.shape[1]] * BLOCK_PX + (BLOCK_PX - 1) / 2
+    y, x = np.mgrid[: added.shape[0], : added.shape[1]] * BLOCK_PX + (BLOCK_PX - 1) / 2
     across, down = np.abs(x - zone.x) / max(zone.w, 4 * BLOCK_PX), np.abs(y - zone.y) / max(zone.h, 4 * BLOCK_PX)
     middle, ring = (across <= CORE_SHARE / 2) & (down <= CORE_SHARE / 2), np.maximum(across, down)
     around = added[(ring > 0.8) & (ring <= RING_SHARE)]
@@ -70,9 +70,21 @@ def told_bleed(photos: Sequence[PhotoRead], model: LightModel, zones: Sequence[F
             continue
         expected = max((_at(zone, added)[0] for name, added, _ in fields if name in zone.patterns), default=0.0)
         witnesses = [(name, *_at(zone, added)) for name, added, _ in fields if name not in zone.patterns]
-        stands = [eye for name, _, eye in fields if name in zone.patterns], [eye for name, _, eye in fields if name not in zone.patterns]
-        moved = max((_mirror_moves_px(a, b) for a in stands[0] for b in stands[1]), default=0.0) > min(zone.w, zone.h) / 2
-        told.append(_weighed(zone, expected, [(name, level, max(spread, FAINTEST_BLEED / 8)) for name, level, spread in witnesses], moved))
+        stands = (
+            [eye for name, _, eye in fields if name in zone.patterns],
+            [eye for name, _, eye in fields if name not in zone.patterns],
+        )
+        moved = (
+            max((_mirror_moves_px(a, b) for a in stands[0] for b in stands[1]), default=0.0) > min(zone.w, zone.h) / 2
+        )
+        told.append(
+            _weighed(
+                zone,
+                expected,
+                [(name, level, max(spread, FAINTEST_BLEED / 8)) for name, level, spread in witnesses],
+                moved,
+            )
+        )
     return told
 
 
@@ -92,9 +104,16 @@ def _weighed(zone: Finding, expected: float, witnesses: Sequence[tuple[str, floa
     share = float(np.median([level for _, level, _ in witnesses])) / expected
     spread = SIGMAS * (sum(weights) / len(weights)) ** -0.5 / expected
     if share + spread < 0.5:
-        return zone.model_copy(update={"kind": "reflection", "confidence": SURE, "reasons": (
-            f"Light of {100 * zone.contrast:.1f} % of white on {listed(zone.patterns)}, but not on {names}: it is mirrored in the glass and not "
-            f"of the panel. {ADVICE}",)})
+        return zone.model_copy(
+            update={
+                "kind": "reflection",
+                "confidence": SURE,
+                "reasons": (
+                    f"Light of {100 * zone.contrast:.1f} % of white on {listed(zone.patterns)}, but not on {names}: it is mirrored in the glass "
+                    f"and not of the panel. {ADVICE}",
+                ),
+            }
+        )
     if share - spread > 0.5 and moved:
         stays = f"It is there on {names} too, so it does not move with the camera."
         return zone.model_copy(update={"confidence": SURE, "reasons": (*zone.reasons, stays)})
@@ -102,9 +121,17 @@ def _weighed(zone: Finding, expected: float, witnesses: Sequence[tuple[str, floa
 
 
 def _unsure(zone: Finding) -> Finding:
-    return zone.model_copy(update={
-        "confidence": UNSURE, "alternatives": (Alternative(kind="reflection", p=round(1 - UNSURE, 2)),), "ask": ASK,
-        "reasons": (*zone.reasons, f"Something mirrored in the glass would look the same; no other photo tells them apart. {ASK}")})
+    return zone.model_copy(
+        update={
+            "confidence": UNSURE,
+            "alternatives": (Alternative(kind="reflection", p=round(1 - UNSURE, 2)),),
+            "ask": ASK,
+            "reasons": (
+                *zone.reasons,
+                f"Something mirrored in the glass would look the same; no other photo tells them apart. {ASK}",
+            ),
+        }
+    )
 
 
 def without_mirrored(zones: Sequence[Finding]) -> list[Finding]:
@@ -113,14 +140,17 @@ def without_mirrored(zones: Sequence[Finding]) -> list[Finding]:
 
     def explained(zone: Finding) -> bool:
         return zone.kind == "mura" and any(
-            0 < zone.contrast <= ADDS_AT_MOST * spot.contrast and abs(zone.x - spot.x) <= (zone.w + spot.w) / 2 + spot.w
-            and abs(zone.y - spot.y) <= (zone.h + spot.h) / 2 + spot.h for spot in mirrored)
+            0 < zone.contrast <= ADDS_AT_MOST * spot.contrast
+            and abs(zone.x - spot.x) <= (zone.w + spot.w) / 2 + spot.w
+            and abs(zone.y - spot.y) <= (zone.h + spot.h) / 2 + spot.h
+            for spot in mirrored
+        )
 
     return [zone for zone in zones if not explained(zone)]
 
 
 def mirrored_in_lit(
-    panel: Panel, photos: Sequence[PhotoRead], model: LightModel, field: LightField | None, zones: Sequence[Finding],
+    panel: Panel, photos: Sequence[PhotoRead], model: LightModel, field: LightField | None, zones: Sequence[Finding]
 ) -> list[Finding]:
     """Bright spots that one lit photo has alone. They are left out of the light field, which is the middle of all photos."""
     if field is None or len(field.names) < 3:
@@ -130,10 +160,21 @@ def mirrored_in_lit(
         own = [(photo, seen) for photo, seen in zip(photos, model.seen, strict=True) if photo.pattern.id == name]
         for region in regions(smoothed(apart, SMOOTH_BLOCKS), FAINTEST_MIRRORED):
             level = float(np.expm1(region.peak))
-            told = Finding.model_validate({
-                **region_box(panel, region), "kind": "reflection", "contrast": round(level, 3), "confidence": 0.9, "patterns": (name,), "reasons": (
-                    f"Brighter by {100 * level:.0f} % in the photo of {name} only: something is mirrored in the glass. {ADVICE}",)})
-            if not any(covers(zone, told.x, told.y) for zone in zones) and any(_is_white(photo, seen, told) for photo, seen in own):
+            told = Finding.model_validate(
+                {
+                    **region_box(panel, region),
+                    "kind": "reflection",
+                    "contrast": round(level, 3),
+                    "confidence": 0.9,
+                    "patterns": (name,),
+                    "reasons": (
+                        f"Brighter by {100 * level:.0f} % in the photo of {name} only: something is mirrored in the glass. {ADVICE}",
+                    ),
+                }
+            )
+            if not any(covers(zone, told.x, told.y) for zone in zones) and any(
+                _is_white(photo, seen, told) for photo, seen in own
+            ):
                 found.append(told)
     return found
 

@@ -16,7 +16,11 @@ from lens.panel import Panel
 from lens.records import Finding, Kind
 
 FAINTEST_PART = 0.012
-FILLED, LOOSELY_FILLED, FLAT = 0.72, 0.6, 0.75  # of a part's box, of one beside it; and how much of its peak the lower tenth of its inside still has
+FILLED, LOOSELY_FILLED, FLAT = (
+    0.72,
+    0.6,
+    0.75,
+)  # of a part's box, of one beside it; and how much of its peak the lower tenth of its inside still has
 SMALLEST_BLOCKS, MIN_PARTS = 3, 3
 SAME_CONTRAST = 2.0
 OUTER_BLOCKS = 2
@@ -30,7 +34,10 @@ LEAST_FADED = 0.2
 
 
 def find_retained(
-    panel: Panel, field: LightField | None, patterns: Sequence[str], lines: Sequence[Finding],
+    panel: Panel,
+    field: LightField | None,
+    patterns: Sequence[str],
+    lines: Sequence[Finding],
     speckles: NDArray[np.bool_] | None = None,
 ) -> Finding | None:
     """The parts of a picture in what differs from a smooth light; strong lines and (h, w) blocks with ``speckles`` are left out of it."""
@@ -48,46 +55,81 @@ def find_retained(
             alike = [part for part in parts if 1 / SAME_CONTRAST <= part.peak / middle.peak <= SAME_CONTRAST]
             if len(alike) > len(best):
                 best = alike
-                around = [region for region in all_parts if region.fill >= LOOSELY_FILLED and region.peak <= SAME_CONTRAST * middle.peak]
+                around = [
+                    region
+                    for region in all_parts
+                    if region.fill >= LOOSELY_FILLED and region.peak <= SAME_CONTRAST * middle.peak
+                ]
     if len(best) < MIN_PARTS:
         return None
     boxes = [region_box(panel, part) for part in (*best, *around)]
     left, right = min(b["x"] - b["w"] / 2 for b in boxes), max(b["x"] + b["w"] / 2 for b in boxes)
     top, bottom = min(b["y"] - b["h"] / 2 for b in boxes), max(b["y"] + b["h"] / 2 for b in boxes)
     inside = best[0]
-    dark = float(rest[inside.y0:inside.y0 + inside.height, inside.x0:inside.x0 + inside.width][inside.inside].mean()) < 0
+    dark = (
+        float(rest[inside.y0 : inside.y0 + inside.height, inside.x0 : inside.x0 + inside.width][inside.inside].mean())
+        < 0
+    )
     depth = float(np.median([part.peak for part in best]))
     word = "darker" if dark else "brighter"
     faded, words = _fading(field, best)
     return Finding(
-        kind="retained_image", x=(left + right) / 2, y=(top + bottom) / 2, w=right - left, h=bottom - top,
-        contrast=round(float(np.expm1(-depth if dark else depth)), 3), confidence=CONFIDENCE, patterns=tuple(patterns), faded=faded,
-        reasons=(f"{len(best)} faint parts with straight edges, about {100 * depth:.0f} % {word}: an earlier picture that stayed.", words))
+        kind="retained_image",
+        x=(left + right) / 2,
+        y=(top + bottom) / 2,
+        w=right - left,
+        h=bottom - top,
+        contrast=round(float(np.expm1(-depth if dark else depth)), 3),
+        confidence=CONFIDENCE,
+        patterns=tuple(patterns),
+        faded=faded,
+        reasons=(
+            f"{len(best)} faint parts with straight edges, about {100 * depth:.0f} % {word}: an earlier picture that stayed.",
+            words,
+        ),
+    )
 
 
 def _fading(field: LightField, parts: Sequence[Region]) -> tuple[float | None, str]:
     """Share of the contrast that is gone from the first to the last photo of a pattern that was shot more than once, and what it means."""
     inside = np.zeros(field.light.shape, np.uint8)
     for part in parts:
-        inside[part.y0:part.y0 + part.height, part.x0:part.x0 + part.width] |= part.inside
+        inside[part.y0 : part.y0 + part.height, part.x0 : part.x0 + part.width] |= part.inside
     ring = (cv2.dilate(inside, np.ones((RING_BLOCKS, RING_BLOCKS), np.uint8)) > 0) & (inside == 0)
-    twice = [(field.names.index(name), len(field.names) - 1 - field.names[::-1].index(name)) for name in dict.fromkeys(field.names)]
+    twice = [
+        (field.names.index(name), len(field.names) - 1 - field.names[::-1].index(name))
+        for name in dict.fromkeys(field.names)
+    ]
     lost, spread = [], []
     for first, last in (pair for pair in twice if pair[0] != pair[1]):
-        before, after = (float((field.rest + field.apart[n])[inside > 0].mean() - (field.rest + field.apart[n])[ring].mean()) for n in (first, last))
+        before, after = (
+            float((field.rest + field.apart[n])[inside > 0].mean() - (field.rest + field.apart[n])[ring].mean())
+            for n in (first, last)
+        )
         change = field.apart[last] - field.apart[first]
-        noise = 1.4826 * float(np.median(np.abs(change - np.median(change)))) * float(np.sqrt(RUNS_BLOCKS / max(int(inside.sum()), 1)))
+        noise = (
+            1.4826
+            * float(np.median(np.abs(change - np.median(change))))
+            * float(np.sqrt(RUNS_BLOCKS / max(int(inside.sum()), 1)))
+        )
         lost.append(1 - after / before)
         spread.append(noise / abs(before))
     if not lost:
-        return None, ("Show moving pictures for ten minutes and photograph grey again: what fades is a liquid-crystal panel's retention, what "
-                      "stays is wear.")
+        return None, (
+            "Show moving pictures for ten minutes and photograph grey again: what fades is a liquid-crystal panel's retention, what "
+            "stays is wear."
+        )
     weights = 1 / np.square(spread)
     share, sd = float(np.average(lost, weights=weights)), float(weights.sum() ** -0.5)
     if share - 2 * sd > LEAST_FADED:
-        return round(share, 2), f"In the later photo {100 * share:.0f} % of it is gone: a liquid-crystal panel's retention that fades, not wear."
+        return (
+            round(share, 2),
+            f"In the later photo {100 * share:.0f} % of it is gone: a liquid-crystal panel's retention that fades, not wear.",
+        )
     if share + 2 * sd < LEAST_FADED:
-        return round(share, 2), "It is as strong in the later photo: wear, as far as the minutes between the two can tell."
+        return round(
+            share, 2
+        ), "It is as strong in the later photo: wear, as far as the minutes between the two can tell."
     return round(share, 2), f"The later photo cannot tell whether it fades (+-{100 * 2 * sd:.0f} %)."
 
 
@@ -99,7 +141,10 @@ def _drawn(rest: NDArray[np.float64], region: Region) -> bool:
         return False  # from rim to rim: a band, and beside two bands the light between them
     if min(region.width, region.height) <= 2 * OUTER_BLOCKS:
         return True  # too small to tell a plateau from a hill; the straight edges must do
-    inner = rest[region.y0 + OUTER_BLOCKS:region.y0 + region.height - OUTER_BLOCKS, region.x0 + OUTER_BLOCKS:region.x0 + region.width - OUTER_BLOCKS]
+    inner = rest[
+        region.y0 + OUTER_BLOCKS : region.y0 + region.height - OUTER_BLOCKS,
+        region.x0 + OUTER_BLOCKS : region.x0 + region.width - OUTER_BLOCKS,
+    ]
     return float(np.percentile(inner, 10)) > FLAT * region.peak
 
 
@@ -112,4 +157,5 @@ def part_of_picture(retained: Finding | None, finding: Finding) -> bool:
     touches = across <= (finding.w + retained.w) / 2 and down <= (finding.h + retained.h) / 2
     faint = abs(finding.contrast) <= SAME_CONTRAST * abs(retained.contrast)
     return (finding.kind in PART_OF_PICTURE and faint and touches) or (
-        finding.kind in CORNERS_OF_PICTURE and covers(retained, finding.x, finding.y, RIM_PX))
+        finding.kind in CORNERS_OF_PICTURE and covers(retained, finding.x, finding.y, RIM_PX)
+    )

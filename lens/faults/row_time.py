@@ -31,12 +31,15 @@ def learn_row_time(data: bytes, hz: float) -> RowTime:
         when ``hz`` is out of bounds, or the photo is too dark, over-exposed or without bars.
     """
     if not HZ[0] <= hz <= HZ[1]:
-        raise BadInput(f"A lamp pulses {HZ[0]:g} to {HZ[1]:g} times a second, got {hz:g}. On 50 Hz mains it is 100, on 60 Hz 120.", "lamp")
+        raise BadInput(
+            f"A lamp pulses {HZ[0]:g} to {HZ[1]:g} times a second, got {hz:g}. On 50 Hz mains it is 100, on 60 Hz 120.",
+            "lamp",
+        )
     pixels = decode(data).pixels
     if float((pixels[::5, ::5].max(axis=2) >= 254).mean()) > MOST_CLIPPED:
         raise BadInput("The photo of the lamp's light is over-exposed. Shoot it with less exposure.", "lamp")
     height, width = (side // BIN_PX for side in pixels.shape[:2])
-    small = cv2.resize(pixels[:height * BIN_PX, :width * BIN_PX, 1], (width, height), interpolation=cv2.INTER_AREA)
+    small = cv2.resize(pixels[: height * BIN_PX, : width * BIN_PX, 1], (width, height), interpolation=cv2.INTER_AREA)
     light = srgb_to_linear(small / 255)
     if float(np.median(light)) < LEAST_LIGHT:
         raise BadInput("The photo of the lamp's light is too dark. Shoot plain white paper close to the lamp.", "lamp")
@@ -45,17 +48,27 @@ def learn_row_time(data: bytes, hz: float) -> RowTime:
     y, x = (np.mgrid[:height, :width] + 0.5) * BIN_PX
     found = [
         (told[1], _refined(told[0], log.mean(axis=across)), pixels.shape[1 - across])
-        for place, other, across in ((y, x, 1), (x, y, 0)) if (told := periodic(rest, place.ravel(), other.ravel())) is not None]
+        for place, other, across in ((y, x, 1), (x, y, 0))
+        if (told := periodic(rest, place.ravel(), other.ravel())) is not None
+    ]
     if not found:
         raise BadInput(
-            "The photo shows no bars. Shoot plain white paper under the lamp, close and out of focus, exposed for 1/250 s or shorter.", "lamp")
+            "The photo shows no bars. Shoot plain white paper under the lamp, close and out of focus, exposed for 1/250 s or shorter.",
+            "lamp",
+        )
     _, period, span = max(found)
     if span < FEWEST_BARS * period:
         raise BadInput(
-            f"The photo holds fewer than {FEWEST_BARS:g} bars, too few to measure. Send the whole photo, not a part, or use a faster lamp.", "lamp")
+            f"The photo holds fewer than {FEWEST_BARS:g} bars, too few to measure. Send the whole photo, not a part, or use a faster lamp.",
+            "lamp",
+        )
     row_us, share = 1e6 / (hz * period), OF_BARS * (period / span) ** 2 + AT_LEAST
     return RowTime(
-        row_time_us=float(f"{row_us:.3g}"), uncertainty_us=float(f"{row_us * share:.1g}"), period_px=round(period, 1), bars=round(span / period, 1))
+        row_time_us=float(f"{row_us:.3g}"),
+        uncertainty_us=float(f"{row_us * share:.1g}"),
+        period_px=round(period, 1),
+        bars=round(span / period, 1),
+    )
 
 
 def _refined(period: float, profile: NDArray[np.float64]) -> float:

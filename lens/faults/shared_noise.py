@@ -16,7 +16,9 @@ from numpy.typing import NDArray
 
 from lens.photo import PhotoRead
 
-SAME_PLACE_SHARE = 0.002  # of the photo's width: what a tripod, stabilisation and a smaller copy leave the corners apart
+SAME_PLACE_SHARE = (
+    0.002  # of the photo's width: what a tripod, stabilisation and a smaller copy leave the corners apart
+)
 MOST_SAMPLES = 40_000  # pixels of the panel; the correlation is known to 0.005 by so many
 LEAST_CORRELATION = 0.1  # less is not told from a panel whose own grain both photos show
 INFORMED_SHARE = 0.1  # channels with less of the best one's information have next to no say in the sum
@@ -31,7 +33,7 @@ def _correlation(one: PhotoRead, other: PhotoRead) -> float:
     """Of two photos' responses, 0..1, by the signs of a thinned sample of pixels, which a few strong faults do not sway: sin(pi s / 2) for the
     mean product s of two Gaussian variables' signs (Sheppard 1899). The channel that agrees best counts, of those that have a say."""
     trusted = np.flatnonzero(((one.view.trust == 1) & (other.view.trust == 1)).ravel())
-    chosen = trusted[::max(1, len(trusted) // MOST_SAMPLES)]
+    chosen = trusted[:: max(1, len(trusted) // MOST_SAMPLES)]
     if not len(chosen):
         return 0.0
     said = np.diagonal(one.view.information, axis1=2, axis2=3).sum(axis=(0, 1))
@@ -60,9 +62,15 @@ def weights(photos: Sequence[PhotoRead]) -> NDArray[np.float64]:
 
 def weighed(photos: Sequence[PhotoRead]) -> list[PhotoRead]:
     """The photos, those that share noise with others made to count as much as they tell."""
-    return [photo if weight == 1 else _weighed(photo, weight) for photo, weight in zip(photos, weights(photos), strict=True)]
+    return [
+        photo if weight == 1 else _weighed(photo, weight) for photo, weight in zip(photos, weights(photos), strict=True)
+    ]
 
 
 def _weighed(photo: PhotoRead, weight: float) -> PhotoRead:
     view, part = photo.view, np.float32(weight)
-    return photo._replace(view=view._replace(response=view.response * part, energy=view.energy * part, information=view.information * part))
+    return photo._replace(
+        view=view._replace(
+            response=view.response * part, energy=view.energy * part, information=view.information * part
+        )
+    )

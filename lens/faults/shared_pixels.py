@@ -26,13 +26,26 @@ def joined_pixels(photos: Sequence[PhotoRead], findings: list[Finding]) -> list[
 
 def _one_pixel(one: Finding, other: Finding) -> bool:
     return (
-        one.kind == other.kind and one.kind in WHOLE and (one.channel == "green") != (other.channel == "green")
-        and abs(one.x - other.x) <= REACH_PX and abs(one.y - other.y) <= REACH_PX)
+        one.kind == other.kind
+        and one.kind in WHOLE
+        and (one.channel == "green") != (other.channel == "green")
+        and abs(one.x - other.x) <= REACH_PX
+        and abs(one.y - other.y) <= REACH_PX
+    )
 
 
 def _whole(one: Finding, other: Finding) -> Finding:
     green, second = (one, other) if one.channel == "green" else (other, one)
-    return green.model_copy(update={
-        "kind": WHOLE[green.kind], "channel": None, "contrast": round(green.contrast + second.contrast, 3),
-        "confidence": min(green.confidence, second.confidence), "patterns": tuple(dict.fromkeys((*green.patterns, *second.patterns))),
-        "reasons": (f"Its green subpixel and the {second.channel} one that it shares are both faulty.", *green.reasons)})
+    return green.model_copy(
+        update={
+            "kind": WHOLE[green.kind],
+            "channel": None,
+            "contrast": round(green.contrast + second.contrast, 3),
+            "confidence": min(green.confidence, second.confidence),
+            "patterns": tuple(dict.fromkeys((*green.patterns, *second.patterns))),
+            "reasons": (
+                f"Its green subpixel and the {second.channel} one that it shares are both faulty.",
+                *green.reasons,
+            ),
+        }
+    )

@@ -9,7 +9,10 @@ from lens.faults.pixels import Evidence
 
 WIDTHS = (1.0, 1.1, 1.2, 1.3, 1.45, 1.6, 1.75, 2.0, 2.2, 2.5, 2.8, 3.6)
 OFFSETS_PX = np.linspace(-0.8, 0.8, 17)
-SOFT_WIDTH, OFF_GRID_PX = 1.25, 0.45  # dead pixels stay under 1.1 and 0.35 where pixels share nothing, at 2 px of blur and at 1.3 px/px too
+SOFT_WIDTH, OFF_GRID_PX = (
+    1.25,
+    0.45,
+)  # dead pixels stay under 1.1 and 0.35 where pixels share nothing, at 2 px of blur and at 1.3 px/px too
 BROAD, BROAD_OFF_GRID_PX = 1.2, 0.25  # shared pixels look 1.1 wide and 0.3 off at times
 REACH_PX = 6
 
@@ -22,7 +25,11 @@ class DotShape(NamedTuple):
 
     @property
     def soft(self) -> bool:
-        return self.width >= SOFT_WIDTH or self.off_grid_px >= OFF_GRID_PX or (self.width >= BROAD and self.off_grid_px >= BROAD_OFF_GRID_PX)
+        return (
+            self.width >= SOFT_WIDTH
+            or self.off_grid_px >= OFF_GRID_PX
+            or (self.width >= BROAD and self.off_grid_px >= BROAD_OFF_GRID_PX)
+        )
 
 
 class DotImage(NamedTuple):
@@ -54,7 +61,14 @@ def dot_image(evidence: Evidence, x: int, y: int, hypothesis: int) -> DotImage:
     spread /= max(share, 1e-9)
     trusted = weight > 0
     return DotImage(
-        seen * trusted, trusted, share, float(spread[1]), float(spread[0]), np.arange(top - y, bottom - y), np.arange(left - x, right - x))
+        seen * trusted,
+        trusted,
+        share,
+        float(spread[1]),
+        float(spread[0]),
+        np.arange(top - y, bottom - y),
+        np.arange(left - x, right - x),
+    )
 
 
 def dot_shape(image: DotImage) -> DotShape:

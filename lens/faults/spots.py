@@ -13,7 +13,10 @@ from lens.records import Alternative, Finding
 TOUCHING_PX = 2
 FEWEST = 3  # two touching dead pixels are a cluster that makers know (ISO 9241-307); three of ragged darkness are not
 RAGGED_SHARE = 1 / 3  # of the places: so many are dark in single colours only
-CONFIDENCE, OF_THE_PANEL = 0.8, 0.15  # before the calibration on honest photos: what is dirt, and what a damaged place of several pixels
+CONFIDENCE, OF_THE_PANEL = (
+    0.8,
+    0.15,
+)  # before the calibration on honest photos: what is dirt, and what a damaged place of several pixels
 ASK = "Wipe the glass and photograph white again: dirt is gone or has moved, faults stay."
 
 
@@ -60,7 +63,17 @@ def _spot(own: Sequence[Finding]) -> Finding:
     names = tuple(dict.fromkeys(name for f in own for name in f.patterns))
     width, height = right - left + 1, bottom - top + 1
     return Finding(
-        kind="dust", x=(left + right) / 2, y=(top + bottom) / 2, w=width, h=height, contrast=round(max(-1.0, min(f.contrast for f in own)), 3),
-        confidence=CONFIDENCE, patterns=names, alternatives=(Alternative(kind="dead_pixel", p=OF_THE_PANEL),), ask=ASK,
+        kind="dust",
+        x=(left + right) / 2,
+        y=(top + bottom) / 2,
+        w=width,
+        h=height,
+        contrast=round(max(-1.0, min(f.contrast for f in own)), 3),
+        confidence=CONFIDENCE,
+        patterns=names,
+        alternatives=(Alternative(kind="dead_pixel", p=OF_THE_PANEL),),
+        ask=ASK,
         reasons=(
-            f"A dark spot of {width:.0f} x {height:.0f} px on {listed(names)} that follows no pixel grid: dirt on the glass, most often. {ASK}",))
+            f"A dark spot of {width:.0f} x {height:.0f} px on {listed(names)} that follows no pixel grid: dirt on the glass, most often. {ASK}",
+        ),
+    )

@@ -32,7 +32,9 @@ class Survey(NamedTuple):
 def _spread_out(blocks: NDArray[np.bool_], shape: tuple[int, ...]) -> NDArray[np.bool_]:
     """(H, W) from blocks."""
     size = (blocks.shape[1] * BLOCK_PX, blocks.shape[0] * BLOCK_PX)
-    return np.asarray(cv2.resize(blocks.view(np.uint8), size, interpolation=cv2.INTER_NEAREST)[:shape[0], :shape[1]], bool)
+    return np.asarray(
+        cv2.resize(blocks.view(np.uint8), size, interpolation=cv2.INTER_NEAREST)[: shape[0], : shape[1]], bool
+    )
 
 
 def _parts(places: NDArray[np.intp]) -> list[NDArray[np.intp]]:
@@ -61,7 +63,9 @@ def survey(evidence: Evidence, threshold: float | None = None) -> Survey:
     for n, view in enumerate(views[1:]):
         energy = np.add(energy, view.energy, out=energy if n else None)
         partly |= view.trust != 1
-    enough = np.sum([np.moveaxis(blocks, -1, 0)[SURVEYED] for blocks in evidence.blocks], axis=0) >= demand[:, None, None]
+    enough = (
+        np.sum([np.moveaxis(blocks, -1, 0)[SURVEYED] for blocks in evidence.blocks], axis=0) >= demand[:, None, None]
+    )
     proven, proven_pixels = (_spread_out(enough[some].all(axis=0), partly.shape) for some in (SINGLE, WHOLE))
     snr = np.zeros((panel.height, panel.width), np.float32)
     strong = [np.flatnonzero((energy > ROUNDING * threshold**2) & ~partly)]
@@ -75,4 +79,9 @@ def survey(evidence: Evidence, threshold: float | None = None) -> Survey:
         best = evidence.surveyed_snr(y, x)
         snr[y, x] = np.where(best > threshold, best, 0)
     return Survey(
-        snr=snr, proven=proven, proven_pixels=proven_pixels, threshold=threshold, faint=faint_places(evidence, energy, partly, snr))
+        snr=snr,
+        proven=proven,
+        proven_pixels=proven_pixels,
+        threshold=threshold,
+        faint=faint_places(evidence, energy, partly, snr),
+    )

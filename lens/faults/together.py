@@ -20,7 +20,10 @@ LEAST_POWER = 9.0  # a fault that photos show less well is not looked for beside
 FIRSTS, PROMISING = 24, -1.0
 LEAST_GAIN = 2.0  # of the log-likelihood ratio, doubled, that one fault more must explain
 SHARED_APART_PX = 2.5
-COARSE_PX_PER_PX, SHARP_BLUR_PX = 1.6, 1.0  # a phone stores colour for two by two pixels; more blur makes the photo coarser
+COARSE_PX_PER_PX, SHARP_BLUR_PX = (
+    1.6,
+    1.0,
+)  # a phone stores colour for two by two pixels; more blur makes the photo coarser
 LEAST_KNOWN = 1e-4  # of the best known colour mixture; what is known less is not known
 # Dirt has no colour: where faults explain clearly more than a soft spot, it is none. Else they must explain no less, and be whole dead pixels.
 # On simulated sets kept for tuning, specks of dust gave up to 1.02, groups with a colour 1.17 and more, dead pixels 0.89 to 1.16 of their light.
@@ -57,7 +60,12 @@ class Surroundings:
         self.coarse_colour, self.apart_px = evidence.shared or scale / blur < COARSE_PX_PER_PX, SHARED_APART_PX * blur
         width, height = evidence.panel.width, evidence.panel.height
         on_panel = np.array([0 <= px < width and 0 <= py < height for px, py in self.places])
-        left, top, right, bottom = max(0, x - edge), max(0, y - edge), min(width, x + edge + 1), min(height, y + edge + 1)
+        left, top, right, bottom = (
+            max(0, x - edge),
+            max(0, y - edge),
+            min(width, x + edge + 1),
+            min(height, y + edge + 1),
+        )
         rows, columns = slice(top - y + edge, bottom - y + edge), slice(left - x + edge, right - x + edge)
         count = len(HYPOTHESES)
         shapes, data, say, peak = [], [], [], np.zeros(count)
@@ -77,7 +85,8 @@ class Surroundings:
             s = block.strides
             # each place's images lie one row or column further on
             np.lib.stride_tricks.as_strided(
-                block, (len(steps), len(steps), *images.shape), (s[0] + s[3], s[1] + s[4], s[2], s[3], s[4], s[5]))[...] = images
+                block, (len(steps), len(steps), *images.shape), (s[0] + s[3], s[1] + s[4], s[2], s[3], s[4], s[5])
+            )[...] = images
             if (trust != 1).any():
                 block *= trust[..., None]
             shapes.append(block.reshape(len(self.places) * count, -1))
@@ -87,7 +96,7 @@ class Surroundings:
         self.power = np.maximum((self.shapes**2).sum(axis=1), 1e-9)
         self.usable = (self.power > LEAST_POWER) & np.repeat(on_panel, count)
         middle = len(self.places) // 2 * count
-        self.single = np.tile(peak / np.maximum(self.power[middle:middle + count], 1e-9), len(self.places))
+        self.single = np.tile(peak / np.maximum(self.power[middle : middle + count], 1e-9), len(self.places))
 
     def snr(self, n: int, rest: NDArray[np.float32]) -> float:
         """Signal-to-noise ratio of one fault in what the others leave, with the photos' full say."""
@@ -148,7 +157,7 @@ class Search:
     def _leave_out(self, gain: NDArray[np.float64], fault: int) -> None:
         """What cannot be told beside a fault explains nothing."""
         first = fault // len(HYPOTHESES) * len(HYPOTHESES)
-        gain[first:first + len(HYPOTHESES)] = -np.inf
+        gain[first : first + len(HYPOTHESES)] = -np.inf
         if self.at.coarse_colour:
             gain[self._blurred_by(fault)] = -np.inf
 
@@ -158,7 +167,9 @@ class Search:
         place, own = divmod(fault, len(HYPOTHESES))
         at = np.array(self.at.places, float)
         near = np.hypot(*(at - at[place]).T) < self.at.apart_px
-        alike = np.array([len(h.channels) < 3 and bool({0, 2} & {*h.channels} & {*HYPOTHESES[own].channels}) for h in HYPOTHESES])
+        alike = np.array(
+            [len(h.channels) < 3 and bool({0, 2} & {*h.channels} & {*HYPOTHESES[own].channels}) for h in HYPOTHESES]
+        )
         return (near[:, None] & alike).ravel()
 
     def with_one_more(self, faults: tuple[int, ...]) -> tuple[tuple[int, ...], float]:
@@ -177,10 +188,15 @@ class Search:
         for n, own in zip(firsts, gain, strict=True):
             self._leave_out(own, n)
         seconds, firsts_at = gain.argmax(axis=1), np.arange(len(firsts))
-        own, other, both = (v.astype(float) for v in (self.at.power[firsts], self.at.power[seconds], common[firsts_at, seconds]))
+        own, other, both = (
+            v.astype(float) for v in (self.at.power[firsts], self.at.power[seconds], common[firsts_at, seconds])
+        )
         fit, fit_other = self.fits[firsts].astype(float), self.fits[seconds].astype(float)
         apart = np.maximum(own * other - both**2, 1e-9 * own * other)
-        a, b = (np.clip(v / apart, LEAST_SHARE, MOST_SHARE) for v in (other * fit - both * fit_other, own * fit_other - both * fit))
+        a, b = (
+            np.clip(v / apart, LEAST_SHARE, MOST_SHARE)
+            for v in (other * fit - both * fit_other, own * fit_other - both * fit)
+        )
         told = 2 * (a * fit + b * fit_other) - a * a * own - b * b * other - 2 * a * b * both
         told[~np.isfinite(gain[firsts_at, seconds])] = -np.inf
         best = int(np.argmax(told))
@@ -191,7 +207,9 @@ class Search:
     def moved(self, faults: tuple[int, ...], gain: float) -> tuple[tuple[int, ...], float]:
         """Each fault taken out and put where it explains most, until none moves."""
         while True:
-            again = max((self.with_one_more(tuple(m for m in faults if m != n)) for n in faults), key=lambda one: one[1])
+            again = max(
+                (self.with_one_more(tuple(m for m in faults if m != n)) for n in faults), key=lambda one: one[1]
+            )
             if again[1] <= gain + 1e-3:
                 return faults, gain
             faults, gain = again
@@ -223,13 +241,19 @@ class Search:
         steps = np.array(self.at.places, float) - self.at.places[len(self.at.places) // 2]
         width, dx, dy = (values.reshape(-1, 1) for values in np.meshgrid(WIDTHS_PX, OFFSETS_PX, OFFSETS_PX))
         best = 0.0
-        for parts in (((ALL_DARK, 0.0),), *(tuple(zip(DARK_ONES, (-side, 0.0, side), strict=True)) for side in (1 / 3, -1 / 3))):
+        for parts in (
+            ((ALL_DARK, 0.0),),
+            *(tuple(zip(DARK_ONES, (-side, 0.0, side), strict=True)) for side in (1 / 3, -1 / 3)),
+        ):
             own = np.concatenate([np.arange(len(steps)) * len(HYPOTHESES) + hypothesis for hypothesis, _ in parts])
             px = np.concatenate([steps[:, 0] + shift for _, shift in parts])
             py = np.tile(steps[:, 1], len(parts))
             shapes = self.at.shapes[own].astype(float)
             weights = np.exp(-((px - dx) ** 2 + (py - dy) ** 2) / (2 * width**2))
-            fits, power = np.maximum(weights @ (shapes @ self.at.data), 0), ((weights @ (shapes @ shapes.T)) * weights).sum(axis=1)
+            fits, power = (
+                np.maximum(weights @ (shapes @ self.at.data), 0),
+                ((weights @ (shapes @ shapes.T)) * weights).sum(axis=1),
+            )
             best = max(best, float((fits**2 / np.maximum(power, 1e-9)).max()))
         return best
 
@@ -255,7 +279,8 @@ def _told(at: Surroundings, chosen: tuple[int, ...], amplitudes: NDArray[np.floa
     rest = at.data - put.sum(axis=0)
     return tuple(
         Fault(*at.places[n // len(HYPOTHESES)], n % len(HYPOTHESES), float(amplitude), at.snr(n, rest + own))
-        for n, amplitude, own in zip(chosen, amplitudes, put, strict=True))
+        for n, amplitude, own in zip(chosen, amplitudes, put, strict=True)
+    )
 
 
 def _not_soft(faults: tuple[Fault, ...], gain: float, spot_gain: float) -> bool:

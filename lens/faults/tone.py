@@ -44,7 +44,9 @@ class Tone(NamedTuple):
         u = np.log(np.maximum(seen, LEAST_LIGHT) / self.white)
         inner = np.clip(u, np.log(self.faintest), np.log(BRIGHTEST))
         rise = self.slope + 2 * self.bend * inner + 3 * self.turn * inner**2
-        return np.asarray(np.exp(self.slope * inner + self.bend * inner**2 + self.turn * inner**3 + rise * (u - inner)), float)
+        return np.asarray(
+            np.exp(self.slope * inner + self.bend * inner**2 + self.turn * inner**3 + rise * (u - inner)), float
+        )
 
 
 def pair_tone(photos: Sequence[PhotoRead]) -> Tone | None:
@@ -54,29 +56,50 @@ def pair_tone(photos: Sequence[PhotoRead]) -> Tone | None:
     held to what is usual, as the levels of one panel do not spread far.
     """
     lit = [
-        p for p in photos if p.pattern.solid and max(p.pattern.drive) > 0 and p.view.whole and p.exposure_s
-        and p.view.clipped_fraction < MAX_CLIPPED_SHARE]
+        p
+        for p in photos
+        if p.pattern.solid
+        and max(p.pattern.drive) > 0
+        and p.view.whole
+        and p.exposure_s
+        and p.view.clipped_fraction < MAX_CLIPPED_SHARE
+    ]
     pairs = [
-        (bright, dark, ratio) for bright in lit for dark in lit
+        (bright, dark, ratio)
+        for bright in lit
+        for dark in lit
         if bright.pattern.drive == dark.pattern.drive
-        and LEAST_RATIO <= (ratio := (bright.exposure_s or 0.0) / (dark.exposure_s or 1.0)) <= MOST_RATIO and _stood_alike(bright, dark)]
+        and LEAST_RATIO <= (ratio := (bright.exposure_s or 0.0) / (dark.exposure_s or 1.0)) <= MOST_RATIO
+        and _stood_alike(bright, dark)
+    ]
     if not pairs:
         return None
     bright, dark, ratio = max(pairs, key=lambda pair: pair[2])
     channel = main_channel(background(bright))
     levels = [np.log(np.maximum(photo.view.level[..., channel].astype(float), LEAST_LIGHT)) for photo in (bright, dark)]
     white = float(np.quantile(levels[0], 0.99))
-    inner = tuple(slice(n // 4, n - n // 4) for n in levels[0].shape)  # the lens's fall-off is nearly the same there in both
+    inner = tuple(
+        slice(n // 4, n - n // 4) for n in levels[0].shape
+    )  # the lens's fall-off is nearly the same there in both
     high, low = (level[inner].ravel() - white for level in levels)
     terms = np.stack([high - low, high**2 - low**2], axis=1)
     told, sd = float(np.log(ratio)), EXPOSURE_SD
     # the blocks share the error of the ratio, so together they weigh as one
     normal = terms.T @ terms / (len(terms) * sd**2) + np.diag([0.0, BEND_SD**-2])
-    slope, bend = (float(v) for v in np.linalg.solve(normal, terms.T @ np.full(len(terms), told) / (len(terms) * sd**2)))
+    slope, bend = (
+        float(v) for v in np.linalg.solve(normal, terms.T @ np.full(len(terms), told) / (len(terms) * sd**2))
+    )
     if not SLOPES[0] <= slope <= SLOPES[1]:
         return None
     spread = float(np.std(terms @ [slope, bend] - told))
-    return Tone(slope, bend, 0.0, float(np.exp(white)), float(np.exp(min(low.min(), -told))), misfit=float(np.hypot(sd, spread)) / told)
+    return Tone(
+        slope,
+        bend,
+        0.0,
+        float(np.exp(white)),
+        float(np.exp(min(low.min(), -told))),
+        misfit=float(np.hypot(sd, spread)) / told,
+    )
 
 
 def _stood_alike(one: PhotoRead, other: PhotoRead) -> bool:
@@ -85,6 +108,7 @@ def _stood_alike(one: PhotoRead, other: PhotoRead) -> bool:
 
 def usable_ladder(photos: Sequence[PhotoRead]) -> PhotoRead | None:
     """The photo of the ladder that shows most of it, white not over-exposed, its greys not bent by place as the camera composed it."""
+
     def clipped(photo: PhotoRead) -> float:
         return float(np.median([seen.around[CLIPPED_CODE:].sum(axis=0).max() for seen in photo.ladder]))
 
@@ -108,7 +132,11 @@ def learn_tone(photo: PhotoRead) -> Tone | None:
     ladder = photo.ladder
     place = {(seen.patch.level, seen.patch.channel): n for n, seen in enumerate(ladder) if seen.patch.level}
     levels = sorted({level for level, channel in place if channel is not None})
-    whole = [level for level in levels if all((level, c) in place for c in range(3)) and ((level, None) in place or level == 255)]
+    whole = [
+        level
+        for level in levels
+        if all((level, c) in place for c in range(3)) and ((level, None) in place or level == 255)
+    ]
     if len(whole) < MIN_LEVELS:
         return None
     colours = np.array([[place[level, c] for c in range(3)] for level in whole])

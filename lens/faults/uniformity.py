@@ -13,7 +13,10 @@ from lens.photo import BLOCK_PX
 from lens.records import Colour, Uniformity, UniformityPoint
 
 SHARES = (0.1, 0.5, 0.9)
-BETWEEN = (0.3, 0.7)  # the four points that make thirteen of nine: half way from the middle to the corners (common practice)
+BETWEEN = (
+    0.3,
+    0.7,
+)  # the four points that make thirteen of nine: half way from the middle to the corners (common practice)
 FIVE = (0, 2, 4, 6, 8)  # of the nine: corners and middle
 SRGB_TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])  # IEC 61966-2-1
 WITHIN_90 = 1.645  # standard deviations in half of a two-sided 90 % interval
@@ -27,7 +30,9 @@ def nine_points(panel: Panel) -> NDArray[np.float64]:
 
 def thirteen_points(panel: Panel) -> NDArray[np.float64]:
     """(13, 2) panel coordinates: the nine, then the four between."""
-    return np.concatenate([nine_points(panel), [(u * panel.width - 0.5, v * panel.height - 0.5) for v in BETWEEN for u in BETWEEN]])
+    return np.concatenate(
+        [nine_points(panel), [(u * panel.width - 0.5, v * panel.height - 0.5) for v in BETWEEN for u in BETWEEN]]
+    )
 
 
 def disc_means(panel: Panel, field: Field, points: NDArray[np.float64]) -> Field:
@@ -36,7 +41,9 @@ def disc_means(panel: Panel, field: Field, points: NDArray[np.float64]) -> Field
     radius = max(panel.height / 40, float(BLOCK_PX))
     means = []
     for x, y in points:
-        rows, columns = (slice(max(0, int((at - radius) // BLOCK_PX)), int((at + radius) // BLOCK_PX) + 1) for at in (y, x))
+        rows, columns = (
+            slice(max(0, int((at - radius) // BLOCK_PX)), int((at + radius) // BLOCK_PX) + 1) for at in (y, x)
+        )
         near = np.hypot(centres[rows, columns, 0] - x, centres[rows, columns, 1] - y) <= radius
         means.append(field[rows, columns][near].mean(axis=0))
     return np.array(means)
@@ -51,10 +58,16 @@ def measure_uniformity(panel: Panel, field: LightField | None) -> tuple[Uniformi
     radius2 = disc_means(panel, field.radius2, where)
     nine, ratio = luminance[:9], _ratio(luminance[:9])
     points = tuple(
-        UniformityPoint(x=float(x), y=float(y), level=round(float(value / nine.max()), 3)) for (x, y), value in zip(where[:9], nine, strict=True))
+        UniformityPoint(x=float(x), y=float(y), level=round(float(value / nine.max()), 3))
+        for (x, y), value in zip(where[:9], nine, strict=True)
+    )
     uniformity = Uniformity(
-        ratio=round(ratio, 3), uncertainty=round(_uncertainty(field, nine, radius2[:9]), 3), points=points,
-        ratio_of_five=round(_ratio(luminance[list(FIVE)]), 3), ratio_of_thirteen=round(_ratio(luminance), 3))
+        ratio=round(ratio, 3),
+        uncertainty=round(_uncertainty(field, nine, radius2[:9]), 3),
+        points=points,
+        ratio_of_five=round(_ratio(luminance[list(FIVE)]), 3),
+        ratio_of_thirteen=round(_ratio(luminance), 3),
+    )
     colours = None if field.rgb is None else np.maximum(disc_means(panel, field.rgb.mean(axis=0), where[:9]), 1e-6)
     return uniformity, None if colours is None else _colour(colours)
 
@@ -104,8 +117,13 @@ def delta_e00(first: NDArray[np.float64], second: NDArray[np.float64]) -> float:
     d_h = 2 * np.sqrt(c1 * c2) * np.sin(np.radians(dh) / 2)
     l_mean, c_mean = (l1 + l2) / 2, (c1 + c2) / 2
     h_mean = h1 + h2 if c1 * c2 == 0 else (h1 + h2) / 2 if abs(h1 - h2) <= 180 else ((h1 + h2 + 360) / 2) % 360
-    t = (1 - 0.17 * np.cos(np.radians(h_mean - 30)) + 0.24 * np.cos(np.radians(2 * h_mean))
-         + 0.32 * np.cos(np.radians(3 * h_mean + 6)) - 0.2 * np.cos(np.radians(4 * h_mean - 63)))
+    t = (
+        1
+        - 0.17 * np.cos(np.radians(h_mean - 30))
+        + 0.24 * np.cos(np.radians(2 * h_mean))
+        + 0.32 * np.cos(np.radians(3 * h_mean + 6))
+        - 0.2 * np.cos(np.radians(4 * h_mean - 63))
+    )
     s_l = 1 + 0.015 * (l_mean - 50) ** 2 / np.sqrt(20 + (l_mean - 50) ** 2)
     s_c, s_h = 1 + 0.045 * c_mean, 1 + 0.015 * c_mean * t
     r_c = 2 * np.sqrt(c_mean**7 / (c_mean**7 + 25.0**7))

@@ -34,7 +34,11 @@ SAME_PLACE = 0.4
 CONFIDENCE: dict[str, float] = {"dark_zone": 0.97, "bright_zone": 0.97, "bleed": 0.97}
 USUAL_CONFIDENCE = 0.9
 LINE_SPOILS_PX, MARKER_SPOILS_PX = 24, 12
-DOT_BLOCKS, BESIDE_DOT_BLOCKS, MOST_SPECKLED = 3, 5, 0.15  # a grain darkens its block, and the light is smoothed over the next two
+DOT_BLOCKS, BESIDE_DOT_BLOCKS, MOST_SPECKLED = (
+    3,
+    5,
+    0.15,
+)  # a grain darkens its block, and the light is smoothed over the next two
 
 
 class Region(NamedTuple):
@@ -68,7 +72,9 @@ def regions(field: Field, threshold: float) -> list[Region]:
         mine = parts == parts[top]
         ys, xs = np.nonzero(mine)
         x0, y0 = int(xs.min()), int(ys.min())
-        found.append(Region(x0, y0, int(np.ptp(xs)) + 1, int(np.ptp(ys)) + 1, peak, mine[y0:ys.max() + 1, x0:xs.max() + 1]))
+        found.append(
+            Region(x0, y0, int(np.ptp(xs)) + 1, int(np.ptp(ys)) + 1, peak, mine[y0 : ys.max() + 1, x0 : xs.max() + 1])
+        )
     return sorted(found, key=lambda r: -r.peak * r.inside.sum())[:MAX_ZONES]
 
 
@@ -80,12 +86,27 @@ def region_box(panel: Panel, region: Region) -> dict[str, float]:
 
 
 def _finding(
-    panel: Panel, region: Region, kind: Kind, contrast: float, patterns: Sequence[str], reasons: Sequence[str], orientation: str | None = None,
+    panel: Panel,
+    region: Region,
+    kind: Kind,
+    contrast: float,
+    patterns: Sequence[str],
+    reasons: Sequence[str],
+    orientation: str | None = None,
     strength: float | None = None,
 ) -> Finding:
-    return Finding.model_validate({
-        **region_box(panel, region), "kind": kind, "orientation": orientation, "contrast": round(contrast, 3),
-        "confidence": CONFIDENCE.get(kind, USUAL_CONFIDENCE), "patterns": tuple(patterns), "reasons": tuple(reasons), "semu": strength})
+    return Finding.model_validate(
+        {
+            **region_box(panel, region),
+            "kind": kind,
+            "orientation": orientation,
+            "contrast": round(contrast, 3),
+            "confidence": CONFIDENCE.get(kind, USUAL_CONFIDENCE),
+            "patterns": tuple(patterns),
+            "reasons": tuple(reasons),
+            "semu": strength,
+        }
+    )
 
 
 def semu(contrast: float, area_mm2: float) -> float:
@@ -112,7 +133,9 @@ def unevenness(field: LightField, hidden: NDArray[np.bool_] | None = None) -> Fi
     return smoothed(_bridged(field.rest, hidden), SMOOTH_BLOCKS)
 
 
-def light_zones(panel: Panel, field: LightField, patterns: Sequence[str], hidden: NDArray[np.bool_] | None = None) -> list[Finding]:
+def light_zones(
+    panel: Panel, field: LightField, patterns: Sequence[str], hidden: NDArray[np.bool_] | None = None
+) -> list[Finding]:
     """Dark and bright zones, wide bands and mura of the light field; ``hidden`` are (h, w) blocks that lines or markers spoil."""
     rest = unevenness(field, hidden)
     threshold = smallest_zone(field)
@@ -131,9 +154,16 @@ def _true_peak(region: Region, threshold: float) -> float:
     smoothing leaves as it is."""
     if region.fill >= BLOCK_FILL:
         return region.peak
-    square = float(region.inside.sum()) / (2 * np.pi * np.log(2))  # sigma squared of a bell with this area at half depth
+    square = float(region.inside.sum()) / (
+        2 * np.pi * np.log(2)
+    )  # sigma squared of a bell with this area at half depth
     smoothing = SMOOTH_BLOCKS**2 + 1 / 12
-    return region.peak * (region.peak / threshold) ** (1 - PEAK_SHARE) * square / max(square - smoothing, square / MOST_LIFT)
+    return (
+        region.peak
+        * (region.peak / threshold) ** (1 - PEAK_SHARE)
+        * square
+        / max(square - smoothing, square / MOST_LIFT)
+    )
 
 
 def _told(panel: Panel, region: Region, contrast: float, patterns: Sequence[str]) -> Finding | None:
@@ -141,7 +171,9 @@ def _told(panel: Panel, region: Region, contrast: float, patterns: Sequence[str]
     word = "darker" if contrast < 0 else "brighter"
     percent = f"{100 * abs(contrast):.0f} % {word} than its surroundings"
     along_row, along_column = region.width >= BAND_LENGTH * columns, region.height >= BAND_LENGTH * rows
-    if region.fill >= BAND_FILL and ((along_row and region.height <= BAND_WIDTH * rows) or (along_column and region.width <= BAND_WIDTH * columns)):
+    if region.fill >= BAND_FILL and (
+        (along_row and region.height <= BAND_WIDTH * rows) or (along_column and region.width <= BAND_WIDTH * columns)
+    ):
         across, side = (region.height, "width") if along_row else (region.width, "height")
         reason = f"Runs over the whole {side}, about {across * BLOCK_PX} px wide, {percent}."
         return _finding(panel, region, "band", contrast, patterns, [reason], "row" if along_row else "column")
@@ -150,7 +182,12 @@ def _told(panel: Panel, region: Region, contrast: float, patterns: Sequence[str]
         reasons = [f"A zone of {100 * share:.1f} % of the panel, {percent}."]
         if region.fill >= BLOCK_FILL and min(region.width, region.height) >= 4:
             reasons.append("Its straight edges speak for a driver's share of the panel, not for the backlight.")
-        elif contrast < 0 and (region.y0 + region.height >= rows - 1 or region.y0 <= 1 or region.x0 <= 1 or region.x0 + region.width >= columns - 1):
+        elif contrast < 0 and (
+            region.y0 + region.height >= rows - 1
+            or region.y0 <= 1
+            or region.x0 <= 1
+            or region.x0 + region.width >= columns - 1
+        ):
             reasons.append("It reaches the rim: look for a failed lamp or string there.")
         return _finding(panel, region, "dark_zone" if contrast < 0 else "bright_zone", contrast, patterns, reasons)
     if panel.ppi is None:
@@ -159,10 +196,16 @@ def _told(panel: Panel, region: Region, contrast: float, patterns: Sequence[str]
         area_mm2 = float(region.inside.sum()) * (BLOCK_PX * 25.4 / panel.ppi) ** 2
         strength = round(semu(contrast, area_mm2), 2)
         visible, words = strength >= LEAST_SEMU, f"{area_mm2:.0f} mm2, {strength:.1f} SEMU"
-    return _finding(panel, region, "mura", contrast, patterns, [f"A faint spot, {percent}; {words}."], strength=strength) if visible else None
+    return (
+        _finding(panel, region, "mura", contrast, patterns, [f"A faint spot, {percent}; {words}."], strength=strength)
+        if visible
+        else None
+    )
 
 
-def bleed_zones(panel: Panel, black: PhotoRead, seen: Field, field: LightField, hidden: NDArray[np.bool_]) -> list[Finding]:
+def bleed_zones(
+    panel: Panel, black: PhotoRead, seen: Field, field: LightField, hidden: NDArray[np.bool_]
+) -> list[Finding]:
     """Light that comes through the black pattern, against the white that the same exposure would show."""
     white = seen.sum(axis=1)
     channel = main_channel(white)
@@ -171,12 +214,23 @@ def bleed_zones(panel: Panel, black: PhotoRead, seen: Field, field: LightField, 
     excess = smoothed(_bridged(light - float(np.median(light)), hidden), SMOOTH_BLOCKS)
     noise = 1.4826 * float(np.median(np.abs(excess)))
     return [
-        _finding(panel, region, "bleed", region.peak, [black.pattern.id], [
-            f"Light comes through on black: {100 * region.peak:.1f} % of white, over {100 * region.inside.sum() / light.size:.1f} % of the panel."])
-        for region in regions(excess, max(FAINTEST_BLEED, NOISE_SIGMAS * noise))]
+        _finding(
+            panel,
+            region,
+            "bleed",
+            region.peak,
+            [black.pattern.id],
+            [
+                f"Light comes through on black: {100 * region.peak:.1f} % of white, over {100 * region.inside.sum() / light.size:.1f} % of the panel."
+            ],
+        )
+        for region in regions(excess, max(FAINTEST_BLEED, NOISE_SIGMAS * noise))
+    ]
 
 
-def tint_zones(panel: Panel, field: LightField, patterns: Sequence[str], hidden: NDArray[np.bool_] | None = None) -> list[Finding]:
+def tint_zones(
+    panel: Panel, field: LightField, patterns: Sequence[str], hidden: NDArray[np.bool_] | None = None
+) -> list[Finding]:
     """Zones whose colour differs: distance in CIE 1976 u'v' from their surroundings, the panel's colours taken as sRGB."""
     delta = tint(field, hidden)
     if delta is None:
@@ -198,9 +252,17 @@ def tint(field: LightField, hidden: NDArray[np.bool_] | None = None) -> Field | 
     if field.rgb is None or len(field.rgb) < 2:
         return None
     log = np.log(np.clip(field.rgb, 1e-3, None))
-    shift = np.stack([
-        _agreed(np.array([smoothed(_bridged(detrended(one[..., c] - one[..., 1]), hidden), SMOOTH_BLOCKS) for one in log])) for c in (0, 2)],
-        axis=-1)
+    shift = np.stack(
+        [
+            _agreed(
+                np.array(
+                    [smoothed(_bridged(detrended(one[..., c] - one[..., 1]), hidden), SMOOTH_BLOCKS) for one in log]
+                )
+            )
+            for c in (0, 2)
+        ],
+        axis=-1,
+    )
     xyz = np.exp(np.stack([shift[..., 0], np.zeros(shift.shape[:2]), shift[..., 1]], axis=-1)) @ SRGB_TO_XYZ.T
     total = xyz @ np.array([1.0, 15.0, 3.0])
     uv = np.stack([4 * xyz[..., 0] / total, 9 * xyz[..., 1] / total], axis=-1)
@@ -236,12 +298,14 @@ def _hue(du: float, dv: float) -> str:
     return "Pinkish" if du > 0 else "Greenish"
 
 
-def _spoiled(panel: Panel, shape: tuple[int, ...], boxes: Sequence[tuple[float, float, float, float]]) -> NDArray[np.bool_]:
+def _spoiled(
+    panel: Panel, shape: tuple[int, ...], boxes: Sequence[tuple[float, float, float, float]]
+) -> NDArray[np.bool_]:
     """(h, w) blocks that any of the boxes (centre, size in px) touches."""
     out = np.zeros(shape, bool)
     for x, y, w, h in boxes:
         top, left = (max(0, int((v - s / 2) // BLOCK_PX)) for v, s in ((y, h), (x, w)))
-        out[top:int((y + h / 2) // BLOCK_PX) + 1, left:int((x + w / 2) // BLOCK_PX) + 1] = True
+        out[top : int((y + h / 2) // BLOCK_PX) + 1, left : int((x + w / 2) // BLOCK_PX) + 1] = True
     return out
 
 
@@ -258,12 +322,18 @@ def speckled(snr: NDArray[np.float32]) -> NDArray[np.bool_]:
     _, labels, stats, _ = cv2.connectedComponentsWithStats(passed, connectivity=8)
     small = np.maximum(stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]) <= DOT_BLOCKS
     small[0] = False
-    beside = cv2.dilate(small[labels].view(np.uint8), np.ones((BESIDE_DOT_BLOCKS, BESIDE_DOT_BLOCKS), np.uint8)).view(bool)
+    beside = cv2.dilate(small[labels].view(np.uint8), np.ones((BESIDE_DOT_BLOCKS, BESIDE_DOT_BLOCKS), np.uint8)).view(
+        bool
+    )
     return np.asarray(beside if beside.mean() < MOST_SPECKLED else np.zeros_like(beside), bool)
 
 
 def find_zones(
-    panel: Panel, photos: Sequence[PhotoRead], model: LightModel, field: LightField | None, lines: Sequence[Finding] = (),
+    panel: Panel,
+    photos: Sequence[PhotoRead],
+    model: LightModel,
+    field: LightField | None,
+    lines: Sequence[Finding] = (),
     speckles: NDArray[np.bool_] | None = None,
 ) -> list[Finding]:
     """All zones of a set; the lines found already and (h, w) blocks with ``speckles`` are left out of the light."""
@@ -275,17 +345,26 @@ def find_zones(
     if speckles is not None:
         hidden = hidden | speckles
     black = next(
-        ((p, seen) for p, seen in zip(photos, model.seen, strict=True) if max(p.pattern.drive) == 0 and p.view.whole
-         and p.ink_level is not None), None)
+        (
+            (p, seen)
+            for p, seen in zip(photos, model.seen, strict=True)
+            if max(p.pattern.drive) == 0 and p.view.whole and p.ink_level is not None
+        ),
+        None,
+    )
     bleed: list[Finding] = []
     if black:
         height, width = hidden.shape
         marked = np.zeros((height * BLOCK_PX, width * BLOCK_PX), bool)
-        marked[:panel.height, :panel.width] = marker_mask(panel, black[0].pattern, MARKER_SPOILS_PX)
+        marked[: panel.height, : panel.width] = marker_mask(panel, black[0].pattern, MARKER_SPOILS_PX)
         beside = marked.reshape(height, BLOCK_PX, width, BLOCK_PX).any(axis=(1, 3))
         bleed = bleed_zones(panel, *black, field, hidden | beside)
     # light that leaks through black brightens the dim patterns too: told once
-    lit = [zone for zone in light_zones(panel, field, names, hidden) if zone.contrast < 0 or not any(covers(b, zone.x, zone.y) for b in bleed)]
+    lit = [
+        zone
+        for zone in light_zones(panel, field, names, hidden)
+        if zone.contrast < 0 or not any(covers(b, zone.x, zone.y) for b in bleed)
+    ]
     return _joined(lit, tint_zones(panel, field, full, hidden)) + bleed
 
 
@@ -296,8 +375,9 @@ def _joined(lit: Sequence[Finding], tints: Sequence[Finding]) -> list[Finding]:
         own = next((f for f in kept if f.kind == "mura" and _share_of_union(f, tint_zone) >= SAME_PLACE), None)
         if own is not None:
             kept.remove(own)
-            tint_zone = tint_zone.model_copy(update={
-                "contrast": own.contrast, "semu": own.semu, "reasons": (*tint_zone.reasons, *own.reasons)})
+            tint_zone = tint_zone.model_copy(
+                update={"contrast": own.contrast, "semu": own.semu, "reasons": (*tint_zone.reasons, *own.reasons)}
+            )
         joined.append(tint_zone)
     return kept + joined
 
@@ -306,7 +386,8 @@ def _share_of_union(one: Finding, other: Finding) -> float:
     """Overlap of two boxes over their union."""
     width, height = (
         max(0.0, min(a + p / 2, b + q / 2) - max(a - p / 2, b - q / 2))
-        for a, p, b, q in ((one.x, one.w, other.x, other.w), (one.y, one.h, other.y, other.h)))
+        for a, p, b, q in ((one.x, one.w, other.x, other.w), (one.y, one.h, other.y, other.h))
+    )
     return width * height / (one.w * one.h + other.w * other.h - width * height)
 
 

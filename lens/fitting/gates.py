@@ -41,7 +41,9 @@ def builds() -> dict[str, Build]:
 def get_build(build_id: str) -> Build:
     """The build of that name; raises BadInput with the known ones."""
     if build_id not in builds():
-        raise BadInput(f"There is no procedure for the build '{build_id}'. Known: {', '.join(builds())}.", "unknown_build")
+        raise BadInput(
+            f"There is no procedure for the build '{build_id}'. Known: {', '.join(builds())}.", "unknown_build"
+        )
     return builds()[build_id]
 
 
@@ -51,7 +53,9 @@ def procedure_for(build_id: str, device: str) -> Build | None:
     return build if build is not None and device in build.devices else None
 
 
-def check_gate(build: Build, gate_id: str, passed: Sequence[str], inspections: Mapping[str, str], choice: str, reason: str = "") -> Gate:
+def check_gate(
+    build: Build, gate_id: str, passed: Sequence[str], inspections: Mapping[str, str], choice: str, reason: str = ""
+) -> Gate:
     """The gate, when it may be passed now.
 
     Parameters
@@ -70,7 +74,7 @@ def check_gate(build: Build, gate_id: str, passed: Sequence[str], inspections: M
     if gate_id not in gates:
         raise BadInput(f"There is no gate '{gate_id}' in '{build.title}'.", "unknown_gate")
     gate = gates[gate_id]
-    for before in build.gates[:build.gates.index(gate)]:
+    for before in build.gates[: build.gates.index(gate)]:
         if before.id not in passed:
             raise BadInput(f"'{gate.title}' cannot be passed yet: '{before.title}' comes first.", "gate_order")
     if gate.needs_inspection:
@@ -78,16 +82,20 @@ def check_gate(build: Build, gate_id: str, passed: Sequence[str], inspections: M
         if verdict is None and not reason.strip():
             raise BadInput(
                 f"'{gate.title}' needs its inspection: photograph the new panel with the pattern set, and draw over its touch, before going on. "
-                "Or say why you go on without: the report will tell.", "gate_inspection")
+                "Or say why you go on without: the report will tell.",
+                "gate_inspection",
+            )
         if verdict == "not_proven" and not reason.strip():
             raise BadInput(
                 f"'{gate.title}': not all of the new panel is proven. Show what is missing, or say why you go on: the report will tell.",
-                "gate_not_proven")
+                "gate_not_proven",
+            )
         if verdict == "fail":
             raise BadInput(
                 f"'{gate.title}' is not passed: the new panel fails its inspection, in picture or touch. Return it with this evidence, or put "
                 "another one in.",
-                "gate_failed")
+                "gate_failed",
+            )
     if gate.choices and choice not in gate.choices:
         raise BadInput(f"'{gate.title}' asks for a choice: {', '.join(gate.choices.values())}.", "gate_choice")
     return gate

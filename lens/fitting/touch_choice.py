@@ -71,10 +71,14 @@ def check_school(name: str) -> School:
     for school in schools():
         if school.id == name:
             return school.id
-    raise BadInput(f"There is no school '{name}': choose {', '.join(school.id for school in schools())}.", "unknown_school")
+    raise BadInput(
+        f"There is no school '{name}': choose {', '.join(school.id for school in schools())}.", "unknown_school"
+    )
 
 
-def touch_choice(suspects: Mapping[str, float], bought: OfferTerms, others: Sequence[OfferTerms], school: School) -> TouchChoice:
+def touch_choice(
+    suspects: Mapping[str, float], bought: OfferTerms, others: Sequence[OfferTerms], school: School
+) -> TouchChoice:
     """Weigh the ways for a panel that was bought on some terms.
 
     Parameters
@@ -91,31 +95,48 @@ def touch_choice(suspects: Mapping[str, float], bought: OfferTerms, others: Sequ
     lost = 0.0 if returnable else bought.price
     back_cost, back_days = pack + bought.shipping, 2.0 * bought.delivery_days
     back = Option(
-        way="return", title="Return it and wait for another", cost=_money(back_cost + lost + dud * back_cost), days=_days(back_days * (1 + dud)),
-        mended=1 - dud, text=_return_text(bought))
+        way="return",
+        title="Return it and wait for another",
+        cost=_money(back_cost + lost + dud * back_cost),
+        days=_days(back_days * (1 + dud)),
+        mended=1 - dud,
+        text=_return_text(bought),
+    )
     buy = min(others, key=lambda one: one.price + one.shipping + one.delivery_days * day, default=None)
     again: Option | None = None
     if buy is not None:
         spent = buy.price + buy.shipping + (bought.shipping + pack - bought.price if returnable else 0.0)
         refunded = f" {bought.price:.2f} come back with the first." if returnable else " The first one is not refunded."
         again = Option(
-            way="rebuy", title=f"Buy {buy.panel} from {buy.supplier} now", cost=_money(spent + dud * (pack + buy.shipping)),
-            days=_days(buy.delivery_days * (1 + dud)), mended=1 - dud,
-            text=f"{buy.price + buy.shipping:.2f} with shipping, {buy.delivery_days} days.{refunded}")
+            way="rebuy",
+            title=f"Buy {buy.panel} from {buy.supplier} now",
+            cost=_money(spent + dud * (pack + buy.shipping)),
+            days=_days(buy.delivery_days * (1 + dud)),
+            mended=1 - dud,
+            text=f"{buy.price + buy.shipping:.2f} with shipping, {buy.delivery_days} days.{refunded}",
+        )
     mends = min(0.95, sum(share * suspects.get(cause, 0.0) for cause, share in move["mends"].items()))
     minutes = data["reseat"]["minutes"] + move["minutes"]
     # a panel that was worked on is seldom taken back, so the next one is bought at its price
     after = again or back
     rework = Option(
-        way="rework", title="Seat the plug anew, then move the original controller or flex", mended=round(mends, 2),
-        cost=_money(minutes * minute + (1 - mends) * (after.cost + (bought.price if returnable else 0.0))), days=_days((1 - mends) * after.days),
+        way="rework",
+        title="Seat the plug anew, then move the original controller or flex",
+        mended=round(mends, 2),
+        cost=_money(minutes * minute + (1 - mends) * (after.cost + (bought.price if returnable else 0.0))),
+        days=_days((1 - mends) * after.days),
         text=f"About {minutes} min at the bench. Seating the plug anew comes first and costs no right of return; a panel that was worked on "
-             "is seldom taken back.")
+        "is seldom taken back.",
+    )
     options = sorted([rework, back, *([again] if again else [])], key=lambda one: one.cost + one.days * day)
     first = _by_school(school, options, mends, returnable)
     options.sort(key=lambda one: one.way != first)
     rule = next(one for one in schools() if one.id == school)
-    return TouchChoice(school=school, options=tuple(options), text=f"House rule: {rule.title[0].lower()}{rule.title[1:]}. {rule.reason}")
+    return TouchChoice(
+        school=school,
+        options=tuple(options),
+        text=f"House rule: {rule.title[0].lower()}{rule.title[1:]}. {rule.reason}",
+    )
 
 
 def _by_school(school: School, options: Sequence[Option], mends: float, returnable: bool) -> Way:

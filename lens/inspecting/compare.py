@@ -43,9 +43,15 @@ def compare(before: Inspection, after: Inspection) -> Comparison:
     seen = min(before.verdict.proven_fraction, after.verdict.proven_fraction)
     result: Literal["unchanged", "changed", "not_proven"]
     if added:
-        result, text = "changed", f"{len(added)} finding{'s' if len(added) > 1 else ''} that the dry fit did not show: done by closing."
+        result, text = (
+            "changed",
+            f"{len(added)} finding{'s' if len(added) > 1 else ''} that the dry fit did not show: done by closing.",
+        )
     elif seen < DEMANDED_SHARE:
-        result, text = "not_proven", f"Nothing new was seen, but only {100 * seen:.0f} % of the panel is proven in both sets."
+        result, text = (
+            "not_proven",
+            f"Nothing new was seen, but only {100 * seen:.0f} % of the panel is proven in both sets.",
+        )
     else:
         result, text = "unchanged", "Closing changed nothing that the photos can show."
     return Comparison(new=tuple(added), gone=tuple(left), same=tuple(same), result=result, text=text)

@@ -49,12 +49,16 @@ def read_frame(data: bytes, panel: Panel, expected_run: int | None = None) -> Fr
     if abs(width / height / (panel.width / panel.height) - 1) > SAME_SHAPE:
         raise BadInput(
             f"The frame has {width} x {height} pixels, which is not the shape of {panel.width} x {panel.height}. Capture the whole screen.",
-            "frame_shape")
+            "frame_shape",
+        )
     reading = read_frame_markers(panel, pixels)
     if reading.pattern is None:
         raise BadInput("The frame shows no test pattern. Show one full screen and capture it again.", "no_markers")
     if expected_run is not None and not reading.may_be_of(expected_run):
-        raise BadInput("The frame shows another job's, screen's or stage's pattern. Open this inspection's patterns and capture again.", "wrong_run")
+        raise BadInput(
+            "The frame shows another job's, screen's or stage's pattern. Open this inspection's patterns and capture again.",
+            "wrong_run",
+        )
     pattern = get_pattern(reading.pattern)
     shrunk = (width, height) != (panel.width, panel.height)
     if shrunk:
@@ -69,11 +73,21 @@ def read_frame(data: bytes, panel: Panel, expected_run: int | None = None) -> Fr
 
 def _whole(panel: Panel, name: str, reason: str) -> Finding:
     return Finding(
-        kind="artifact", x=(panel.width - 1) / 2, y=(panel.height - 1) / 2, w=panel.width, h=panel.height, contrast=0.0, confidence=0.95,
-        patterns=(name,), reasons=(reason,))
+        kind="artifact",
+        x=(panel.width - 1) / 2,
+        y=(panel.height - 1) / 2,
+        w=panel.width,
+        h=panel.height,
+        contrast=0.0,
+        confidence=0.95,
+        patterns=(name,),
+        reasons=(reason,),
+    )
 
 
-def _swapped(panel: Panel, name: str, seen: NDArray[np.float32], sent: NDArray[np.float32], usable: NDArray[np.bool_]) -> list[Finding]:
+def _swapped(
+    panel: Panel, name: str, seen: NDArray[np.float32], sent: NDArray[np.float32], usable: NDArray[np.bool_]
+) -> list[Finding]:
     """Whole colours that are missing or exchanged."""
     shares = (np.abs(seen - sent)[usable] > SWAPPED_CODES).mean(axis=0)
     wrong = [CHANNELS[c] for c in range(3) if shares[c] > EVERYWHERE]
@@ -81,24 +95,44 @@ def _swapped(panel: Panel, name: str, seen: NDArray[np.float32], sent: NDArray[n
     return [_whole(panel, name, reason)] if wrong else []
 
 
-def _differing(panel: Panel, name: str, seen: NDArray[np.float32], sent: NDArray[np.float32], usable: NDArray[np.bool_]) -> list[Finding]:
+def _differing(
+    panel: Panel, name: str, seen: NDArray[np.float32], sent: NDArray[np.float32], usable: NDArray[np.bool_]
+) -> list[Finding]:
     # no converter shifts levels further; what does is a picture that is partly another one
     offset = np.median((seen - sent)[usable], axis=0)
     rest = np.abs(seen - sent - np.where(np.abs(offset) <= MOST_OFFSET, offset, 0.0)).max(axis=2)
     sigma = min(float(np.quantile(rest[usable], 0.25)) / NORMAL_QUARTILE, MOST_NOISE)
     differs = (rest > max(LEAST_CODES, SIGMAS * sigma)) & usable
     if differs.sum() > WHOLE_SHARE * usable.sum() or _displaced(differs):
-        return [_whole(panel, name, f"The frame is not the picture that was sent on {name}: it is displaced or broken before the output.")]
+        return [
+            _whole(
+                panel,
+                name,
+                f"The frame is not the picture that was sent on {name}: it is displaced or broken before the output.",
+            )
+        ]
     told: list[Finding] = []
     for orientation, axis in (("column", 0), ("row", 1)):
         share = differs.sum(axis=axis) / np.maximum(usable.sum(axis=axis), 1)
         for first, last in _runs(share > LINE_SHARE)[:MOST_LINES]:
             width, middle = last - first + 1, (first + last) / 2
             across = orientation == "column"
-            told.append(Finding.model_validate({
-                "kind": "line" if width <= 3 else "band", "orientation": orientation, "x": middle if across else (panel.width - 1) / 2,
-                "y": (panel.height - 1) / 2 if across else middle, "w": width if across else panel.width, "h": panel.height if across else width,
-                "contrast": -1.0, "confidence": 0.99, "patterns": (name,), "reasons": (f"In the signal: {orientation} {middle:g} of the frame.",)}))
+            told.append(
+                Finding.model_validate(
+                    {
+                        "kind": "line" if width <= 3 else "band",
+                        "orientation": orientation,
+                        "x": middle if across else (panel.width - 1) / 2,
+                        "y": (panel.height - 1) / 2 if across else middle,
+                        "w": width if across else panel.width,
+                        "h": panel.height if across else width,
+                        "contrast": -1.0,
+                        "confidence": 0.99,
+                        "patterns": (name,),
+                        "reasons": (f"In the signal: {orientation} {middle:g} of the frame.",),
+                    }
+                )
+            )
             differs[(slice(None), slice(first, last + 1)) if across else (slice(first, last + 1), slice(None))] = False
     return told
 

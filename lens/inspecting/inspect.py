@@ -9,9 +9,28 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lens import core_version
-from lens.acceptance import DEFAULT_PROFILE, Measured, Profile, Ruling, by_itself, decided, get_profile, judge, with_pressure_marks
+from lens.acceptance import (
+    DEFAULT_PROFILE,
+    Measured,
+    Profile,
+    Ruling,
+    by_itself,
+    decided,
+    get_profile,
+    judge,
+    with_pressure_marks,
+)
 from lens.errors import BadInput
-from lens.faults import CloseLook, compare_panels, find_faults, is_reference_pattern, look_at, measure_brightness, measure_uniformity, white_light
+from lens.faults import (
+    CloseLook,
+    compare_panels,
+    find_faults,
+    is_reference_pattern,
+    look_at,
+    measure_brightness,
+    measure_uniformity,
+    white_light,
+)
 from lens.inspecting.frames import FRAME, FrameRead, read_frame
 from lens.inspecting.maps import light_map, mura_map, smallest_faults, tint_map, unproven_cells
 from lens.inspecting.next_shots import next_shots
@@ -42,7 +61,10 @@ REFERENCE = "reference"  # stands where a photo's pattern is named: it shows ano
 def check_row_time(row_time_us: float) -> None:
     """Raises BadInput for what no camera's sensor takes."""
     if not ROW_TIME_US[0] <= row_time_us <= ROW_TIME_US[1]:
-        raise BadInput(f"A camera takes {ROW_TIME_US[0]:g} to {ROW_TIME_US[1]:g} microseconds for one row, got {row_time_us:g}.", "row_time")
+        raise BadInput(
+            f"A camera takes {ROW_TIME_US[0]:g} to {ROW_TIME_US[1]:g} microseconds for one row, got {row_time_us:g}.",
+            "row_time",
+        )
 
 
 class ReferencePanel(NamedTuple):
@@ -81,16 +103,24 @@ def read_file(panel: Panel, file: PhotoFile, expected_run: int | None = None, th
 
 def _reference(photo: PhotoRead) -> ReferencePanel:
     if not is_reference_pattern(photo):
-        raise BadInput(f"The reference panel is compared on white or grey, but this photo shows '{photo.pattern.id}'.", "reference_pattern")
+        raise BadInput(
+            f"The reference panel is compared on white or grey, but this photo shows '{photo.pattern.id}'.",
+            "reference_pattern",
+        )
     if photo.composed:
         raise BadInput(
             "The camera composed the reference panel's photo of several pictures, which changes its light. Switch HDR and night mode off and "
-            "shoot again.", "reference_composed")
+            "shoot again.",
+            "reference_composed",
+        )
     return ReferencePanel(photo)
 
 
 def inspect_files(
-    panel: Panel, files: Sequence[PhotoFile], profile: Profile | None = None, expected_run: int | None = None,
+    panel: Panel,
+    files: Sequence[PhotoFile],
+    profile: Profile | None = None,
+    expected_run: int | None = None,
     row_time_us: float | None = None,
 ) -> Inspection:
     """Read, fuse and judge a set of photos; a photo that cannot be used is reported and left out."""
@@ -99,11 +129,13 @@ def inspect_files(
     else:
         with ThreadPoolExecutor(READERS) as pool:
             reads = list(pool.map(lambda file: read_file(panel, file, expected_run, threads=1), files))
-    return inspect_reads(panel, [(file.name, read) for file, read in zip(files, reads, strict=True)], profile, row_time_us)
+    return inspect_reads(
+        panel, [(file.name, read) for file, read in zip(files, reads, strict=True)], profile, row_time_us
+    )
 
 
 def inspect_reads(
-    panel: Panel, reads: Sequence[tuple[str, Read]], profile: Profile | None = None, row_time_us: float | None = None,
+    panel: Panel, reads: Sequence[tuple[str, Read]], profile: Profile | None = None, row_time_us: float | None = None
 ) -> Inspection:
     """Fuse and judge photos that were read already; ``reads`` are (file name, photo or reason)."""
     reads = _counted_once(_of_true_size(reads))
@@ -129,12 +161,27 @@ def inspect_reads(
     shown = [read.pattern.id for read in used] + [frame.pattern for frame in frames]
     measured = Measured(findings, proven, uniformity, colour, frozenset(shown), look.greys)
     return Inspection(
-        panel=PanelSize(width=panel.width, height=panel.height), photos=reported.result(), findings=findings,
-        uniformity=uniformity, colour=colour, greys=look.greys, white_light=white_light(used),
-        brightness=measure_brightness(panel, shot, row_time_us), data_bits=look.data_bits, reference=compare_panels(used, reference),
-        verdict=judge(panel, measured, profile or get_profile(DEFAULT_PROFILE)), proven=proven, light_map=maps.light, tint_map=maps.tint,
-        mura_map=maps.mura, smallest=maps.smallest, smallest_proven=_smallest(proven, shown, len(shot) > len(used)),
-        unproven_cells=maps.unproven_cells, next_shots=shots, core_version=core_version())
+        panel=PanelSize(width=panel.width, height=panel.height),
+        photos=reported.result(),
+        findings=findings,
+        uniformity=uniformity,
+        colour=colour,
+        greys=look.greys,
+        white_light=white_light(used),
+        brightness=measure_brightness(panel, shot, row_time_us),
+        data_bits=look.data_bits,
+        reference=compare_panels(used, reference),
+        verdict=judge(panel, measured, profile or get_profile(DEFAULT_PROFILE)),
+        proven=proven,
+        light_map=maps.light,
+        tint_map=maps.tint,
+        mura_map=maps.mura,
+        smallest=maps.smallest,
+        smallest_proven=_smallest(proven, shown, len(shot) > len(used)),
+        unproven_cells=maps.unproven_cells,
+        next_shots=shots,
+        core_version=core_version(),
+    )
 
 
 class _Maps(NamedTuple):
@@ -148,7 +195,12 @@ class _Maps(NamedTuple):
 def _maps(panel: Panel, close: CloseLook | None, proven: NDArray[np.bool_]) -> _Maps:
     evidence, field = (close.evidence, close.field) if close else (None, None)
     return _Maps(
-        light_map(panel, field), tint_map(panel, field), mura_map(panel, field), smallest_faults(panel, evidence, field), unproven_cells(proven))
+        light_map(panel, field),
+        tint_map(panel, field),
+        mura_map(panel, field),
+        smallest_faults(panel, evidence, field),
+        unproven_cells(proven),
+    )
 
 
 def _share(proven: NDArray[np.bool_]) -> float:
@@ -161,7 +213,10 @@ def _counted_once(reads: Sequence[tuple[str, Read]]) -> Sequence[tuple[str, Read
     out: list[tuple[str, Read]] = []
     for name, read in reads:
         if isinstance(read, PhotoRead) and read.digest in first:
-            read = BadInput(f"The same file as '{first[read.digest]}': it counts once. Shoot again where another photo is wanted.", COPY)
+            read = BadInput(
+                f"The same file as '{first[read.digest]}': it counts once. Shoot again where another photo is wanted.",
+                COPY,
+            )
         elif isinstance(read, PhotoRead) and read.digest:
             first[read.digest] = name
         out.append((name, read))
@@ -171,10 +226,14 @@ def _counted_once(reads: Sequence[tuple[str, Read]]) -> Sequence[tuple[str, Read
 def _of_true_size(reads: Sequence[tuple[str, Read]]) -> Sequence[tuple[str, Read]]:
     """Without the photos of a set of which white was shown scaled, as all of it was then; only white tells."""
     scaled = next((read for _, read in reads if isinstance(read, BadInput) and read.code == SCALED), None)
-    if scaled is None or any(isinstance(read, PhotoRead) and read.pattern.solid and min(read.pattern.drive) == 255 for _, read in reads):
+    if scaled is None or any(
+        isinstance(read, PhotoRead) and read.pattern.solid and min(read.pattern.drive) == 255 for _, read in reads
+    ):
         return reads
     reason = BadInput(
-        "White was not shown at its true size, so this pattern was not either. Set the output right and shoot both again.", SCALED)
+        "White was not shown at its true size, so this pattern was not either. Set the output right and shoot both again.",
+        SCALED,
+    )
     return [(name, reason if isinstance(read, PhotoRead) else read) for name, read in reads]
 
 
@@ -191,11 +250,19 @@ def _of_frames(frames: Sequence[FrameRead]) -> list[Finding]:
 
 
 def _one_thing(one: Finding, other: Finding) -> bool:
-    return (one.kind, one.orientation) == (other.kind, other.orientation) and abs(one.x - other.x) <= 1 and abs(one.y - other.y) <= 1
+    return (
+        (one.kind, one.orientation) == (other.kind, other.orientation)
+        and abs(one.x - other.x) <= 1
+        and abs(one.y - other.y) <= 1
+    )
 
 
 def judge_again(
-    panel: Panel, inspection: Inspection, profile: Profile, rulings: Sequence[Ruling] = (), before: Inspection | None = None,
+    panel: Panel,
+    inspection: Inspection,
+    profile: Profile,
+    rulings: Sequence[Ruling] = (),
+    before: Inspection | None = None,
 ) -> Inspection:
     """The same measurement judged by another profile, or with other decisions of people on its findings; ``before`` is the dry fit of a closed
     device."""
@@ -209,34 +276,92 @@ def judge_again(
 
 def _report(name: str, read: Read) -> PhotoReport:
     if isinstance(read, FlatField):
-        told = Problem(code="flat_field", message=f"Flat field: the lens loses {100 * read.fall_off:.0f} % of the light in the frame's corners.")
+        told = Problem(
+            code="flat_field",
+            message=f"Flat field: the lens loses {100 * read.fall_off:.0f} % of the light in the frame's corners.",
+        )
         return PhotoReport(
-            file=name, pattern=FLAT, run=None, corners=(), px_per_px=None, residual_px=None, blur_px=None, proven_fraction=0.0, problems=(told,))
+            file=name,
+            pattern=FLAT,
+            run=None,
+            corners=(),
+            px_per_px=None,
+            residual_px=None,
+            blur_px=None,
+            proven_fraction=0.0,
+            problems=(told,),
+        )
     if isinstance(read, FrameRead):
-        told = Problem(code="frame", message=f"A copy of the signal that shows '{read.pattern}': compared pixel by pixel, without a camera.")
+        told = Problem(
+            code="frame",
+            message=f"A copy of the signal that shows '{read.pattern}': compared pixel by pixel, without a camera.",
+        )
         return PhotoReport(
-            file=name, pattern=FRAME, run=read.run, corners=(), px_per_px=None, residual_px=None, blur_px=None, proven_fraction=1.0,
-            problems=(told,))
+            file=name,
+            pattern=FRAME,
+            run=read.run,
+            corners=(),
+            px_per_px=None,
+            residual_px=None,
+            blur_px=None,
+            proven_fraction=1.0,
+            problems=(told,),
+        )
     if isinstance(read, ReferencePanel):
-        told = Problem(code="reference_panel", message="The reference panel: what it shows is compared with, and counts for nothing else.")
+        told = Problem(
+            code="reference_panel",
+            message="The reference panel: what it shows is compared with, and counts for nothing else.",
+        )
         return PhotoReport(
-            file=name, pattern=REFERENCE, run=None, corners=(), px_per_px=None, residual_px=None, blur_px=None, proven_fraction=0.0, problems=(told,))
+            file=name,
+            pattern=REFERENCE,
+            run=None,
+            corners=(),
+            px_per_px=None,
+            residual_px=None,
+            blur_px=None,
+            proven_fraction=0.0,
+            problems=(told,),
+        )
     if isinstance(read, BadInput):
         return PhotoReport(
-            file=name, pattern=None, run=None, corners=(), px_per_px=None, residual_px=None, blur_px=None, proven_fraction=0.0,
-            problems=(Problem(code=read.code, message=read.message),))
+            file=name,
+            pattern=None,
+            run=None,
+            corners=(),
+            px_per_px=None,
+            residual_px=None,
+            blur_px=None,
+            proven_fraction=0.0,
+            problems=(Problem(code=read.code, message=read.message),),
+        )
     return PhotoReport(
-        file=name, pattern=read.pattern.id, run=read.run, corners=tuple((round(x, 2), round(y, 2)) for x, y in read.corners),
-        px_per_px=round(read.px_per_px, 3), residual_px=round(read.registration.residual_px, 3), blur_px=round(read.blur_px, 2),
+        file=name,
+        pattern=read.pattern.id,
+        run=read.run,
+        corners=tuple((round(x, 2), round(y, 2)) for x, y in read.corners),
+        px_per_px=round(read.px_per_px, 3),
+        residual_px=round(read.registration.residual_px, 3),
+        blur_px=round(read.blur_px, 2),
         residuals=tuple(
-            MarkerResidual(x=round(x, 1), y=round(y, 1), dx=round(dx, 3), dy=round(dy, 3)) for x, y, dx, dy in read.registration.residuals),
-        proven_fraction=round(_share(read.view.trust > 0.5), 4), problems=read.problems, map=_map(read))
+            MarkerResidual(x=round(x, 1), y=round(y, 1), dx=round(dx, 3), dy=round(dy, 3))
+            for x, y, dx, dy in read.registration.residuals
+        ),
+        proven_fraction=round(_share(read.view.trust > 0.5), 4),
+        problems=read.problems,
+        map=_map(read),
+    )
 
 
 def _map(read: PhotoRead) -> PhotoMap:
     r = read.registration
     return PhotoMap(
-        homography=tuple(float(v) for v in (r.homography / r.homography[2, 2]).ravel()), k1=r.k1, k2=r.k2, width=r.width, height=r.height)
+        homography=tuple(float(v) for v in (r.homography / r.homography[2, 2]).ravel()),
+        k1=r.k1,
+        k2=r.k2,
+        width=r.width,
+        height=r.height,
+    )
 
 
 def _smallest(proven: Proven, patterns: list[str], brightness: bool) -> str:
@@ -248,8 +373,10 @@ def _smallest(proven: Proven, patterns: list[str], brightness: bool) -> str:
     missing = [name for name in ("white", "black", "red", "green", "blue", "grey50") if name not in families]
     tail = f" Not photographed: {', '.join(missing)}." if missing else ""
     if proven.subpixels >= 0.5:
-        return f"One fully dark or lit subpixel would have been seen on {100 * proven.subpixels:.1f} % of the panel.{tail}"
+        return (
+            f"One fully dark or lit subpixel would have been seen on {100 * proven.subpixels:.1f} % of the panel.{tail}"
+        )
     return (
         f"One fully dark or lit pixel would have been seen on {100 * proven.pixels:.1f} % of the panel, a single subpixel on "
-        f"{100 * proven.subpixels:.1f} %.{tail}")
-
+        f"{100 * proven.subpixels:.1f} %.{tail}"
+    )

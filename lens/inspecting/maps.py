@@ -52,16 +52,33 @@ def smallest_faults(panel: Panel, evidence: Evidence | None, field: LightField |
     if evidence is not None:
         seen = evidence.seen
         channels = [None if len(fault.channels) == 3 else CHANNELS[fault.channels[0]] for fault in seen.kinds]
-        sure = np.array([SURE_LIT if fault.lit else SURE_DARK[channel] for fault, channel in zip(seen.kinds, channels, strict=True)], np.float32)
-        shares = np.sqrt(seen.demand[:, None, None] / np.maximum(np.moveaxis(seen.known, -1, 0), 1e-9)).clip(sure[:, None, None], NEVER)
+        sure = np.array(
+            [
+                SURE_LIT if fault.lit else SURE_DARK[channel]
+                for fault, channel in zip(seen.kinds, channels, strict=True)
+            ],
+            np.float32,
+        )
+        shares = np.sqrt(seen.demand[:, None, None] / np.maximum(np.moveaxis(seen.known, -1, 0), 1e-9)).clip(
+            sure[:, None, None], NEVER
+        )
         proven = (shares <= 1).mean(axis=(1, 2))
         for number, (fault, channel) in enumerate(zip(seen.kinds, channels, strict=True)):
             whole = channel is None
-            told.append(SmallestFault.model_validate({
-                "kind": ("bright_" if fault.lit else "dead_" if whole else "dark_") + ("pixel" if whole else "subpixel"),
-                "channel": channel, "unit": "of a full fault",
-                "median": round(median(shares[number]), 2), "worst": round(quantile(shares[number], 0.95), 2),
-                "proven": round(float(proven[number]), 4), "map": _cells(panel, shares[number], COARSE_COLUMNS, 2)}))
+            told.append(
+                SmallestFault.model_validate(
+                    {
+                        "kind": ("bright_" if fault.lit else "dead_" if whole else "dark_")
+                        + ("pixel" if whole else "subpixel"),
+                        "channel": channel,
+                        "unit": "of a full fault",
+                        "median": round(median(shares[number]), 2),
+                        "worst": round(quantile(shares[number], 0.95), 2),
+                        "proven": round(float(proven[number]), 4),
+                        "map": _cells(panel, shares[number], COARSE_COLUMNS, 2),
+                    }
+                )
+            )
         for orientation, contrast in smallest_line(evidence):
             told.append(_contrast("line", contrast, orientation))
     if field is not None:
@@ -71,9 +88,16 @@ def smallest_faults(panel: Panel, evidence: Evidence | None, field: LightField |
 
 
 def _contrast(kind: str, contrast: float, orientation: str | None) -> SmallestFault:
-    return SmallestFault.model_validate({
-        "kind": kind, "orientation": orientation, "unit": "contrast", "median": round(contrast, 3), "worst": round(contrast, 3),
-        "proven": 1.0 if contrast < 1 else 0.0})
+    return SmallestFault.model_validate(
+        {
+            "kind": kind,
+            "orientation": orientation,
+            "unit": "contrast",
+            "median": round(contrast, 3),
+            "worst": round(contrast, 3),
+            "proven": 1.0 if contrast < 1 else 0.0,
+        }
+    )
 
 
 def unproven_cells(proven: NDArray[np.bool_]) -> tuple[tuple[int, int, float], ...]:
@@ -81,5 +105,6 @@ def unproven_cells(proven: NDArray[np.bool_]) -> tuple[tuple[int, int, float], .
     rows = cell_rows(*proven.shape)
     share = cv2.resize(proven.astype(np.float32), (CELL_COLUMNS, rows), interpolation=cv2.INTER_AREA)
     low, across = np.nonzero(share < 0.995)
-    return tuple(zip(across.tolist(), low.tolist(), np.round(share[low, across].astype(float), 2).tolist(), strict=True))
-
+    return tuple(
+        zip(across.tolist(), low.tolist(), np.round(share[low, across].astype(float), 2).tolist(), strict=True)
+    )

@@ -13,8 +13,21 @@ from lens.records.findings import NOT_OF_THE_PANEL
 SAME_PLACE = 0.012  # of the picture's side: what two registrations and a scaled picture may differ
 ENOUGH_SEEN = 0.5
 # what a panel's own light, cell or glass does; no signal carries it
-OF_THE_PANEL_ITSELF: frozenset[str] = frozenset({
-    "bleed", "mura", "pressure_mark", "crack", "dim", "no_light", "discoloration", "retained_image", "flicker", "dark_zone", "bright_zone"})
+OF_THE_PANEL_ITSELF: frozenset[str] = frozenset(
+    {
+        "bleed",
+        "mura",
+        "pressure_mark",
+        "crack",
+        "dim",
+        "no_light",
+        "discoloration",
+        "retained_image",
+        "flicker",
+        "dark_zone",
+        "bright_zone",
+    }
+)
 FAMILIES = (frozenset({"line", "band"}), frozenset(PIXEL_KINDS))
 
 
@@ -73,13 +86,19 @@ def bear_witness(panel: Inspection, external: Inspection) -> Witness:
     outcome: Literal["clean", "same_fault", "partly", "not_proven"]
     proven = _proven(panel) and _proven(external)
     if not proven and not same:
-        outcome, text = "not_proven", "Too little of one of the two screens is proven. Photograph the same patterns of both, whole and sharp."
+        outcome, text = (
+            "not_proven",
+            "Too little of one of the two screens is proven. Photograph the same patterns of both, whole and sharp.",
+        )
     elif same and carried and proven:
         outcome = "partly"
         text = f"{_count(same)} shown by both and so from before the panel; {_count(carried)} shown by the panel alone."
     elif same:
         # what both show is seen, however little else is proven
-        outcome, text = "same_fault", f"{_count(same)} shown by both at the same place: look before the panel, at graphics, board and software."
+        outcome, text = (
+            "same_fault",
+            f"{_count(same)} shown by both at the same place: look before the panel, at graphics, board and software.",
+        )
         if carried:
             text += f" Whether the external screen shows the other {len(carried)} too is not proven."
     else:

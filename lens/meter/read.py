@@ -13,9 +13,13 @@ MOST_BYTES, MOST_READINGS = 512 * 1024, 2000
 BRIGHTEST_CD_M2 = 20_000.0
 LOW, VERY_LOW = 2 / 3, 1 / 4  # of the nominal figure: what the check of the diagnosis asks for
 COLUMNS = {  # names of columns in any case, by what they hold
-    "name": ("SAMPLE_NAME", "SAMPLE_ID", "NAME", "ID", "PATCH", "POINT"), "X": ("XYZ_X", "BIGX"),
+    "name": ("SAMPLE_NAME", "SAMPLE_ID", "NAME", "ID", "PATCH", "POINT"),
+    "X": ("XYZ_X", "BIGX"),
     "Y": ("XYZ_Y", "XYY_CAPY", "Y_CD_M2", "CD/M2", "CD_M2", "LV", "LUMINANCE", "NITS"),
-    "Z": ("XYZ_Z", "BIGZ"), "x": ("XYY_X", "CIE_X"), "y": ("XYY_Y", "CIE_Y")}
+    "Z": ("XYZ_Z", "BIGZ"),
+    "x": ("XYY_X", "CIE_X"),
+    "y": ("XYY_Y", "CIE_Y"),
+}
 _HOW = "Send CGATS.17 text, or a CSV file whose first line names its columns, one of them the luminance in cd/m2."
 
 
@@ -50,7 +54,11 @@ def read_readings(data: bytes) -> tuple[Reading, ...]:
         text = data.decode("latin-1")
     if not text.strip() or "\0" in text:
         raise BadInput(f"The file holds no readings. {_HOW}", "readings")
-    header, rows = _cgats(text) if re.search(r"(?m)^\s*BEGIN_DATA(_FORMAT)?\s*$", text) or text.lstrip().startswith("CGATS") else _csv(text)
+    header, rows = (
+        _cgats(text)
+        if re.search(r"(?m)^\s*BEGIN_DATA(_FORMAT)?\s*$", text) or text.lstrip().startswith("CGATS")
+        else _csv(text)
+    )
     place = _places(header)
     if "Y" not in place:
         raise BadInput(f"No column holds the luminance; there are: {', '.join(header)}. {_HOW}", "readings")
@@ -82,13 +90,17 @@ def _cgats(text: str) -> tuple[list[str], list[tuple[int, list[str]]]]:
         if not there:
             raise BadInput(f"The CGATS file has no {missing}, or nothing in it.", "readings")
     if wanted is not None and wanted != len(rows):
-        raise BadInput(f"The CGATS file speaks of {wanted} sets and holds {len(rows)}: it is cut short or damaged.", "readings")
+        raise BadInput(
+            f"The CGATS file speaks of {wanted} sets and holds {len(rows)}: it is cut short or damaged.", "readings"
+        )
     return header, rows
 
 
 def _csv(text: str) -> tuple[list[str], list[tuple[int, list[str]]]]:
     separator = next((mark for mark in (";", "\t", ",") if mark in text.splitlines()[0]), ",")
-    reader = csv.reader(io.StringIO(re.sub(r"\r\n?", "\n", text)), delimiter=separator)  # some instruments end lines as old computers did
+    reader = csv.reader(
+        io.StringIO(re.sub(r"\r\n?", "\n", text)), delimiter=separator
+    )  # some instruments end lines as old computers did
     try:
         lines = [(n, [cell.strip() for cell in row]) for n, row in enumerate(reader, start=1) if any(row)]
     except csv.Error as error:

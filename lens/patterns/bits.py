@@ -17,7 +17,8 @@ BITS = 8
 # rows of cells: (channel, bit) by column; the last row shows the lowest bits once more
 ROWS: tuple[tuple[tuple[int, int], ...], ...] = (
     *(tuple((channel, bit) for bit in range(BITS)) for channel in range(3)),
-    ((0, 0), (1, 0), (2, 0), (0, 1), (1, 1), (2, 1), (1, 0), (2, 0)))
+    ((0, 0), (1, 0), (2, 0), (0, 1), (1, 1), (2, 1), (1, 0), (2, 0)),
+)
 LEAST_SQUARE_PX, SQUARES_ACROSS = 6, 6
 FILL = 0.84
 
@@ -65,7 +66,7 @@ def draw_bits(image: NDArray[np.uint8], panel: Panel) -> None:
     """Draw the chequers into an (H, W, 3) white picture."""
     for cell in bit_cells(panel):
         left, top, right, bottom = cell.box
-        y, x = np.mgrid[:bottom - top, :right - left] // cell.square_px
+        y, x = np.mgrid[: bottom - top, : right - left] // cell.square_px
         part = np.zeros((bottom - top, right - left, 3), np.uint8)
         part[..., cell.channel] = np.where((x + y) % 2, cell.codes[1], cell.codes[0])
         image[top:bottom, left:right] = part

@@ -76,21 +76,38 @@ def _catalogue() -> dict[str, Pattern]:
     white = {"drive": (255, 255, 255), "ink": _BLACK}
     patterns = [Pattern(id=i, title=t, family=f, code=c, drive=d, ink=k) for i, t, f, c, d, k in _SOLIDS]
     patterns += [
-        Pattern(id=f"{i}-b", title=f"{t}{' and' if ',' in t else ','} markers elsewhere", family=f, code=c, variant=1, drive=d, ink=k)
+        Pattern(
+            id=f"{i}-b",
+            title=f"{t}{' and' if ',' in t else ','} markers elsewhere",
+            family=f,
+            code=c,
+            variant=1,
+            drive=d,
+            ink=k,
+        )
         for i, t, f, c, d, k in _SOLIDS
     ]
-    patterns.append(Pattern(id="registration", title="Registration", family="registration", code=6, figure="dots", **white))
+    patterns.append(
+        Pattern(id="registration", title="Registration", family="registration", code=6, figure="dots", **white)
+    )
     patterns.append(Pattern(id="ladder", title="Grey ladder", family="ladder", code=7, figure="ladder", **white))
     patterns.append(Pattern(id="bits", title="Data bits", family="bits", code=8, figure="bits", **white))
     patterns += [
         Pattern(
-            id=f"brightness-{percent}", title=f"White, brightness at {percent} %", family=f"brightness-{percent}", code=9 + n, brightness=percent,
-            **white)
-        for n, percent in enumerate(BRIGHTNESS_STEPS)]
+            id=f"brightness-{percent}",
+            title=f"White, brightness at {percent} %",
+            family=f"brightness-{percent}",
+            code=9 + n,
+            brightness=percent,
+            **white,
+        )
+        for n, percent in enumerate(BRIGHTNESS_STEPS)
+    ]
     return {pattern.id: pattern for pattern in patterns}
 
 
 PATTERNS: dict[str, Pattern] = _catalogue()
+
 
 def get_pattern(pattern_id: str) -> Pattern:
     """The pattern of that name; raises BadInput with the nearest name."""

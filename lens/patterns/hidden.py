@@ -14,7 +14,9 @@ Box = tuple[int, int, int, int]
 
 def hidden_boxes(panel: Panel, pattern: Pattern) -> list[Box]:
     """Left, top, right and bottom (both past the end) of every marker, probe, dot and patch of the ladder."""
-    return _large_boxes(panel, pattern) + [(probe.x, probe.y, probe.x + 1, probe.y + 1) for probe in probe_layout(panel, pattern)]
+    return _large_boxes(panel, pattern) + [
+        (probe.x, probe.y, probe.x + 1, probe.y + 1) for probe in probe_layout(panel, pattern)
+    ]
 
 
 def _large_boxes(panel: Panel, pattern: Pattern) -> list[Box]:
@@ -32,7 +34,7 @@ def marker_mask(panel: Panel, pattern: Pattern, grow_px: int = 0) -> NDArray[np.
     """(H, W) bool, true where a marker, a probe, a dot or a patch of the ladder (grown by ``grow_px``) hides the panel."""
     mask = np.zeros((panel.height, panel.width), bool)
     for left, top, right, bottom in hidden_boxes(panel, pattern):
-        mask[max(0, top - grow_px):bottom + grow_px, max(0, left - grow_px):right + grow_px] = True
+        mask[max(0, top - grow_px) : bottom + grow_px, max(0, left - grow_px) : right + grow_px] = True
     return mask
 
 
@@ -43,7 +45,7 @@ def marker_rings(panel: Panel, pattern: Pattern, inner_px: int, count: int) -> N
     large, all_boxes = _large_boxes(panel, pattern), hidden_boxes(panel, pattern)
     for number in range(1, count + 1):
         grow = inner_px + count + 1 - number
-        for boxes, told in ((all_boxes[len(large):], count + number), (large, number)):
+        for boxes, told in ((all_boxes[len(large) :], count + number), (large, number)):
             for left, top, right, bottom in boxes:
-                rings[max(0, top - grow):bottom + grow, max(0, left - grow):right + grow] = told
+                rings[max(0, top - grow) : bottom + grow, max(0, left - grow) : right + grow] = told
     return rings

@@ -52,7 +52,13 @@ def ladder_patches(panel: Panel) -> tuple[Patch, ...]:
     for row, column, x, y in cells_between_markers(panel, get_pattern("ladder"), COLUMNS):
         number = row * COLUMNS + column
         (left, right), (top, bottom) = _middle(*x), _middle(*y)
-        patches.append(Patch(box=(left, top, right, bottom), cell=(x[0], y[0], x[1], y[1]), drive=drives[number * STRIDE % len(drives)]))
+        patches.append(
+            Patch(
+                box=(left, top, right, bottom),
+                cell=(x[0], y[0], x[1], y[1]),
+                drive=drives[number * STRIDE % len(drives)],
+            )
+        )
     return tuple(patches)
 
 

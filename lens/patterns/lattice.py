@@ -10,7 +10,8 @@ def lattice_points(panel: Panel) -> list[tuple[int, int]]:
     columns, rows = (LATTICE_COLUMNS, LATTICE_ROWS) if panel.width >= panel.height else (LATTICE_ROWS, LATTICE_COLUMNS)
     return [
         (round((c + 0.5) * panel.width / columns), round((r + 0.5) * panel.height / rows))
-        for r in range(rows) for c in range(columns)
+        for r in range(rows)
+        for c in range(columns)
     ]
 
 

@@ -84,7 +84,9 @@ class Reading(Record):
 
     def may_be_of(self, run: int) -> bool:
         """False when a digit that was read is another than the run's."""
-        return all(digit is None or digit == run // RUN_BASE**power % RUN_BASE for power, digit in enumerate(self.digits))
+        return all(
+            digit is None or digit == run // RUN_BASE**power % RUN_BASE for power, digit in enumerate(self.digits)
+        )
 
 
 def _grid(panel: Panel) -> tuple[int, int]:

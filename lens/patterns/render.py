@@ -23,10 +23,10 @@ def render(panel: Panel, pattern: Pattern, run: int = 0) -> NDArray[np.uint8]:
     if pattern.figure == "dots":
         side = dot_px(panel)
         for x, y in lattice_points(panel):
-            image[y:y + side, x:x + side] = pattern.ink
+            image[y : y + side, x : x + side] = pattern.ink
     for marker in marker_layout(panel, pattern, run):
         modules = np.kron(marker_modules(marker.id), np.ones((marker.module_px, marker.module_px), bool))
-        block = image[marker.y:marker.y + marker.side_px, marker.x:marker.x + marker.side_px]
+        block = image[marker.y : marker.y + marker.side_px, marker.x : marker.x + marker.side_px]
         block[:] = np.where(modules[..., None], np.uint8(pattern.ink), np.uint8(pattern.drive))
     for probe in probe_layout(panel, pattern):
         image[probe.y, probe.x, list(probe.channels)] = 255 if probe.lit else 0

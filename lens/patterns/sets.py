@@ -48,7 +48,11 @@ def read_set(text: str) -> PatternSet:
     except ValidationError as error:
         first = error.errors()[0]
         where = f" {first['loc'][0]}:" if first["loc"] else ""
-        reason = "it needs 'title: ...' and 'patterns: [white, black, ...]'" if not first["loc"] else first["msg"].removeprefix("Value error, ")
+        reason = (
+            "it needs 'title: ...' and 'patterns: [white, black, ...]'"
+            if not first["loc"]
+            else first["msg"].removeprefix("Value error, ")
+        )
         raise BadInput(f"Pattern set,{where} {reason.rstrip('.')}.", "pattern_set") from None
 
 

@@ -37,18 +37,25 @@ def _templates(marker_ids: list[int], markers: list[Marker], scales: NDArray[np.
     plans = np.ones((len(markers), MARKER_MODULES + 4, MARKER_MODULES + 4), np.float32)
     plans[:, 2:-2, 2:-2] = [~marker_modules(marker_id) for marker_id in marker_ids]
     # one module of ground is kept around the marker, one more feeds the blur
-    drawings = np.stack([
-        cv2.GaussianBlur(plan, (0, 0), max(blur_px / scale * sub / module, 0.3))
-        for plan, scale in zip(plans.repeat(sub, axis=1).repeat(sub, axis=2), scales, strict=True)]).astype(float)
+    drawings = np.stack(
+        [
+            cv2.GaussianBlur(plan, (0, 0), max(blur_px / scale * sub / module, 0.3))
+            for plan, scale in zip(plans.repeat(sub, axis=1).repeat(sub, axis=2), scales, strict=True)
+        ]
+    ).astype(float)
     step = module / sub
     inner, slope_y, slope_x = (
-        image[:, sub:-sub, sub:-sub].reshape(len(markers), -1) for image in (drawings, *np.gradient(drawings, step, axis=(1, 2))))
+        image[:, sub:-sub, sub:-sub].reshape(len(markers), -1)
+        for image in (drawings, *np.gradient(drawings, step, axis=(1, 2)))
+    )
     axis = (np.arange(drawings.shape[1] - 2 * sub) - (drawings.shape[1] - 2 * sub - 1) / 2) * step
     x, y = (a.ravel() for a in np.meshgrid(axis, axis))
     u, v = (np.broadcast_to(values / side, inner.shape) for values in (x, y))
     centres = np.array([(m.x, m.y) for m in markers]) + (side - 1) / 2
     parts = np.stack(
-        [inner, np.ones_like(u), u, v, -slope_x, -slope_x * u, -slope_x * v, -slope_y, -slope_y * u, -slope_y * v], axis=-1)
+        [inner, np.ones_like(u), u, v, -slope_x, -slope_x * u, -slope_x * v, -slope_y, -slope_y * u, -slope_y * v],
+        axis=-1,
+    )
     normal = parts.transpose(0, 2, 1) @ parts
     inverse, ground = (np.linalg.pinv(some, hermitian=True) for some in (normal, normal[:, :4, :4]))
     return _Templates(centres, side, module, np.stack([x, y], axis=1) + centres[:, None], parts, inverse, ground)
@@ -58,7 +65,7 @@ _CORNERS = np.array([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]])
 
 
 def _corner_shifts(
-    templates: _Templates, pixels: NDArray[np.uint8], channel: int, registration: Registration,
+    templates: _Templates, pixels: NDArray[np.uint8], channel: int, registration: Registration
 ) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
     """(M, 4, 2) panel px by which the corners of markers lie elsewhere, and which markers these are: those whole in the photo of which half
     of what is seen or more is explained."""
@@ -78,7 +85,11 @@ def _corner_shifts(
 
 
 def align_markers(
-    panel: Panel, pattern: Pattern, marker_ids: list[int], pixels: NDArray[np.uint8], registration: Registration,
+    panel: Panel,
+    pattern: Pattern,
+    marker_ids: list[int],
+    pixels: NDArray[np.uint8],
+    registration: Registration,
     blur_px: float,
 ) -> Registration:
     """Fit again to every marker's own best affine position (Lucas and Kanade 1981), two rounds.
@@ -102,9 +113,11 @@ def align_markers(
 
 
 def _left_over(
-    registration: Registration, source: NDArray[np.float64], seen: NDArray[np.float64],
+    registration: Registration, source: NDArray[np.float64], seen: NDArray[np.float64]
 ) -> tuple[tuple[float, float, float, float], ...]:
     """The middle of each marker, and how far from where the fit puts it it is seen, panel px."""
     middle = source.mean(axis=1)
-    off = (seen - registration.to_photo(source.reshape(-1, 2)).reshape(-1, 4, 2)).mean(axis=1) / registration.scale_at(middle)[:, None]
+    off = (seen - registration.to_photo(source.reshape(-1, 2)).reshape(-1, 4, 2)).mean(axis=1) / registration.scale_at(
+        middle
+    )[:, None]
     return tuple((float(x), float(y), float(dx), float(dy)) for (x, y), (dx, dy) in zip(middle, off, strict=True))

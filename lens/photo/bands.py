@@ -53,16 +53,19 @@ class Bands:
         out = np.empty((*self.weight_blocks.shape, len(planes)), np.float32)
 
         def work(rows: slice, room: Image) -> None:
-            own = room[:(rows.stop - rows.start) * self.width]
+            own = room[: (rows.stop - rows.start) * self.width]
             hidden = self._hidden[rows.start // BAND_PX]
             for c, (plane, limit) in enumerate(zip(planes, limits, strict=True)):
                 values(plane[rows].reshape(-1), limit, own)
                 own[hidden] = 0
-                out[rows.start // BLOCK_PX:-(-rows.stop // BLOCK_PX), :, c] = block_means(own.reshape(-1, self.width))
+                out[rows.start // BLOCK_PX : -(-rows.stop // BLOCK_PX), :, c] = block_means(own.reshape(-1, self.width))
 
         self.each(work)
         return out
 
     def smoothed(self, means: Image, size: int) -> Image:
         """Such means over so many blocks each way, of what is not hidden."""
-        return np.stack([smooth_known(np.ascontiguousarray(own), self.weight_blocks, size) for own in np.moveaxis(means, -1, 0)], axis=-1)
+        return np.stack(
+            [smooth_known(np.ascontiguousarray(own), self.weight_blocks, size) for own in np.moveaxis(means, -1, 0)],
+            axis=-1,
+        )

@@ -44,7 +44,7 @@ def _see(cell: BitCell, pixels: NDArray[np.uint8], registration: Registration) -
     light = _light(pixels, registration, np.concatenate([inside, ring]), 2 - cell.channel)
     if light is None:
         return None
-    squares = light[:len(inside)].reshape(rows, SAMPLES, columns, SAMPLES).mean(axis=(1, 3))
+    squares = light[: len(inside)].reshape(rows, SAMPLES, columns, SAMPLES).mean(axis=(1, 3))
     v, u = np.mgrid[:rows, :columns]
     sign = np.where((u + v) % 2, 0.5, -0.5)
     logs = np.log(np.maximum(squares, LEAST_LIGHT)).ravel()
@@ -52,11 +52,13 @@ def _see(cell: BitCell, pixels: NDArray[np.uint8], registration: Registration) -
     solution, *_ = np.linalg.lstsq(basis, logs, rcond=None)
     rest = logs - basis @ solution
     sd = float(np.sqrt((rest**2).sum() / max(logs.size - 4, 1)) / np.linalg.norm(basis[:, 0]))
-    white = max(float(np.median(light[len(inside):])), LEAST_LIGHT)
+    white = max(float(np.median(light[len(inside) :])), LEAST_LIGHT)
     return BitSeen(cell, float(solution[0]), sd, float(np.median(squares[sign < 0])) / white)
 
 
-def _light(pixels: NDArray[np.uint8], registration: Registration, points: NDArray[np.float64], channel: int) -> NDArray[np.float64] | None:
+def _light(
+    pixels: NDArray[np.uint8], registration: Registration, points: NDArray[np.float64], channel: int
+) -> NDArray[np.float64] | None:
     at = registration.to_photo(points)
     height, width = pixels.shape[:2]
     if at.min() < 1 or (at[:, 0] > width - 3).any() or (at[:, 1] > height - 3).any():

@@ -22,11 +22,11 @@ def unblocked(blocks: Image, rows: slice, width: int, room: Image | None = None)
     """(rows, width) blocks spread over the pixels of some rows again, bilinear; the first row is a block's first. ``room`` is memory to do it
     in."""
     first = max(0, rows.start // BLOCK_PX - 1)
-    near = blocks[first:-(-rows.stop // BLOCK_PX) + 1]
+    near = blocks[first : -(-rows.stop // BLOCK_PX) + 1]
     size = (near.shape[1] * BLOCK_PX, near.shape[0] * BLOCK_PX)
-    full = cv2.resize(near, size, dst=None if room is None else room[:size[0] * size[1]].reshape(size[::-1]))
+    full = cv2.resize(near, size, dst=None if room is None else room[: size[0] * size[1]].reshape(size[::-1]))
     top = rows.start - first * BLOCK_PX
-    return np.asarray(full[top:top + rows.stop - rows.start, :width], np.float32)
+    return np.asarray(full[top : top + rows.stop - rows.start, :width], np.float32)
 
 
 def smooth_known(total: Image, weight: Image, size: int) -> Image:

@@ -39,12 +39,20 @@ class Edges(NamedTuple):
 def marker_edges(panel: Panel, pattern: Pattern, registration: Registration) -> Edges:
     """The outer edges of all markers that lie whole in the photo, those of each together."""
     markers = marker_layout(panel, pattern)
-    side, module = (np.array(values, float)[:, None, None] for values in zip(*((m.side_px, m.module_px) for m in markers), strict=True))
-    left, top = (np.array(values, float)[:, None, None] - 0.5 for values in zip(*((m.x, m.y) for m in markers), strict=True))
+    side, module = (
+        np.array(values, float)[:, None, None]
+        for values in zip(*((m.side_px, m.module_px) for m in markers), strict=True)
+    )
+    left, top = (
+        np.array(values, float)[:, None, None] - 0.5 for values in zip(*((m.x, m.y) for m in markers), strict=True)
+    )
     # the border is one module wide: inward half a module and outward one module see nothing but this edge
     out, along = np.meshgrid(np.linspace(-0.9, 1.5, ACROSS), np.linspace(0.0, 1.0, ALONG))
     a, t = out * module, 1.2 * module + along * (side - 2.4 * module)
-    edges = [np.stack([x, y], axis=-1) for x, y in ((left - a, top + t), (left + side + a, top + t), (left + t, top - a), (left + t, top + side + a))]
+    edges = [
+        np.stack([x, y], axis=-1)
+        for x, y in ((left - a, top + t), (left + side + a, top + t), (left + t, top - a), (left + t, top + side + a))
+    ]
     points = np.stack(edges, axis=1).reshape(4 * len(markers), -1, 2)
     at = registration.to_photo(points.reshape(-1, 2)).reshape(points.shape)
     distance = np.repeat(a.reshape(len(markers), -1), 4, axis=0) * registration.scale_at(points.mean(axis=1))[:, None]
@@ -68,7 +76,9 @@ def _profile(edges: Edges, pixels: NDArray[np.uint8], channel: int) -> _Profile:
     clear = high - low >= MIN_CONTRAST
     value = (light[clear] - low[clear, None]) / (high - low)[clear, None]
     # all edges fall into bins of an eighth of a pixel, so that each sigma is tried on a few dozen numbers
-    number = np.round(np.clip(edges.distance[clear], -BINS_REACH_PX, BINS_REACH_PX) / BIN_PX).astype(int) + int(BINS_REACH_PX / BIN_PX)
+    number = np.round(np.clip(edges.distance[clear], -BINS_REACH_PX, BINS_REACH_PX) / BIN_PX).astype(int) + int(
+        BINS_REACH_PX / BIN_PX
+    )
     return _Profile(value, number, edges.place[clear])
 
 
@@ -88,7 +98,10 @@ def measure_blur_of_each(edges: Edges, pixels: NDArray[np.uint8], channel: int) 
     if not len(edges.x):
         return []
     seen = _profile(edges, pixels, channel)
-    each = (_sigma(seen.value[own].ravel(), seen.number[own].ravel()) for own in (seen.place == place for place in np.unique(seen.place)))
+    each = (
+        _sigma(seen.value[own].ravel(), seen.number[own].ravel())
+        for own in (seen.place == place for place in np.unique(seen.place))
+    )
     return [sigma for sigma in each if sigma is not None]
 
 
@@ -103,7 +116,9 @@ def _sigma(value: NDArray[np.float64], number: NDArray[np.intp]) -> float | None
     return float(np.sqrt(max(best**2 - 1 / 6, 0.3**2)))
 
 
-def _left_over(shapes: NDArray[np.float64], ground: NDArray[np.float64], seen: NDArray[np.float64]) -> NDArray[np.float64]:
+def _left_over(
+    shapes: NDArray[np.float64], ground: NDArray[np.float64], seen: NDArray[np.float64]
+) -> NDArray[np.float64]:
     """(N,) squared error that each of (N, bins) shapes leaves of what is seen, ground and height being free."""
     unit = ground / np.linalg.norm(ground)
     free = shapes - (shapes @ unit)[:, None] * unit

@@ -18,10 +18,19 @@ NEIGHBOUR_REACHES = 2.5
 def registration_of(photo_map: PhotoMap) -> Registration:
     """The registration that a report's map was made from."""
     return Registration(
-        np.array(photo_map.homography, float).reshape(3, 3), photo_map.k1, photo_map.k2, photo_map.width, photo_map.height, 0.0, 0)
+        np.array(photo_map.homography, float).reshape(3, 3),
+        photo_map.k1,
+        photo_map.k2,
+        photo_map.width,
+        photo_map.height,
+        0.0,
+        0,
+    )
 
 
-def closeup(pixels: NDArray[np.uint8], panel: Panel, photo_map: PhotoMap, x: float, y: float, reach_px: float) -> NDArray[np.uint8]:
+def closeup(
+    pixels: NDArray[np.uint8], panel: Panel, photo_map: PhotoMap, x: float, y: float, reach_px: float
+) -> NDArray[np.uint8]:
     """(h, w, 3) uint8, B, G, R: the square of ``reach_px`` panel px around a place, then its neighbourhood, light stretched alike.
 
     Raises
@@ -52,8 +61,15 @@ def _cut(pixels: NDArray[np.uint8], registration: Registration, x: float, y: flo
     grid = np.stack(np.meshgrid(x + across, y + across), axis=-1).reshape(-1, 2)
     at = registration.to_photo(grid).reshape(SIDE_PX, SIDE_PX, 2).astype(np.float32)
     x0, y0 = max(0, int(at[..., 0].min()) - 3), max(0, int(at[..., 1].min()) - 3)
-    crop = pixels[y0:int(at[..., 1].max()) + 4, x0:int(at[..., 0].max()) + 4]
+    crop = pixels[y0 : int(at[..., 1].max()) + 4, x0 : int(at[..., 0].max()) + 4]
     if crop.size == 0:
         raise BadInput("This place is outside the photo.", "place")
-    cut = cv2.remap(crop, at[..., 0] - x0, at[..., 1] - y0, cv2.INTER_CUBIC, borderMode=cv2.BORDER_CONSTANT, borderValue=(128, 128, 128))
+    cut = cv2.remap(
+        crop,
+        at[..., 0] - x0,
+        at[..., 1] - y0,
+        cv2.INTER_CUBIC,
+        borderMode=cv2.BORDER_CONSTANT,
+        borderValue=(128, 128, 128),
+    )
     return np.asarray(cut, np.uint8)

@@ -26,15 +26,32 @@ MIN_SIDE_PX = 200
 PLAUSIBLE_35MM = (8, 400)
 ACCEPTED = ("JPEG", "PNG", "WEBP", "HEIF", "TIFF", "MPO")
 # told by their first bytes alone; nothing of them is parsed
-OTHERS = {b"GIF8": "GIF", b"BM": "BMP", b"%!PS": "PostScript", b"%PDF": "PDF", b"\x00\x00\x01\x00": "ICO", b"PK\x03\x04": "ZIP"}
+OTHERS = {
+    b"GIF8": "GIF",
+    b"BM": "BMP",
+    b"%!PS": "PostScript",
+    b"%PDF": "PDF",
+    b"\x00\x00\x01\x00": "ICO",
+    b"PK\x03\x04": "ZIP",
+}
 KEPT_TAGS = (
-    ExifTags.Base.ExposureTime, ExifTags.Base.ISOSpeedRatings, ExifTags.Base.FNumber, ExifTags.Base.FocalLength,
-    ExifTags.Base.FocalLengthIn35mmFilm, ExifTags.Base.WhiteBalance, ExifTags.Base.CustomRendered, ExifTags.Base.SceneCaptureType,
-    ExifTags.Base.DigitalZoomRatio)
+    ExifTags.Base.ExposureTime,
+    ExifTags.Base.ISOSpeedRatings,
+    ExifTags.Base.FNumber,
+    ExifTags.Base.FocalLength,
+    ExifTags.Base.FocalLengthIn35mmFilm,
+    ExifTags.Base.WhiteBalance,
+    ExifTags.Base.CustomRendered,
+    ExifTags.Base.SceneCaptureType,
+    ExifTags.Base.DigitalZoomRatio,
+)
 NIGHT_SCENE = 3  # EXIF 2.3, SceneCaptureType
 COMPOSED = 2  # EXIF 2.3 knows 0 and 1 of CustomRendered; cameras use further ones for HDR, portrait and panorama pictures (common practice)
 ZOOMED = 1.05
-GAIN_MAP = (b"urn:iso:std:iso:ts:21496", b"hdrgm:")  # ISO 21496-1, and the namespace that came before it: in the segments before the picture
+GAIN_MAP = (
+    b"urn:iso:std:iso:ts:21496",
+    b"hdrgm:",
+)  # ISO 21496-1, and the namespace that came before it: in the segments before the picture
 HEAD_BYTES = 256 * 1024
 _HOW = "Send a JPEG, PNG, WebP, HEIC or TIFF photo straight from the camera."
 
@@ -58,13 +75,18 @@ def _open(data: bytes) -> Image.Image:
     if len(data) > MAX_BYTES:
         raise BadInput(
             f"The file has {len(data) / 2**20:.0f} MB; at most 60 MB can be read. Save it as JPEG or at a lower resolution.",
-            "file_too_large")
+            "file_too_large",
+        )
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")  # Pillow warns of large pictures; the limit below is ours
-            image = Image.open(io.BytesIO(data), formats=ACCEPTED)  # others are not even looked at: some would start programs
+            image = Image.open(
+                io.BytesIO(data), formats=ACCEPTED
+            )  # others are not even looked at: some would start programs
     except Image.DecompressionBombError:
-        raise BadInput("The picture has more than 110 million pixels. Shoot at a lower resolution.", "too_many_pixels") from None
+        raise BadInput(
+            "The picture has more than 110 million pixels. Shoot at a lower resolution.", "too_many_pixels"
+        ) from None
     except Exception:  # decoders raise whatever a damaged file leads them to
         other = next((name for head, name in OTHERS.items() if data.startswith(head)), None)
         words = f"{other} files are not read." if other else "This is not a photo that can be read."
@@ -75,11 +97,13 @@ def _open(data: bytes) -> Image.Image:
     if width * height > MAX_PIXELS:
         raise BadInput(
             f"The picture has {width}x{height} pixels; at most 110 million can be read. Shoot at a lower resolution.",
-            "too_many_pixels")
+            "too_many_pixels",
+        )
     if min(width, height) < MIN_SIDE_PX:
         raise BadInput(
             f"The picture has only {width}x{height} pixels, too few to show a panel. Send the original photo, not a preview.",
-            "too_small")
+            "too_small",
+        )
     return image
 
 
@@ -96,7 +120,9 @@ def _checked_load(image: Image.Image) -> None:
 
 
 def _truncated() -> BadInput:
-    return BadInput("The file is cut short or damaged, so part of the picture is missing. Send the photo again.", "truncated")
+    return BadInput(
+        "The file is cut short or damaged, so part of the picture is missing. Send the photo again.", "truncated"
+    )
 
 
 def decode(data: bytes) -> Decoded:
@@ -127,10 +153,16 @@ def _decode(data: bytes) -> Decoded:
     problems = []
     if image.mode in ("CMYK", "YCCK", "LAB"):
         raise BadInput(
-            f"The picture is in {image.mode} colours, which are made for print. Save it as an ordinary sRGB photo.", "colour_space")
+            f"The picture is in {image.mode} colours, which are made for print. Save it as an ordinary sRGB photo.",
+            "colour_space",
+        )
     if image.mode in ("1", "L", "LA", "I", "F", "I;16"):
-        problems.append(Problem(
-            code="no_colour", message="The photo has no colour, so single subpixels cannot be told apart. Shoot in colour."))
+        problems.append(
+            Problem(
+                code="no_colour",
+                message="The photo has no colour, so single subpixels cannot be told apart. Shoot in colour.",
+            )
+        )
     exposure_s = _exposure(image)
     if image.format in ("JPEG", "MPO"):
         pixels = _jpeg(data, image)
@@ -140,20 +172,33 @@ def _decode(data: bytes) -> Decoded:
     if pixels.shape[0] * pixels.shape[1] > SAMPLE_DOWN_ABOVE_PX:
         was = pixels.shape
         pixels = np.asarray(cv2.resize(pixels, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA), np.uint8)
-        problems.append(Problem(
-            code="sampled_down",
-            message=f"The photo has {was[1]}x{was[0]} pixels and was read at half that size; up to 50 million are read in full."))
+        problems.append(
+            Problem(
+                code="sampled_down",
+                message=f"The photo has {was[1]}x{was[0]} pixels and was read at half that size; up to 50 million are read in full.",
+            )
+        )
     processed = _processed(data, image)
     return Decoded(
-        pixels=pixels, exposure_s=exposure_s, problems=(*problems, *processed), focal_35mm=_focal(image), balance_locked=_balance_locked(image),
-        composed=any(problem.code == "composed" for problem in processed))
+        pixels=pixels,
+        exposure_s=exposure_s,
+        problems=(*problems, *processed),
+        focal_35mm=_focal(image),
+        balance_locked=_balance_locked(image),
+        composed=any(problem.code == "composed" for problem in processed),
+    )
 
 
 def upright_size(data: bytes) -> tuple[int, int]:
     """(width, height) in pixels of a photo as it is shown, from its head alone; raises BadInput."""
     with _guarded():
         image = _open(data)
-        turned = image.getexif().get(ExifTags.Base.Orientation, 1) in (5, 6, 7, 8)  # EXIF 2.3: rows and columns exchanged
+        turned = image.getexif().get(ExifTags.Base.Orientation, 1) in (
+            5,
+            6,
+            7,
+            8,
+        )  # EXIF 2.3: rows and columns exchanged
         return (image.height, image.width) if turned else image.size
 
 
@@ -193,7 +238,9 @@ def _exif(image: Image.Image, tag: ExifTags.Base) -> float | None:
 
 def _exposure(image: Image.Image) -> float | None:
     """Light gathered, in seconds at ISO 100 and f/1: t * (S / 100) / N^2 (ISO 2720), None when EXIF lacks one of the three."""
-    time_s, speed, stop = (_exif(image, tag) for tag in (ExifTags.Base.ExposureTime, ExifTags.Base.ISOSpeedRatings, ExifTags.Base.FNumber))
+    time_s, speed, stop = (
+        _exif(image, tag) for tag in (ExifTags.Base.ExposureTime, ExifTags.Base.ISOSpeedRatings, ExifTags.Base.FNumber)
+    )
     if not (time_s and speed and stop and min(time_s, speed) > 0 and stop * stop > 0):
         return None
     value = time_s * speed / 100 / (stop * stop)
@@ -218,16 +265,31 @@ def _has_gain_map(data: bytes) -> bool:
 def _processed(data: bytes, image: Image.Image) -> list[Problem]:
     """What the camera says it did to the picture beyond developing it."""
     problems = []
-    if _has_gain_map(data) or (_exif(image, ExifTags.Base.CustomRendered) or 0) >= COMPOSED or \
-            _exif(image, ExifTags.Base.SceneCaptureType) == NIGHT_SCENE:
-        problems.append(Problem(code="composed", message=(
-            "The camera composed this picture of several (HDR, night or portrait mode), which changes light by place: it proves no evenness, "
-            "brightness or greys. Switch such modes off, or use the camera's manual mode, and shoot again.")))
+    if (
+        _has_gain_map(data)
+        or (_exif(image, ExifTags.Base.CustomRendered) or 0) >= COMPOSED
+        or _exif(image, ExifTags.Base.SceneCaptureType) == NIGHT_SCENE
+    ):
+        problems.append(
+            Problem(
+                code="composed",
+                message=(
+                    "The camera composed this picture of several (HDR, night or portrait mode), which changes light by place: it proves no evenness, "
+                    "brightness or greys. Switch such modes off, or use the camera's manual mode, and shoot again."
+                ),
+            )
+        )
     zoom = _exif(image, ExifTags.Base.DigitalZoomRatio) or 1.0
     if zoom > ZOOMED:
-        problems.append(Problem(code="zoomed", message=(
-            f"Enlarged {zoom:.1f} times by the camera's digital zoom, which adds pixels but nothing to see. Go closer, or use the lens that is "
-            "made for it.")))
+        problems.append(
+            Problem(
+                code="zoomed",
+                message=(
+                    f"Enlarged {zoom:.1f} times by the camera's digital zoom, which adds pixels but nothing to see. Go closer, or use the lens "
+                    "that is made for it."
+                ),
+            )
+        )
     return problems
 
 
@@ -277,12 +339,14 @@ def _jpeg_without_segments(data: bytes, exif: bytes) -> bytes:
         if marker == 0xFF:
             at += 1
             continue
-        size = int.from_bytes(data[at + 2:at + 4], "big")
-        segment = data[at:at + 2 + size]
+        size = int.from_bytes(data[at + 2 : at + 4], "big")
+        segment = data[at : at + 2 + size]
         if marker == 0xDA:
             end = data.rfind(b"\xff\xd9")
-            return bytes(out + (data[at:end + 2] if end > at else data[at:]))
-        personal = marker == 0xFE or (0xE1 <= marker <= 0xEF and marker != 0xEE and not segment[4:].startswith(b"ICC_PROFILE"))
+            return bytes(out + (data[at : end + 2] if end > at else data[at:]))
+        personal = marker == 0xFE or (
+            0xE1 <= marker <= 0xEF and marker != 0xEE and not segment[4:].startswith(b"ICC_PROFILE")
+        )
         if not personal:
             out += segment
         at += 2 + size

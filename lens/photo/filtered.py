@@ -15,10 +15,15 @@ from lens.photo.light import FULL_SCALE, LINEAR_OF_CODE
 from lens.photo.registration import NODE_PX, Registration
 
 CLIPPED_CODE = 254
-REACH_SIGMAS = 3.0  # of the filter, to the outer edge of its last tap: what is cut off is under a hundredth of its weight
+REACH_SIGMAS = (
+    3.0  # of the filter, to the outer edge of its last tap: what is cut off is under a hundredth of its weight
+)
 LEAST_TAPS = 5
 LEAST_SIDE_PX = 16
-TILE_PX = (288, 480)  # rows and columns sampled at a time: a whole photo in floats would take hundreds of megabytes, and wide ones lie aslant
+TILE_PX = (
+    288,
+    480,
+)  # rows and columns sampled at a time: a whole photo in floats would take hundreds of megabytes, and wide ones lie aslant
 _LIGHT_OF_CODE = (LINEAR_OF_CODE / FULL_SCALE).astype(np.float32).reshape(256, 1)
 
 
@@ -42,7 +47,7 @@ def _parts(size: int, most: int) -> list[slice]:
 
 
 def filtered(
-    panel: Panel, pixels: NDArray[np.uint8], registration: Registration, filter_px: float, threads: int,
+    panel: Panel, pixels: NDArray[np.uint8], registration: Registration, filter_px: float, threads: int
 ) -> tuple[Image, NDArray[np.bool_], NDArray[np.uint8]]:
     """(3, H, W) float32 of linear light after the matched filter, B, G, R; pixels inside the photo; and at which pixels which channels are at
     the end of the scale, bit 0 for the first.
@@ -68,7 +73,7 @@ def filtered(
             x, y = cv2.split(own.dense())
             inside[tile] = (x > 1) & (x < width - 2) & (y > 1) & (y < height - 2)
         x0, y0 = max(0, int(left) - pad), max(0, int(upper) - pad)
-        crop = pixels[y0:int(lower) + pad, x0:int(right) + pad] if right > 0 and lower > 0 else pixels[:0, :0]
+        crop = pixels[y0 : int(lower) + pad, x0 : int(right) + pad] if right > 0 and lower > 0 else pixels[:0, :0]
         if min(crop.shape[:2]) < LEAST_SIDE_PX:
             return
         at = own.dense(x0, y0)
@@ -81,7 +86,14 @@ def filtered(
         try:
             light = cv2.LUT(crop, _LIGHT_OF_CODE, dst=rooms.of("light", crop.shape))
             light = cv2.GaussianBlur(light, (taps, taps), filter_px, dst=rooms.of("smooth", crop.shape))
-            seen = cv2.remap(light, at, None, cv2.INTER_LINEAR, dst=rooms.of("seen", (*at.shape[:2], 3)), borderMode=cv2.BORDER_REPLICATE)
+            seen = cv2.remap(
+                light,
+                at,
+                None,
+                cv2.INTER_LINEAR,
+                dst=rooms.of("seen", (*at.shape[:2], 3)),
+                borderMode=cv2.BORDER_REPLICATE,
+            )
             cv2.split(seen, [plane[tile] for plane in planes])
         finally:
             idle.put(rooms)

@@ -50,18 +50,27 @@ def read_flat(data: bytes) -> FlatField:
     if decoded.composed:
         raise BadInput(
             "The camera composed the flat-field shot of several pictures, which changes light by place. Switch HDR and night mode off and shoot "
-            "again.", "flat_composed")
+            "again.",
+            "flat_composed",
+        )
     pixels = decoded.pixels
     height, width = pixels.shape[:2]
     if float((pixels.max(axis=2)[::5, ::5] >= 254).mean()) > MOST_CLIPPED:
-        raise BadInput("The flat-field shot is over-exposed. Shoot an evenly lit white surface with less exposure.", "flat_clipped")
+        raise BadInput(
+            "The flat-field shot is over-exposed. Shoot an evenly lit white surface with less exposure.", "flat_clipped"
+        )
     factor = LONG_SIDE / max(width, height)
     green = (LINEAR_OF_CODE[pixels[..., 1]] / FULL_SCALE).astype(np.float32)
     small = np.asarray(cv2.resize(green, None, fx=factor, fy=factor, interpolation=cv2.INTER_AREA), float)
     if float(np.median(small)) < LEAST_LIGHT:
-        raise BadInput("The flat-field shot is too dark. Shoot an evenly lit white surface so that it comes out light grey.", "flat_dark")
+        raise BadInput(
+            "The flat-field shot is too dark. Shoot an evenly lit white surface so that it comes out light grey.",
+            "flat_dark",
+        )
     log = np.log(np.maximum(small, 1e-4)).ravel()
-    y, x = np.meshgrid(np.linspace(-1, 1, small.shape[0]) * height, np.linspace(-1, 1, small.shape[1]) * width, indexing="ij")
+    y, x = np.meshgrid(
+        np.linspace(-1, 1, small.shape[0]) * height, np.linspace(-1, 1, small.shape[1]) * width, indexing="ij"
+    )
     r2 = ((x**2 + y**2) / (width**2 + height**2)).ravel()
     terms = np.stack([np.ones(log.size), x.ravel() / width, y.ravel() / height, -r2, -r2 * r2], axis=1)
     kept = np.ones(log.size, bool)
@@ -74,5 +83,6 @@ def read_flat(data: bytes) -> FlatField:
     if spread > MOST_UNEVEN or not LEAST_FALL_OFF <= told.fall_off <= MOST_FALL_OFF:
         raise BadInput(
             "The flat-field shot does not show an even white surface. Hold white paper over the whole frame, out of focus, without shadows.",
-            "flat_uneven")
+            "flat_uneven",
+        )
     return told

@@ -10,11 +10,19 @@ from lens.photo.light import bilinear_light
 from lens.photo.registration import Registration
 
 ALONG = np.linspace(1.5, 5.5, 9)  # in modules
-INK_ROW, GROUND_ROW = 0.5, -0.75  # in modules from a marker's upper edge: the middle of its border, and the ground above it
+INK_ROW, GROUND_ROW = (
+    0.5,
+    -0.75,
+)  # in modules from a marker's upper edge: the middle of its border, and the ground above it
 
 
 def _levels(
-    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, marker_ids: list[int], row: float,
+    panel: Panel,
+    pattern: Pattern,
+    pixels: NDArray[np.uint8],
+    registration: Registration,
+    marker_ids: list[int],
+    row: float,
 ) -> NDArray[np.float64]:
     """(markers, 3) median linear light, B, G, R, along a row of each marker that lies in the photo, away from the row's ends."""
     places = {i % PLACES for i in marker_ids}
@@ -28,7 +36,7 @@ def _levels(
 
 
 def ink_level(
-    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, marker_ids: list[int],
+    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, marker_ids: list[int]
 ) -> NDArray[np.float64] | None:
     """(3,) linear light, B, G, R, of the markers' lit ink on a dark pattern: the only known light in a black photo."""
     if max(pattern.drive) > 0:
@@ -38,7 +46,7 @@ def ink_level(
 
 
 def dark_share(
-    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, marker_ids: list[int],
+    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, marker_ids: list[int]
 ) -> float | None:
     """How bright the darker of ink and ground is against the lighter, in the channel that differs most: near 0 on a panel that
     lights itself, most of 1 where only light from outside shows the picture."""

@@ -23,7 +23,9 @@ class PatchSeen(NamedTuple):
     around: NDArray[np.float64]
 
 
-def see_ladder(panel: Panel, pixels: NDArray[np.uint8], registration: Registration, px_per_px: float, blur_px: float) -> tuple[PatchSeen, ...]:
+def see_ladder(
+    panel: Panel, pixels: NDArray[np.uint8], registration: Registration, px_per_px: float, blur_px: float
+) -> tuple[PatchSeen, ...]:
     """Every patch that the photo shows whole and large enough.
 
     pixels : (h, w, 3) uint8, B, G, R
@@ -38,7 +40,9 @@ def see_ladder(panel: Panel, pixels: NDArray[np.uint8], registration: Registrati
         left, top = np.floor(cell.min(axis=0)).astype(int)
         right, bottom = np.ceil(cell.max(axis=0)).astype(int) + 1
         part = pixels[top:bottom, left:right]
-        inside, around = (_codes(part, [polygon - (left, top) for polygon in polygons]) for polygons in ([inner], [cell, outer]))
+        inside, around = (
+            _codes(part, [polygon - (left, top) for polygon in polygons]) for polygons in ([inner], [cell, outer])
+        )
         if inside is not None and around is not None:
             seen.append(PatchSeen(patch, inside, around))
     return tuple(seen)
@@ -46,7 +50,12 @@ def see_ladder(panel: Panel, pixels: NDArray[np.uint8], registration: Registrati
 
 def _outline(registration: Registration, box: tuple[int, int, int, int], grow_px: float) -> NDArray[np.float64]:
     """(4, 2) the box's corners in the photo, moved outward by ``grow_px`` panel px."""
-    left, top, right, bottom = box[0] - 0.5 - grow_px, box[1] - 0.5 - grow_px, box[2] - 0.5 + grow_px, box[3] - 0.5 + grow_px
+    left, top, right, bottom = (
+        box[0] - 0.5 - grow_px,
+        box[1] - 0.5 - grow_px,
+        box[2] - 0.5 + grow_px,
+        box[3] - 0.5 + grow_px,
+    )
     return registration.to_photo(np.array([[left, top], [right, top], [right, bottom], [left, bottom]]))
 
 
@@ -58,4 +67,9 @@ def _codes(part: NDArray[np.uint8], polygons: Sequence[NDArray[np.float64]]) -> 
     count = int(np.count_nonzero(mask))
     if count < MIN_PHOTO_PX:
         return None
-    return np.stack([cv2.calcHist([part], [channel], mask, [256], [0, 256]).ravel() for channel in range(3)], axis=1).astype(float) / count
+    return (
+        np.stack(
+            [cv2.calcHist([part], [channel], mask, [256], [0, 256]).ravel() for channel in range(3)], axis=1
+        ).astype(float)
+        / count
+    )

@@ -64,7 +64,9 @@ def _detector() -> cv2.aruco.ArucoDetector:
     p.minMarkerPerimeterRate, p.maxMarkerPerimeterRate = 0.02, 1.0
     p.polygonalApproxAccuracyRate = 0.06
     p.errorCorrectionRate = 0.5
-    p.perspectiveRemovePixelPerCell = 8  # markers are small: at the usual 4 samples a module, bits next to an edge are misread
+    p.perspectiveRemovePixelPerCell = (
+        8  # markers are small: at the usual 4 samples a module, bits next to an edge are misread
+    )
     p.minOtsuStdDev = 3.0
     p.cornerRefinementMethod = cv2.aruco.CORNER_REFINE_NONE
     return cv2.aruco.ArucoDetector(detector_dictionary(), p)
@@ -129,7 +131,9 @@ def consistent(panel: Panel, sighting: Sighting) -> dict[int, NDArray[np.float64
             continue
         source = np.array([layout[i % PLACES].corners for i in ids]).reshape(-1, 2)
         target = np.array([sighting.corners[i] for i in ids]).reshape(-1, 2)
-        tolerance = 0.12 * float(np.median([math.sqrt(cv2.contourArea(c.astype(np.float32))) for c in sighting.corners.values()]))
+        tolerance = 0.12 * float(
+            np.median([math.sqrt(cv2.contourArea(c.astype(np.float32))) for c in sighting.corners.values()])
+        )
         found, inliers = cv2.findHomography(source, target, cv2.RANSAC, max(2.5, tolerance))
         if found is None:
             continue
@@ -143,25 +147,37 @@ def consistent(panel: Panel, sighting: Sighting) -> dict[int, NDArray[np.float64
 
 
 def read_in_place(
-    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, inverted: bool,
+    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, inverted: bool
 ) -> list[int]:
     """Numbers of all markers that can be read where the registration says they stand.
 
     This finds markers that the search missed; places that are hidden or cut off are left out.
     """
-    told = _read_near(marker_layout(panel, pattern), pixels, lit_channel(pattern), registration, inverted, np.zeros((1, 2)))
+    told = _read_near(
+        marker_layout(panel, pattern), pixels, lit_channel(pattern), registration, inverted, np.zeros((1, 2))
+    )
     return [found[0] for found in told if found is not None]
 
 
 def _read_near(
-    markers: Sequence[Marker], pixels: NDArray[np.uint8], channel: int, registration: Registration, inverted: bool, shifts: NDArray[np.float64],
+    markers: Sequence[Marker],
+    pixels: NDArray[np.uint8],
+    channel: int,
+    registration: Registration,
+    inverted: bool,
+    shifts: NDArray[np.float64],
 ) -> list[tuple[int, NDArray[np.float64]] | None]:
     """Number of each marker at one of (N, 2) shifts in modules from where it should stand, and that shift."""
-    size, corner = np.array([m.module_px for m in markers], float)[:, None], np.array([(m.x, m.y) for m in markers], float)
+    size, corner = (
+        np.array([m.module_px for m in markers], float)[:, None],
+        np.array([(m.x, m.y) for m in markers], float),
+    )
     steps = np.add.outer(np.arange(MARKER_MODULES) + 0.5, [-0.15, 0.15]).ravel()
     inner = np.stack(np.meshgrid(steps, steps), axis=-1).reshape(-1, 2)
     modules = (inner[None] + shifts[:, None]).reshape(-1, 2)
-    at = registration.to_photo((modules * size[..., None] - 0.5 + corner[:, None]).reshape(-1, 2)).reshape(len(markers), -1, 2)
+    at = registration.to_photo((modules * size[..., None] - 0.5 + corner[:, None]).reshape(-1, 2)).reshape(
+        len(markers), -1, 2
+    )
     seen = inside(pixels, at)
     told: list[tuple[int, NDArray[np.float64]] | None] = [None] * len(markers)
     if not len(seen):
@@ -181,7 +197,11 @@ def _read_near(
 
 
 def grow_markers(
-    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], kept: dict[int, NDArray[np.float64]], registration: Registration,
+    panel: Panel,
+    pattern: Pattern,
+    pixels: NDArray[np.uint8],
+    kept: dict[int, NDArray[np.float64]],
+    registration: Registration,
     inverted: bool,
 ) -> tuple[list[int], Registration]:
     """From a few markers to all that can be read: the nearest missing one is looked for around its place, the fit follows.
@@ -206,7 +226,7 @@ def grow_markers(
         known = np.array([corners.mean(axis=0) for corners, _ in anchors.values()])
         marker = min(missing, key=lambda m: float(np.hypot(*(known - np.mean(m.corners, axis=0)).T).min()))
         missing.remove(marker)
-        found, = _read_near([marker], pixels, lit_channel(pattern), registration, inverted, shifts)
+        (found,) = _read_near([marker], pixels, lit_channel(pattern), registration, inverted, shifts)
         if found is not None:
             corners = np.array(marker.corners)
             anchors[found[0]] = (corners, registration.to_photo(corners + found[1] * marker.module_px))
@@ -226,7 +246,7 @@ def read_markers(panel: Panel, marker_ids: list[int]) -> Reading:
 
 
 def first_fit(
-    panel: Panel, pattern: Pattern, kept: dict[int, NDArray[np.float64]], light: NDArray[np.uint8],
+    panel: Panel, pattern: Pattern, kept: dict[int, NDArray[np.float64]], light: NDArray[np.uint8]
 ) -> Registration:
     """Registration from the markers' outer corners, refined to a fraction of a photo pixel."""
     layout = {m.place: m for m in marker_layout(panel, pattern)}
@@ -234,8 +254,12 @@ def first_fit(
     target = np.array(list(kept.values())).reshape(-1, 1, 2).astype(np.float32)
     side = math.sqrt(float(np.median([cv2.contourArea(c.astype(np.float32)) for c in kept.values()])))
     window = int(np.clip(side / MARKER_MODULES * 0.7, 2, 12))
-    inside = (target[..., 0] > window + 2) & (target[..., 0] < light.shape[1] - window - 3) & \
-        (target[..., 1] > window + 2) & (target[..., 1] < light.shape[0] - window - 3)
+    inside = (
+        (target[..., 0] > window + 2)
+        & (target[..., 0] < light.shape[1] - window - 3)
+        & (target[..., 1] > window + 2)
+        & (target[..., 1] < light.shape[0] - window - 3)
+    )
     chosen = inside.ravel()
     refined = target.copy()
     if chosen.any():

@@ -27,7 +27,12 @@ class Misplaced(NamedTuple):
 
 
 def find_misplaced(
-    panel: Panel, pattern: Pattern, registration: Registration, sighting: Sighting, kept: Collection[int], light: NDArray[np.uint8],
+    panel: Panel,
+    pattern: Pattern,
+    registration: Registration,
+    sighting: Sighting,
+    kept: Collection[int],
+    light: NDArray[np.uint8],
 ) -> Misplaced | None:
     """How the markers that do not agree with the registration are displaced; None when they do not agree with each other either.
 
@@ -40,13 +45,20 @@ def find_misplaced(
     double = [*sighting.repeats, *((i, corners) for i, corners in sighting.corners.items() if i in twice)]
     again = [_offset(registration, corners, middle[i % PLACES]) for i, corners in double]
     # which of two is the copy is not known: all are told as lying to the right, or below
-    again = [offset * np.sign(offset[np.argmax(np.abs(offset))]) for offset in again if float(np.abs(offset).max()) > near]
+    again = [
+        offset * np.sign(offset[np.argmax(np.abs(offset))]) for offset in again if float(np.abs(offset).max()) > near
+    ]
     common = _common(again, near)
     if common is not None:
-        pairs = [sorted((_contrast(light, corners), _contrast(light, sighting.corners[i]))) for i, corners in sighting.repeats]
+        pairs = [
+            sorted((_contrast(light, corners), _contrast(light, sighting.corners[i])))
+            for i, corners in sighting.repeats
+        ]
         faint = float(np.median([low / max(high, 1.0) for low, high in pairs])) < FAINT_COPY
         return Misplaced("ghost" if faint else "repeated", common)
-    stray = [_offset(registration, corners, middle[i % PLACES]) for i, corners in sighting.corners.items() if i not in kept]
+    stray = [
+        _offset(registration, corners, middle[i % PLACES]) for i, corners in sighting.corners.items() if i not in kept
+    ]
     stray = [offset for offset in stray if float(np.abs(offset).max()) > near]
     size = np.array([panel.width, panel.height], float)
     # what leaves one side may come in at the other

@@ -23,7 +23,10 @@ from lens.photo.standpoint import USUAL_FOCAL_35MM, axis_lengths
 SEARCH_LONG_SIDE_PX = 1000
 LIT_SHARE = 0.4  # of the lit area's usual light: below it is not lit
 LEAST_AREA = 0.05  # of the photo
-OWN_PIECE, LIT_OF_HULL = 0.05, 0.8  # of the largest piece, which a further one must have; of what all lie in, that must be lit
+OWN_PIECE, LIT_OF_HULL = (
+    0.05,
+    0.8,
+)  # of the largest piece, which a further one must have; of what all lie in, that must be lit
 FOUR_SIDED = 0.97  # of the outline that four sides must hold, and the other way round
 POSITIONS, REACH_PX, STEP_PX = 120, 14.0, 0.5  # along a side; around it, in photo px
 CLEAR_SIDE = 0.6  # of the positions along a side that must show its border
@@ -114,7 +117,9 @@ def _to_panel(p: Points, width: int, height: int, points: Points) -> Points:
     return np.asarray(q[:, :2] / q[:, 2:], float)
 
 
-def find_outline(panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], focal_35mm: float | None = None) -> Outlined | None:
+def find_outline(
+    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], focal_35mm: float | None = None
+) -> Outlined | None:
     """Register a photo of a lit pattern by the border of what is lit, None where no whole lit area of the panel's shape is seen.
 
     A border does not tell which way up a panel is. A single marker that can be read in place does; without one the photo is taken as
@@ -135,7 +140,9 @@ def find_outline(panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], foca
     counts = [len(side[0]) for side in sides if side is not None]
     size = (pixels.shape[1], pixels.shape[0])
     upright = _fit(panel, quad, border, counts, size)
-    told = [(read_in_place(panel, pattern, pixels, turned, inverted=False), turned) for turned in _turned(panel, upright)]
+    told = [
+        (read_in_place(panel, pattern, pixels, turned, inverted=False), turned) for turned in _turned(panel, upright)
+    ]
     likely = [(ids, -n, turned) for n, (ids, turned) in enumerate(told) if _has_own_shape(turned, focal_35mm)]
     if not likely or upright.residual_px > LARGEST_RESIDUAL_PX:
         return None
@@ -148,7 +155,7 @@ def _across(border: Points, normals: Points, size: tuple[int, int]) -> Edges:
     reach = np.linspace(-BLUR_REACH_PX, BLUR_REACH_PX, BLUR_SAMPLES)
     at = border[:, None] + reach[:, None] * normals[:, None]
     whole = ((at >= 1) & (at < np.array(size) - 2)).all(axis=(1, 2))
-    at = at[whole][:np.count_nonzero(whole) // GROUP * GROUP]
+    at = at[whole][: np.count_nonzero(whole) // GROUP * GROUP]
     x, y = (at[..., n].reshape(-1, GROUP * BLUR_SAMPLES) for n in (0, 1))
     return Edges(x, y, np.broadcast_to(-np.tile(reach, GROUP), x.shape), np.zeros(len(x), int))
 
@@ -164,12 +171,21 @@ def _fit(panel: Panel, quad: Points, border: Points, counts: list[int], size: tu
 
     def residual(p: Points) -> Points:
         top, right, bottom, left = np.split(_to_panel(p, width, height, border), ends)
-        return np.concatenate([
-            (top[:, 1] + 1) * half[1], (right[:, 0] - 1) * half[0], (bottom[:, 1] - 1) * half[1], (left[:, 0] + 1) * half[0]])
+        return np.concatenate(
+            [
+                (top[:, 1] + 1) * half[1],
+                (right[:, 0] - 1) * half[0],
+                (bottom[:, 1] - 1) * half[1],
+                (left[:, 0] + 1) * half[0],
+            ]
+        )
 
-    solved = least_squares(residual, np.append(begin.ravel()[:8] / begin[2, 2], 0.0), loss="soft_l1", f_scale=ROBUST_PX, x_scale="jac")
-    to_unit = np.append(solved.x[:8], 1.0).reshape(3, 3) @ np.array([
-        [1 / radius, 0, -centre[0] / radius], [0, 1 / radius, -centre[1] / radius], [0, 0, 1]])
+    solved = least_squares(
+        residual, np.append(begin.ravel()[:8] / begin[2, 2], 0.0), loss="soft_l1", f_scale=ROBUST_PX, x_scale="jac"
+    )
+    to_unit = np.append(solved.x[:8], 1.0).reshape(3, 3) @ np.array(
+        [[1 / radius, 0, -centre[0] / radius], [0, 1 / radius, -centre[1] / radius], [0, 0, 1]]
+    )
     to_panel = np.array([[half[0], 0, half[0] - 0.5], [0, half[1], half[1] - 0.5], [0, 0, 1]]) @ to_unit
     homography = np.linalg.inv(to_panel)
     rms = math.sqrt(float(np.mean(np.minimum(residual(solved.x) ** 2, 1.0))))

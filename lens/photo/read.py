@@ -71,8 +71,12 @@ class PhotoRead(NamedTuple):
 
 
 def read_photo(
-    data: bytes, panel: Panel, pattern_id: str | None = None, corners: tuple[Point, ...] | None = None,
-    expected_run: int | None = None, threads: int = 1,
+    data: bytes,
+    panel: Panel,
+    pattern_id: str | None = None,
+    corners: tuple[Point, ...] | None = None,
+    expected_run: int | None = None,
+    threads: int = 1,
 ) -> PhotoRead:
     """Read one photo.
 
@@ -101,9 +105,14 @@ def read_photo(
             raise BadInput("With corners given by hand, say which pattern the photo shows.", "pattern_needed")
         return _from_corners(decoded, panel, expected, corners, threads)
     reading = read_markers(panel, list(kept))
-    told = reading.pattern or (expected.id if expected else _pattern_in_place(panel, pixels, kept, light, sighting.inverted))
+    told = reading.pattern or (
+        expected.id if expected else _pattern_in_place(panel, pixels, kept, light, sighting.inverted)
+    )
     if told is None:
-        raise BadInput("The markers do not tell which pattern this is: too few are visible. Shoot the whole panel.", "pattern_unread")
+        raise BadInput(
+            "The markers do not tell which pattern this is: too few are visible. Shoot the whole panel.",
+            "pattern_unread",
+        )
     start = get_pattern(told)
     registration = first_fit(panel, start, kept, light)
     ids = read_in_place(panel, start, pixels, registration, sighting.inverted) or list(kept)
@@ -127,11 +136,19 @@ def read_photo(
 
 
 def _aligned(
-    panel: Panel, pattern: Pattern, ids: list[int], pixels: NDArray[np.uint8], registration: Registration, inverted: bool = False,
+    panel: Panel,
+    pattern: Pattern,
+    ids: list[int],
+    pixels: NDArray[np.uint8],
+    registration: Registration,
+    inverted: bool = False,
 ) -> tuple[list[int], Registration]:
     """Numbers of the markers and the registration by their edges; markers that can be read only with that join in."""
     while True:
-        rough = measure_blur(marker_edges(panel, pattern, registration).of(ids), pixels, lit_channel(pattern)) or ASSUMED_BLUR_PX
+        rough = (
+            measure_blur(marker_edges(panel, pattern, registration).of(ids), pixels, lit_channel(pattern))
+            or ASSUMED_BLUR_PX
+        )
         registration = align_markers(panel, pattern, ids, pixels, registration, rough)
         places = {i % PLACES for i in ids}
         if len(places) == len(marker_layout(panel, pattern)):
@@ -143,7 +160,11 @@ def _aligned(
 
 
 def _pattern_in_place(
-    panel: Panel, pixels: NDArray[np.uint8], kept: dict[int, NDArray[np.float64]], light: NDArray[np.uint8], inverted: bool,
+    panel: Panel,
+    pixels: NDArray[np.uint8],
+    kept: dict[int, NDArray[np.float64]],
+    light: NDArray[np.uint8],
+    inverted: bool,
 ) -> str | None:
     """The pattern that the other markers tell, which are read where the few that were found say they stand."""
     best: list[int] = []
@@ -158,18 +179,23 @@ def _run_of(reading: Reading, expected: Pattern | None, expected_run: int | None
     if expected is not None and reading.pattern is not None and reading.pattern != expected.id:
         raise BadInput(
             f"The photo shows '{reading.pattern}', not '{expected.id}'. Show '{expected.id}' and shoot again, or file it as "
-            f"'{reading.pattern}'.", "wrong_pattern")
+            f"'{reading.pattern}'.",
+            "wrong_pattern",
+        )
     if expected_run is not None and not reading.may_be_of(expected_run):
         raise BadInput(
             "The photo shows another job's, screen's or stage's pattern. Open this inspection's patterns on the device and shoot again.",
-            "wrong_run")
+            "wrong_run",
+        )
     return reading.run
 
 
 def _refuse_mirrored(light: NDArray[np.uint8]) -> None:
     if looks_mirrored(light):
         raise BadInput(
-            "The photo is mirrored, as selfie cameras and some scanners do. Use the main camera or switch mirroring off.", "mirrored")
+            "The photo is mirrored, as selfie cameras and some scanners do. Use the main camera or switch mirroring off.",
+            "mirrored",
+        )
 
 
 def _refuse_without_markers(light: NDArray[np.uint8]) -> NoReturn:
@@ -177,14 +203,17 @@ def _refuse_without_markers(light: NDArray[np.uint8]) -> NoReturn:
     if top < 25:
         raise BadInput(
             "The photo is almost black: neither a panel nor its markers can be seen. Expose longer, or give the corners by hand.",
-            "too_dark")
+            "too_dark",
+        )
     raise BadInput(
         "No markers were found, so this is not a whole, sharp photo of a test pattern. Shoot the whole panel with its markers, "
-        "or give the four corners of the lit area by hand." + (" The photo is very bright." if middle > 250 else ""), "no_markers")
+        "or give the four corners of the lit area by hand." + (" The photo is very bright." if middle > 250 else ""),
+        "no_markers",
+    )
 
 
 def _by_outline(
-    decoded: Decoded, panel: Panel, expected: Pattern | None, expected_run: int | None, threads: int,
+    decoded: Decoded, panel: Panel, expected: Pattern | None, expected_run: int | None, threads: int
 ) -> PhotoRead | None:
     """The photo registered by the border of its lit area, None when there is none of the panel's shape."""
     for pattern in [expected] if expected else [get_pattern(name) for name in ("white", "red", "blue")]:
@@ -195,12 +224,16 @@ def _by_outline(
         if told is None:
             raise BadInput(
                 "No markers can be read, but the lit area of a panel is seen. Say which pattern the photo shows and it is registered by "
-                "its outline, or shoot again with the markers sharp and free of glare.", "pattern_needed")
+                "its outline, or shoot again with the markers sharp and free of glare.",
+                "pattern_needed",
+            )
         return _outlined(decoded, panel, get_pattern(told), expected_run, outlined, threads)
     return None
 
 
-def _outlined(decoded: Decoded, panel: Panel, pattern: Pattern, expected_run: int | None, outlined: Outlined, threads: int) -> PhotoRead:
+def _outlined(
+    decoded: Decoded, panel: Panel, pattern: Pattern, expected_run: int | None, outlined: Outlined, threads: int
+) -> PhotoRead:
     ids, registration = outlined.marker_ids, outlined.registration
     run = _run_of(read_markers(panel, ids), pattern, expected_run)
     if len(ids) >= ENOUGH_MARKERS:
@@ -212,10 +245,20 @@ def _outlined(decoded: Decoded, panel: Panel, pattern: Pattern, expected_run: in
     told += "." if ids else ", and the panel is taken as upright in the photo: nothing in it tells which way up it is."
     problem = Problem(code="outline", message=told)
     return _finish(
-        decoded._replace(problems=(*decoded.problems, problem)), panel, pattern, run, registration, ids, threads, outlined.edges)
+        decoded._replace(problems=(*decoded.problems, problem)),
+        panel,
+        pattern,
+        run,
+        registration,
+        ids,
+        threads,
+        outlined.edges,
+    )
 
 
-def _from_corners(decoded: Decoded, panel: Panel, pattern: Pattern, corners: tuple[Point, ...], threads: int) -> PhotoRead:
+def _from_corners(
+    decoded: Decoded, panel: Panel, pattern: Pattern, corners: tuple[Point, ...], threads: int
+) -> PhotoRead:
     points = np.array(corners, float)
     height, width = decoded.pixels.shape[:2]
     if points.shape != (4, 2) or not np.isfinite(points).all():
@@ -224,16 +267,29 @@ def _from_corners(decoded: Decoded, panel: Panel, pattern: Pattern, corners: tup
     cross = turn[:, 0] * np.roll(turn, -1, axis=0)[:, 1] - turn[:, 1] * np.roll(turn, -1, axis=0)[:, 0]
     if not (cross > 0).all():
         raise BadInput(
-            "The corners must run clockwise from the panel's top left and must not cross. Mirrored photos are not used.", "corners")
+            "The corners must run clockwise from the panel's top left and must not cross. Mirrored photos are not used.",
+            "corners",
+        )
     if (points < -0.5 * max(width, height)).any() or (points > 1.5 * max(width, height)).any():
         raise BadInput("The corners lie far outside the photo. Give them in photo pixels.", "corners")
     registration = fit(np.array(panel.corners, float), points, (width, height))
-    problem = Problem(code="corners_by_hand", message="Registered by four corners given by hand, so places may be off by a pixel or more.")
-    return _finish(decoded._replace(problems=(*decoded.problems, problem)), panel, pattern, None, registration, [], threads)
+    problem = Problem(
+        code="corners_by_hand",
+        message="Registered by four corners given by hand, so places may be off by a pixel or more.",
+    )
+    return _finish(
+        decoded._replace(problems=(*decoded.problems, problem)), panel, pattern, None, registration, [], threads
+    )
 
 
 def _finish(
-    decoded: Decoded, panel: Panel, pattern: Pattern, run: int | None, registration: Registration, marker_ids: list[int], threads: int,
+    decoded: Decoded,
+    panel: Panel,
+    pattern: Pattern,
+    run: int | None,
+    registration: Registration,
+    marker_ids: list[int],
+    threads: int,
     border: Edges | None = None,
 ) -> PhotoRead:
     """``border`` are samples across the lit area's border where the registration is by that."""
@@ -259,18 +315,34 @@ def _finish(
     refuse_clipped(view)
     outline = registration.to_photo(np.array(panel.corners, float))
     problems = [*decoded.problems, *problems_of(pattern, px_per_px, main, view)]
-    if marker_ids and border is None and _anchored_share(panel, pattern, marker_ids) < ANCHORED_SHARE * (1 - view.outside_fraction):
+    if (
+        marker_ids
+        and border is None
+        and _anchored_share(panel, pattern, marker_ids) < ANCHORED_SHARE * (1 - view.outside_fraction)
+    ):
         raise BadInput(
             "Too few markers can be read, and they lie close together, so places far from them would be told wrongly. Shoot the whole "
-            "panel sharp, without glare on its markers.", "few_markers")
+            "panel sharp, without glare on its markers.",
+            "few_markers",
+        )
     return PhotoRead(
-        pattern=pattern, run=run, registration=registration, corners=tuple((float(x), float(y)) for x, y in outline),
-        px_per_px=px_per_px, blur_px=float(main), view=view, ink_level=ink_level(panel, pattern, pixels, registration, marker_ids),
-        problems=tuple(problems), eye=standpoint(registration, decoded.focal_35mm),
+        pattern=pattern,
+        run=run,
+        registration=registration,
+        corners=tuple((float(x), float(y)) for x, y in outline),
+        px_per_px=px_per_px,
+        blur_px=float(main),
+        view=view,
+        ink_level=ink_level(panel, pattern, pixels, registration, marker_ids),
+        problems=tuple(problems),
+        eye=standpoint(registration, decoded.focal_35mm),
         exposure_s=None if decoded.composed else decoded.exposure_s,  # composed of several exposures: none is its own
-        balance_locked=decoded.balance_locked, dark_share=dark_share(panel, pattern, pixels, registration, marker_ids),
+        balance_locked=decoded.balance_locked,
+        dark_share=dark_share(panel, pattern, pixels, registration, marker_ids),
         ladder=see_ladder(panel, pixels, registration, px_per_px, main) if pattern.figure == "ladder" else (),
-        bits=see_bits(panel, pixels, registration) if pattern.figure == "bits" else (), composed=decoded.composed)
+        bits=see_bits(panel, pixels, registration) if pattern.figure == "bits" else (),
+        composed=decoded.composed,
+    )
 
 
 def _anchored_share(panel: Panel, pattern: Pattern, marker_ids: list[int]) -> float:

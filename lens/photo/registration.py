@@ -16,7 +16,11 @@ from lens.panel import Panel
 
 Points = NDArray[np.float64]
 NODE_PX = 16
-MOST_STEPS, SETTLED, ROUGHLY_SETTLED = 50, 1e-9, 1e-4  # of a fit: the share of its cost by which a step must still lower it
+MOST_STEPS, SETTLED, ROUGHLY_SETTLED = (
+    50,
+    1e-9,
+    1e-4,
+)  # of a fit: the share of its cost by which a step must still lower it
 LEAST_DAMPING, LARGEST_DAMPING = 1e-10, 1e8  # the least still tells apart what points that lie together do not
 
 
@@ -77,7 +81,7 @@ class Nodes(NamedTuple):
         """(2, h, w) photo coordinates, x and y, of the centres of blocks of so many pixels a side, a part of NODE_PX."""
         cells = NODE_PX // block_px
         full = cv2.resize(self.at, (self.at.shape[1] * cells, self.at.shape[0] * cells), interpolation=cv2.INTER_LINEAR)
-        own = full[cells:cells + math.ceil(self.height / block_px), cells:cells + math.ceil(self.width / block_px)]
+        own = full[cells : cells + math.ceil(self.height / block_px), cells : cells + math.ceil(self.width / block_px)]
         return np.ascontiguousarray(np.moveaxis(own, -1, 0), float)
 
     def dense(self, left: float = 0.0, top: float = 0.0) -> NDArray[np.float32]:
@@ -85,7 +89,7 @@ class Nodes(NamedTuple):
         nodes = (self.at - [left, top]).astype(np.float32)
         size = (self.at.shape[1] * NODE_PX, self.at.shape[0] * NODE_PX)
         full = cv2.resize(nodes, size, interpolation=cv2.INTER_LINEAR)
-        return np.asarray(full[NODE_PX:NODE_PX + self.height, NODE_PX:NODE_PX + self.width], np.float32)
+        return np.asarray(full[NODE_PX : NODE_PX + self.height, NODE_PX : NODE_PX + self.width], np.float32)
 
 
 def _project(h: Points, k1: float, k2: float, width: int, height: int, points: Points) -> Points:
@@ -117,10 +121,15 @@ def _slopes(h: Points, k1: float, k2: float, width: int, height: int, points: Po
 
 
 def _robust_least_squares(
-    residual: Callable[[Points], Points], slopes: Callable[[Points], Points], begin: Points, scale: float, settled: float,
+    residual: Callable[[Points], Points],
+    slopes: Callable[[Points], Points],
+    begin: Points,
+    scale: float,
+    settled: float,
 ) -> Points:
     """The parameters of least cost, the sum of 2 (sqrt(1 + (r / scale)^2) - 1), by Levenberg and Marquardt's steps with weights that
     follow the residuals (Huber 1981); a fit takes half the time that it takes with a general solver."""
+
     def cost(r: Points) -> float:
         return float((np.sqrt(1 + (r / scale) ** 2) - 1).sum())
 
@@ -145,7 +154,12 @@ def _robust_least_squares(
 
 
 def fit(
-    panel_points: Points, photo_points: Points, size: tuple[int, int], robust_px: float = 0.5, most_radial: int = 2, settled: float = SETTLED,
+    panel_points: Points,
+    photo_points: Points,
+    size: tuple[int, int],
+    robust_px: float = 0.5,
+    most_radial: int = 2,
+    settled: float = SETTLED,
 ) -> Registration:
     """Fit the map to (N, 2) correspondences; ``size`` is the photo's (width, height).
 
@@ -165,14 +179,18 @@ def fit(
     radial = min(most_radial, 0 if count < 6 else 1 if count < 24 else 2)
 
     def unpack(p: Points) -> tuple[Points, float, float]:
-        return np.append(p[:8], 1.0).reshape(3, 3), float(p[8]) if radial > 0 else 0.0, float(p[9]) if radial > 1 else 0.0
+        return (
+            np.append(p[:8], 1.0).reshape(3, 3),
+            float(p[8]) if radial > 0 else 0.0,
+            float(p[9]) if radial > 1 else 0.0,
+        )
 
     def residual(p: Points) -> Points:
         difference: Points = (_project(*unpack(p), width, height, unit) - photo_points).ravel()
         return difference
 
     def slopes(p: Points) -> Points:
-        return _slopes(*unpack(p), width, height, unit)[:, :len(p)]
+        return _slopes(*unpack(p), width, height, unit)[:, : len(p)]
 
     begin = np.concatenate([start.ravel()[:8], np.zeros(radial)])
     if 2 * count > len(begin):

@@ -77,8 +77,8 @@ def _unfade(seen: Image, sigma_px: float, back: bool = False) -> None:
     share = ndtr((np.arange(reach) + 0.5) / sigma_px).astype(np.float32)
     share = share if back else 1 / share
     for lines in (seen, seen.T):
-        lines[:reach] *= share[:len(lines), None]
-        lines[-reach:] *= share[:len(lines)][::-1, None]
+        lines[:reach] *= share[: len(lines), None]
+        lines[-reach:] *= share[: len(lines)][::-1, None]
 
 
 def _take_off_border(difference: Image, limit: float) -> None:
@@ -96,14 +96,24 @@ PROBE_REACH_PX, LIVE_SHARE, LIVE_PART, LEAST_SEEN = 2, 0.3, 0.9, 0.5
 
 
 def _see_probes(
-    panel: Panel, pattern: Pattern, planes: Image, usable: NDArray[np.bool_], share: NDArray[np.float32], live: NDArray[np.bool_],
+    panel: Panel,
+    pattern: Pattern,
+    planes: Image,
+    usable: NDArray[np.bool_],
+    share: NDArray[np.float32],
+    live: NDArray[np.bool_],
     closed: NDArray[np.uint8],
 ) -> tuple[ProbeSeen, ...]:
     seen, r = [], PROBE_REACH_PX
     for probe in probe_layout(panel, pattern):
         rows, columns = slice(probe.y - r, probe.y + r + 1), slice(probe.x - r, probe.x + r + 1)
         # under ink, and where the panel is dead, there is no light that a probe could change
-        if probe.y < r or probe.x < r or not usable[rows, columns].all() or not live[probe.y // BLOCK_PX, probe.x // BLOCK_PX]:
+        if (
+            probe.y < r
+            or probe.x < r
+            or not usable[rows, columns].all()
+            or not live[probe.y // BLOCK_PX, probe.x // BLOCK_PX]
+        ):
             continue
         patch = np.stack([plane[rows, columns] for plane in planes], axis=-1).astype(float)
         if patch.shape == (2 * r + 1, 2 * r + 1, 3):
@@ -114,7 +124,12 @@ def _see_probes(
 
 
 def view_panel(
-    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, blur_px: NDArray[np.float64], threads: int = 1,
+    panel: Panel,
+    pattern: Pattern,
+    pixels: NDArray[np.uint8],
+    registration: Registration,
+    blur_px: NDArray[np.float64],
+    threads: int = 1,
 ) -> PanelView:
     """The photo in panel coordinates.
 
@@ -127,9 +142,16 @@ def view_panel(
     scale = float(registration.scale_at(centre)[0])
     filter_px = math.sqrt(float(blur_px[1]) ** 2 + scale**2 / 12)
     planes, inside, clipped = filtered(panel, pixels, registration, filter_px, threads)
-    spread = np.stack([
-        np.sqrt(filter_px**2 + blur_px**2 + (scale / 3) ** 2 / 12), np.sqrt(filter_px**2 + blur_px**2 + scale**2 / 12),
-    ], axis=1) / scale
+    spread = (
+        np.stack(
+            [
+                np.sqrt(filter_px**2 + blur_px**2 + (scale / 3) ** 2 / 12),
+                np.sqrt(filter_px**2 + blur_px**2 + scale**2 / 12),
+            ],
+            axis=1,
+        )
+        / scale
+    )
     reach = math.ceil(HIDDEN_SIGMAS * float(spread.max()))
     ground = ground_at_ceiling(clipped)
     closed = closed_channels(ground)
@@ -139,7 +161,9 @@ def view_panel(
     lit = max(pattern.drive) > 0
     with ThreadPoolExecutor(threads) as pool:
         bands = Bands(valid, weight, threads, pool)
-        level, limits, live = _flatten(planes, valid, math.hypot(filter_px, float(blur_px[1])) / scale if lit else 0.0, bands)
+        level, limits, live = _flatten(
+            planes, valid, math.hypot(filter_px, float(blur_px[1])) / scale if lit else 0.0, bands
+        )
         unit = _pixel_share(registration, scale, spread, live.shape)
         if lit:
             usual = medians(level)
@@ -150,39 +174,54 @@ def view_panel(
         trust = weight
         distrust_ripples(panel, pattern, planes, trust, reach)
         distrust_border(planes, trust)
-        inverse = inverses(_correlation(planes, trust, valid, live & (closed == 0) if (closed == 0).mean() > LEAST_OPEN else live))
+        inverse = inverses(
+            _correlation(planes, trust, valid, live & (closed == 0) if (closed == 0).mean() > LEAST_OPEN else live)
+        )
         kinds = np.unique(closed)
         energy = np.empty((height, width), np.float32)
 
         def respond(rows: slice, room: Image) -> None:
             size = (rows.stop - rows.start) * width
-            scores, told = room[:6 * size].reshape(2, 3, size)
+            scores, told = room[: 6 * size].reshape(2, 3, size)
             np.multiply(planes[:, rows], trust[rows], out=scores.reshape(3, -1, width))
             np.matmul(inverse[kinds[0]], scores, out=told)
             if len(kinds) > 1:
-                own = np.repeat(np.repeat(closed[rows.start // BLOCK_PX:-(-rows.stop // BLOCK_PX)], BLOCK_PX, 0), BLOCK_PX, 1)
-                own = own[:rows.stop - rows.start, :width].ravel()
+                own = np.repeat(
+                    np.repeat(closed[rows.start // BLOCK_PX : -(-rows.stop // BLOCK_PX)], BLOCK_PX, 0), BLOCK_PX, 1
+                )
+                own = own[: rows.stop - rows.start, :width].ravel()
                 for kind in kinds[1:]:
                     there = np.flatnonzero(own == kind)
                     told[:, there] = inverse[kind] @ scores[:, there]
             # where the photo is trusted in part only, this is too low by the trust; such pixels are looked at in any case
             np.einsum("ij,ij->j", scores, told, out=energy[rows].reshape(-1))
             for c, own in enumerate(told):
-                np.multiply(own.reshape(-1, width), unblocked(unit[..., c], rows, width, room[6 * size:]), out=planes[c, rows])
+                np.multiply(
+                    own.reshape(-1, width), unblocked(unit[..., c], rows, width, room[6 * size :]), out=planes[c, rows]
+                )
 
         bands.each(respond, 8)
     return PanelView(
-        response=np.moveaxis(planes, 0, -1), energy=energy, information=unit[..., :, None] * unit[..., None, :] * inverse[closed],
-        trust=trust, probes=probes, level=level, spread_px=spread, clipped_fraction=np.count_nonzero(ground) / ground.size,
-        outside_fraction=1 - np.count_nonzero(inside) / inside.size, closed_fraction=np.count_nonzero(ground == ALL_CLOSED) / ground.size)
+        response=np.moveaxis(planes, 0, -1),
+        energy=energy,
+        information=unit[..., :, None] * unit[..., None, :] * inverse[closed],
+        trust=trust,
+        probes=probes,
+        level=level,
+        spread_px=spread,
+        clipped_fraction=np.count_nonzero(ground) / ground.size,
+        outside_fraction=1 - np.count_nonzero(inside) / inside.size,
+        closed_fraction=np.count_nonzero(ground == ALL_CLOSED) / ground.size,
+    )
 
 
 def _flatten(
-    planes: Image, valid: NDArray[np.bool_], fade_px: float, bands: Bands,
+    planes: Image, valid: NDArray[np.bool_], fade_px: float, bands: Bands
 ) -> tuple[Image, list[float], NDArray[np.bool_]]:
     """Take the slowly varying light of the pattern off each plane: (h, w, 3) that light, each plane's limit above which the rest counts
     as an outlier, and (h, w) what is lit as it should be, and not under ink or in a dead part, where there is less noise too. ``fade_px`` is
     how wide the rim's light fades into the dark around it, 0 where the pattern is dark and there is none."""
+
     def take_off(base: Image) -> None:
         each = [np.ascontiguousarray(base[..., c]) for c in range(len(planes))]
 
@@ -197,10 +236,16 @@ def _flatten(
     means = bands.means(planes, lambda seen, _, room: np.copyto(room, seen), [0.0] * len(planes))
     level = bands.smoothed(means, 3)
     seen = bands.weight_blocks[..., None]
-    live = _live(np.where(seen > LEAST_SEEN, means / np.maximum(seen, LEAST_SEEN), level)) if fade_px else np.ones(means.shape[:2], bool)
+    live = (
+        _live(np.where(seen > LEAST_SEEN, means / np.maximum(seen, LEAST_SEEN), level))
+        if fade_px
+        else np.ones(means.shape[:2], bool)
+    )
     take_off(level)
     limits = [3.0 * sigma for sigma in bands.each_plane(lambda plane: _robust_sigma(plane, valid, live), planes)]
-    more = bands.smoothed(bands.means(planes, lambda rest, limit, room: np.clip(rest, -limit, limit, out=room), limits), 3)
+    more = bands.smoothed(
+        bands.means(planes, lambda rest, limit, room: np.clip(rest, -limit, limit, out=room), limits), 3
+    )
     take_off(more)
 
     def finish(plane: Image) -> float:
@@ -215,6 +260,7 @@ def _flatten(
 
 def _in_noise(planes: Image, limits: list[float], bands: Bands) -> Image:
     """Tell the light of each plane in units of its local noise: (h, w, 3) that noise."""
+
     def squares(plane: Image, limit: float, room: Image) -> None:
         np.minimum(np.square(plane, out=room), limit * limit, out=room)
 
@@ -232,12 +278,14 @@ def _in_noise(planes: Image, limits: list[float], bands: Bands) -> Image:
 
 
 def _pixel_share(
-    registration: Registration, scale: float, spread: NDArray[np.float64], shape: tuple[int, ...],
+    registration: Registration, scale: float, spread: NDArray[np.float64], shape: tuple[int, ...]
 ) -> NDArray[np.float32]:
     """(h, w, 3) share of a panel pixel's light that the filter finds at its centre."""
     # the scale is smooth: about every fourth block is asked
     rows, columns = (max(2, count // 4) for count in shape[:2])
-    x, y = np.meshgrid((np.arange(columns) + 0.5) * shape[1] / columns * BLOCK_PX, (np.arange(rows) + 0.5) * shape[0] / rows * BLOCK_PX)
+    x, y = np.meshgrid(
+        (np.arange(columns) + 0.5) * shape[1] / columns * BLOCK_PX, (np.arange(rows) + 0.5) * shape[0] / rows * BLOCK_PX
+    )
     asked = registration.scale_at(np.stack([x.ravel(), y.ravel()], axis=1)).reshape(x.shape)
     local = cv2.resize(asked.astype(np.float32), (shape[1], shape[0]), interpolation=cv2.INTER_LINEAR)
     share = (local / scale)[..., None] ** 2 / (2 * math.pi * spread[:, 0] * spread[:, 1])

@@ -8,7 +8,15 @@ from numpy.typing import NDArray
 
 from lens.panel import Panel
 from lens.photo.decode import Decoded, decode, early_luma
-from lens.photo.markers_seen import MIN_MARKERS, Sighting, brightest_channel, consistent, find_markers, local_contrast, luma
+from lens.photo.markers_seen import (
+    MIN_MARKERS,
+    Sighting,
+    brightest_channel,
+    consistent,
+    find_markers,
+    local_contrast,
+    luma,
+)
 
 
 class Sighted(NamedTuple):
@@ -42,6 +50,7 @@ def sight(panel: Panel, data: bytes, threads: int) -> Sighted:
 
 def _at_once(data: bytes, threads: int) -> tuple[Decoded, NDArray[np.uint8], Sighting]:
     """The photo, its luma and the markers in that; these are sought while the colours are still being decoded where threads allow."""
+
     def early() -> tuple[NDArray[np.uint8], Sighting] | None:
         light = early_luma(data)
         return None if light is None else (light, find_markers(light))

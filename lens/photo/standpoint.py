@@ -34,6 +34,11 @@ def _columns(registration: Registration, focal_35mm: float | None) -> NDArray[np
     """The homography seen by a lens of unit focal length."""
     diagonal_px = float(np.hypot(registration.width, registration.height))
     focal_px = (focal_35mm or USUAL_FOCAL_35MM) / FILM_DIAGONAL_MM * diagonal_px
-    inside_out = np.array([
-        [1 / focal_px, 0, -(registration.width - 1) / 2 / focal_px], [0, 1 / focal_px, -(registration.height - 1) / 2 / focal_px], [0, 0, 1]])
+    inside_out = np.array(
+        [
+            [1 / focal_px, 0, -(registration.width - 1) / 2 / focal_px],
+            [0, 1 / focal_px, -(registration.height - 1) / 2 / focal_px],
+            [0, 0, 1],
+        ]
+    )
     return np.asarray(inside_out @ registration.homography, float)

@@ -18,10 +18,15 @@ from lens.panel import Panel
 from lens.photo.registration import Registration
 
 # Widths and heights that panels are made in, and the usual steps of enlarging (common practice).
-MADE_WIDTHS, MADE_HEIGHTS = (1280, 1366, 1440, 1536, 1600, 1680, 1920, 2160, 2256, 2560, 2880, 3000, 3200, 3840), (
-    720, 768, 800, 864, 900, 1050, 1080, 1200, 1440, 1504, 1600, 1800, 2000, 2160, 2400)
+MADE_WIDTHS, MADE_HEIGHTS = (
+    (1280, 1366, 1440, 1536, 1600, 1680, 1920, 2160, 2256, 2560, 2880, 3000, 3200, 3840),
+    (720, 768, 800, 864, 900, 1050, 1080, 1200, 1440, 1504, 1600, 1800, 2000, 2160, 2400),
+)
 USUAL_STEPS = (1.1, 1.25, 1.5, 1.75)
-LEAST_PX_PER_PX, MOST_BLUR_PX = 1.5, 0.75  # camera px a pattern px, and sigma in the panel's own px: beyond either the lattice drowns
+LEAST_PX_PER_PX, MOST_BLUR_PX = (
+    1.5,
+    0.75,
+)  # camera px a pattern px, and sigma in the panel's own px: beyond either the lattice drowns
 TILE_PX, BLOCK_PX, FEW_TILES, TILES = 192, 16, (2, 2), (5, 3)  # few are enough where the lattice is clear
 FROM, TO = 0.5, 1.9  # below two: stripes that are not alike make a wave of twice their own frequency
 CLEAR, ABSENT = 8.0, 3.0  # times the noise around it
@@ -39,7 +44,7 @@ class _Tile(NamedTuple):
 
 
 def panel_px_per_pattern_px(
-    panel: Panel, pixels: NDArray[np.uint8], registration: Registration, px_per_px: float, blur_px: float,
+    panel: Panel, pixels: NDArray[np.uint8], registration: Registration, px_per_px: float, blur_px: float
 ) -> tuple[float, float] | None:
     """How many panel pixels a pattern pixel is wide and high where that is surely not one; None where it is one, or cannot be told.
 
@@ -56,7 +61,11 @@ def panel_px_per_pattern_px(
     for axis, (size, made) in enumerate(((panel.width, MADE_WIDTHS), (panel.height, MADE_HEIGHTS))):
         steps = {length / size for length in made} | {f for step in USUAL_STEPS for f in (step, 1 / step)}
         most = min(TO, MOST_BLUR_PX * px_per_px / blur_px)
-        strength = {scale: _strength(tiles, axis, scale) for scale in steps if FROM <= scale <= most and abs(scale - 1) > 4 / size}
+        strength = {
+            scale: _strength(tiles, axis, scale)
+            for scale in steps
+            if FROM <= scale <= most and abs(scale - 1) > 4 / size
+        }
         told.append(max(((height, scale) for scale, height in strength.items()), default=(0.0, 1.0)))
     (across, x), (down, y) = told
     if max(across, down) < CLEAR:
@@ -69,7 +78,9 @@ def _tiles(panel: Panel, pixels: NDArray[np.uint8], registration: Registration, 
     """Squares all over the panel, as many across and down as ``grid`` says."""
     height, width = pixels.shape[:2]
     window = np.outer(np.hanning(TILE_PX), np.hanning(TILE_PX)).astype(np.float32)
-    across, down = (np.linspace(0.1, 0.9, count) * size for count, size in zip(grid, (panel.width, panel.height), strict=True))
+    across, down = (
+        np.linspace(0.1, 0.9, count) * size for count, size in zip(grid, (panel.width, panel.height), strict=True)
+    )
     middles = np.stack(np.meshgrid(across, down), axis=-1).reshape(-1, 2)
     corners = (registration.to_photo(middles) - TILE_PX / 2).astype(int)
     whole = (corners >= 0).all(axis=1) & (corners + TILE_PX <= [width, height]).all(axis=1)
@@ -78,40 +89,51 @@ def _tiles(panel: Panel, pixels: NDArray[np.uint8], registration: Registration, 
     middles, corners = middles[whole], corners[whole]
     tiles = []
     for (x, y), (across_px, down_px) in zip(corners, _places(registration, middles, corners), strict=True):
-        light = pixels[y:y + TILE_PX, x:x + TILE_PX, 1].astype(np.float32)
+        light = pixels[y : y + TILE_PX, x : x + TILE_PX, 1].astype(np.float32)
         light -= cv2.GaussianBlur(light, (0, 0), 3)
         limit = 4 * median(np.abs(light[::2, ::2])) + 1
-        turns = _turns(across_px, float(np.ptp(across_px[TILE_PX // 2]))), _turns(down_px, float(np.ptp(down_px[:, TILE_PX // 2])))
+        turns = (
+            _turns(across_px, float(np.ptp(across_px[TILE_PX // 2]))),
+            _turns(down_px, float(np.ptp(down_px[:, TILE_PX // 2]))),
+        )
         tiles.append(_Tile(np.clip(light, -limit, limit) * window, (across_px, down_px), turns))
     return tiles
 
 
 def _turns(place: NDArray[np.float32], side_px: float) -> NDArray[np.complex64]:
-    middle = place[BLOCK_PX // 2::BLOCK_PX, BLOCK_PX // 2::BLOCK_PX].ravel()
+    middle = place[BLOCK_PX // 2 :: BLOCK_PX, BLOCK_PX // 2 :: BLOCK_PX].ravel()
     phase = (-2 * np.pi / side_px * np.concatenate([[0.0], ASIDE])[:, None] * middle).astype(np.float32)
     return np.asarray(np.cos(phase) + 1j * np.sin(phase), np.complex64)
 
 
 def _places(
-    registration: Registration, middles: NDArray[np.float64], corners: NDArray[np.intp],
+    registration: Registration, middles: NDArray[np.float64], corners: NDArray[np.intp]
 ) -> list[tuple[NDArray[np.float32], NDArray[np.float32]]]:
     """Panel coordinates of the pixels of tiles with these middles (panel px) and corners (photo px), (N, 2): exact on nine by nine nodes, a
     quadratic through them."""
-    nodes = np.stack(np.meshgrid(np.linspace(0, TILE_PX - 1, 9), np.linspace(0, TILE_PX - 1, 9)), axis=-1).reshape(-1, 2)
+    nodes = np.stack(np.meshgrid(np.linspace(0, TILE_PX - 1, 9), np.linspace(0, TILE_PX - 1, 9)), axis=-1).reshape(
+        -1, 2
+    )
     wanted = (corners[:, None] + nodes).reshape(-1, 2)
     at = np.repeat(middles, len(nodes), axis=0)
     for _ in range(3):  # Newton's, on the forward map, which is nearly straight here
         here = registration.to_photo(at)
-        slopes = np.stack([registration.to_photo(at + [1, 0]) - here, registration.to_photo(at + [0, 1]) - here], axis=-1)
+        slopes = np.stack(
+            [registration.to_photo(at + [1, 0]) - here, registration.to_photo(at + [0, 1]) - here], axis=-1
+        )
         at = at + np.linalg.solve(slopes, (wanted - here)[..., None])[..., 0]
-    each = np.linalg.lstsq(_quadratic(nodes / TILE_PX - 0.5), np.concatenate(np.split(at, len(middles)), axis=1), rcond=None)[0]
+    each = np.linalg.lstsq(
+        _quadratic(nodes / TILE_PX - 0.5), np.concatenate(np.split(at, len(middles)), axis=1), rcond=None
+    )[0]
     pixels = (_every_pixel() @ each).T.astype(np.float32).reshape(len(middles), 2, TILE_PX, TILE_PX)
     return [(across, down) for across, down in pixels]
 
 
 @cache
 def _every_pixel() -> NDArray[np.float64]:
-    return _quadratic(np.stack(np.meshgrid(np.arange(TILE_PX), np.arange(TILE_PX)), axis=-1).reshape(-1, 2) / TILE_PX - 0.5)
+    return _quadratic(
+        np.stack(np.meshgrid(np.arange(TILE_PX), np.arange(TILE_PX)), axis=-1).reshape(-1, 2) / TILE_PX - 0.5
+    )
 
 
 def _quadratic(at: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -124,7 +146,9 @@ def _strength(tiles: Sequence[_Tile], axis: int, scale: float) -> float:
     sums = np.zeros(len(ASIDE) + 1, complex)
     for tile in tiles:
         parts = cv2.polarToCart(tile.light, tile.places[axis] * np.float32(-2 * np.pi * scale))
-        real, imaginary = (cv2.resize(part, None, fx=1 / BLOCK_PX, fy=1 / BLOCK_PX, interpolation=cv2.INTER_AREA) for part in parts)
+        real, imaginary = (
+            cv2.resize(part, None, fx=1 / BLOCK_PX, fy=1 / BLOCK_PX, interpolation=cv2.INTER_AREA) for part in parts
+        )
         sums += (tile.turns[axis] * (real + 1j * imaginary).ravel()).sum(axis=1)
     noise = float(np.sqrt((np.abs(sums[1:]) ** 2).mean()))
     return float(abs(sums[0])) / max(noise, 1e-9)

@@ -13,7 +13,10 @@ from lens.patterns import Pattern, marker_rings
 BORDER_PX, OWN_PX = 4, 7
 # Lens, sharpening and coder (blocks of 8 photo px, of 16 for colour) leave ripples so far beside a marker; further ones are below the noise.
 MAX_RIPPLE_PX, MOST_USUAL = 10, 3.6
-RIPPLE_QUANTILES = (0.997, 0.98)  # around markers, around probes: so few pixels lie there that one fault must not speak for all
+RIPPLE_QUANTILES = (
+    0.997,
+    0.98,
+)  # around markers, around probes: so few pixels lie there that one fault must not speak for all
 SOME = (slice(3, None, 17), slice(5, None, 13))  # a thin sample of the panel
 
 
@@ -25,7 +28,9 @@ def distrust_border(scores: NDArray[np.float32], trust: NDArray[np.float32]) -> 
         wide, near = (cv2.blur(square, (size, 1), borderType=cv2.BORDER_REFLECT) for size in (reach, OWN_PX))
         # one fault is no noise: a pixel's own surroundings do not speak against it
         variance = (wide * reach - near * OWN_PX) / (reach - OWN_PX)
-        shares[rim] = np.minimum(shares[rim], 1 / np.maximum(variance.reshape(len(lines), len(rim), -1).max(axis=0), 1.0))
+        shares[rim] = np.minimum(
+            shares[rim], 1 / np.maximum(variance.reshape(len(lines), len(rim), -1).max(axis=0), 1.0)
+        )
 
 
 @lru_cache(maxsize=4)
@@ -37,7 +42,7 @@ def _rings(panel: Panel, pattern: Pattern, reach: int) -> tuple[NDArray[np.intp]
 
 
 def distrust_ripples(
-    panel: Panel, pattern: Pattern, scores: NDArray[np.float32], trust: NDArray[np.float32], reach: int,
+    panel: Panel, pattern: Pattern, scores: NDArray[np.float32], trust: NDArray[np.float32], reach: int
 ) -> None:
     """Lower the trust beside markers by how much more the scores there scatter than elsewhere; never more trust nearer to one.
 
@@ -53,6 +58,8 @@ def distrust_ripples(
         for n in range(scatter.size):
             ring = strongest[own == n + 1]
             scatter.flat[n] = quantile(ring, RIPPLE_QUANTILES[n // MAX_RIPPLE_PX]) if ring.size else 0.0
-        usual = np.minimum([[quantile(far, share)] for share in RIPPLE_QUANTILES], MOST_USUAL)  # a cracked panel scatters everywhere
+        usual = np.minimum(
+            [[quantile(far, share)] for share in RIPPLE_QUANTILES], MOST_USUAL
+        )  # a cracked panel scatters everywhere
         share = np.minimum(1, (usual / np.maximum(np.maximum.accumulate(scatter, axis=1), 1e-6)) ** 2)
         trust.ravel()[places] *= share.ravel()[own - 1].astype(np.float32)

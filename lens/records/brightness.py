@@ -42,6 +42,7 @@ class BrightnessCurve(Record):
     uncertainty: float = Field(description="half-width of a step's light at 90 %, as a share of it")
     control: BrightnessControl
     pulses: Pulses | None = Field(
-        description="yes: bars at full brightness as well; dimmed: only below it; null where no photo has bars or full was not shot")
+        description="yes: bars at full brightness as well; dimmed: only below it; null where no photo has bars or full was not shot"
+    )
     full: WhiteLight | None = Field(description="white at full brightness")
     reasons: tuple[str, ...]

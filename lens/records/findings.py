@@ -7,9 +7,30 @@ from pydantic import Field
 from lens.records.base import Record
 
 Kind = Literal[
-    "dead_pixel", "bright_pixel", "dark_subpixel", "bright_subpixel", "cluster", "line", "band", "dark_zone",
-    "bright_zone", "bleed", "discoloration", "mura", "pressure_mark", "retained_image", "crack", "artifact", "flicker",
-    "dim", "no_light", "dust", "film", "scratch", "reflection", "camera",
+    "dead_pixel",
+    "bright_pixel",
+    "dark_subpixel",
+    "bright_subpixel",
+    "cluster",
+    "line",
+    "band",
+    "dark_zone",
+    "bright_zone",
+    "bleed",
+    "discoloration",
+    "mura",
+    "pressure_mark",
+    "retained_image",
+    "crack",
+    "artifact",
+    "flicker",
+    "dim",
+    "no_light",
+    "dust",
+    "film",
+    "scratch",
+    "reflection",
+    "camera",
 ]
 NOT_OF_THE_PANEL: frozenset[str] = frozenset({"dust", "film", "scratch", "reflection", "camera"})
 Channel = Literal["red", "green", "blue"]
@@ -47,9 +68,15 @@ class Finding(Record):
     patterns: tuple[str, ...] = Field(default=(), description="patterns that show it")
     members: tuple[int, ...] = Field(default=(), description="indices of a cluster's faults in the findings")
     reasons: tuple[str, ...] = ()
-    frequency_hz: float | None = Field(default=None, description="of a flicker, where the camera's time for one row is known")
-    faded: float | None = Field(default=None, description="share of a retained image's contrast that was gone in the last photo of its pattern")
-    above_px: float | None = Field(default=None, description="how far it lies above the pixels, by parallax; None where nothing tells it")
+    frequency_hz: float | None = Field(
+        default=None, description="of a flicker, where the camera's time for one row is known"
+    )
+    faded: float | None = Field(
+        default=None, description="share of a retained image's contrast that was gone in the last photo of its pattern"
+    )
+    above_px: float | None = Field(
+        default=None, description="how far it lies above the pixels, by parallax; None where nothing tells it"
+    )
     above_sd_px: float | None = Field(default=None, description="standard deviation of above_px")
     semu: float | None = Field(default=None, description="visibility of a mura whose size in millimetres is known")
     alternatives: tuple[Alternative, ...] = Field(default=(), description="what else it may be")
@@ -76,7 +103,9 @@ class Uniformity(Record):
     uncertainty: float = Field(description="half-width at 90 %; the other two ratios are as uncertain")
     points: tuple[UniformityPoint, ...]
     ratio_of_five: float | None = Field(default=None, description="of the four corners and the middle of the nine")
-    ratio_of_thirteen: float | None = Field(default=None, description="of the nine and the four half way from the middle to the corners")
+    ratio_of_thirteen: float | None = Field(
+        default=None, description="of the nine and the four half way from the middle to the corners"
+    )
 
     def of(self, count: int) -> float:
         """Lmin / Lmax of 5, 9 or 13 points; of nine where an older result holds no other."""
@@ -102,7 +131,9 @@ class Greys(Record):
     max_delta_uv: float = Field(description="largest u'v' distance of a grey from white")
     delta_uv_uncertainty: float = Field(description="half-width at 90 %")
     usual_gamma: float = Field(default=USUAL_GAMMA, description="what it is compared with")
-    camera_curve_learned: bool = Field(description="False: the camera's tone curve was taken as sRGB, so gamma is uncertain")
+    camera_curve_learned: bool = Field(
+        description="False: the camera's tone curve was taken as sRGB, so gamma is uncertain"
+    )
     points: tuple[GreyLevel, ...]
 
 

@@ -65,7 +65,9 @@ class SmallestFault(Record):
     channel: Channel | None = None
     orientation: Literal["row", "column"] | None = None
     unit: Literal["of a full fault", "contrast"]
-    area_mm2: float | None = Field(default=None, description="of a spot at half its depth, which the contrast holds for")
+    area_mm2: float | None = Field(
+        default=None, description="of a spot at half its depth, which the contrast holds for"
+    )
     median: float
     worst: float
     proven: float = Field(description="share of the panel where a full one would have been found")
@@ -81,7 +83,9 @@ class NextShot(Record):
     text: str
     frame: tuple[float, float, float, float] | None = None
     later: bool = Field(default=False, description="after some minutes, to see what fades")
-    from_side: bool = Field(default=False, description="well off the panel's normal, so that what lies on the glass moves")
+    from_side: bool = Field(
+        default=False, description="well off the panel's normal, so that what lies on the glass moves"
+    )
 
 
 class MarkerResidual(Record):
@@ -125,16 +129,26 @@ class Inspection(Record):
     greys: Greys | None = None
     data_bits: DataBits | None = Field(default=None, description="where the data bits were photographed")
     white_light: WhiteLight | None = Field(default=None, description="where photos tell their exposure")
-    brightness: BrightnessCurve | None = Field(default=None, description="where steps of the brightness control were photographed")
-    reference: AgainstReference | None = Field(default=None, description="white against a known-good panel's, where one was photographed")
+    brightness: BrightnessCurve | None = Field(
+        default=None, description="where steps of the brightness control were photographed"
+    )
+    reference: AgainstReference | None = Field(
+        default=None, description="white against a known-good panel's, where one was photographed"
+    )
     verdict: Verdict
     proven: Proven
     light_map: LightMap | None = None
     tint_map: PanelMap | None = Field(default=None, description="u'v' distance from the surroundings' colour")
-    mura_map: PanelMap | None = Field(default=None, description="percent by which the light differs from a smooth light")
-    smallest: tuple[SmallestFault, ...] = Field(default=(), description="the smallest fault that would have been seen, by kind")
+    mura_map: PanelMap | None = Field(
+        default=None, description="percent by which the light differs from a smooth light"
+    )
+    smallest: tuple[SmallestFault, ...] = Field(
+        default=(), description="the smallest fault that would have been seen, by kind"
+    )
     smallest_proven: str = Field(description="the smallest fault that would have been seen, in words")
     unproven_cells: tuple[tuple[int, int, float], ...] = Field(
-        default=(), description="column, row and proven share of the cells of a 48-column grid that are not fully proven")
+        default=(),
+        description="column, row and proven share of the cells of a 48-column grid that are not fully proven",
+    )
     next_shots: tuple[NextShot, ...] = Field(default=(), description="what to photograph next, the most telling first")
     core_version: str

@@ -50,7 +50,8 @@ def upgraded(kind: Kind, document: Document) -> Document:
     if not isinstance(number, int) or isinstance(number, bool) or not 0 <= number <= current(kind):
         raise BadInput(
             f"This was stored by a newer version of Clear Lens (format {number}; this one reads up to {current(kind)}). Update to open it.",
-            "newer_format")
+            "newer_format",
+        )
     told = {name: value for name, value in document.items() if name != KEY}
     for step in STEPS[kind][number:]:
         told = step(told)

@@ -7,6 +7,18 @@ from lens.reporting.signing import fingerprint, new_key, public_of, read_public
 from lens.reporting.table import findings_csv
 
 __all__ = [
-    "START", "ChainCheck", "ReportCheck", "canonical", "chain", "check_chain", "closed", "digest", "findings_csv", "fingerprint", "new_key",
-    "public_of", "read_public", "verify_report",
+    "START",
+    "ChainCheck",
+    "ReportCheck",
+    "canonical",
+    "chain",
+    "check_chain",
+    "closed",
+    "digest",
+    "findings_csv",
+    "fingerprint",
+    "new_key",
+    "public_of",
+    "read_public",
+    "verify_report",
 ]

@@ -43,6 +43,8 @@ def check_chain(entries: Sequence[dict[str, Any]]) -> ChainCheck:
             before = ""
         if entry.get("hash") != before:
             return ChainCheck(
-                holds=False, broken_at=index,
-                text=f"The chain breaks at entry {index + 1} of {len(entries)}: it, or one before it, was changed after it was written.")
+                holds=False,
+                broken_at=index,
+                text=f"The chain breaks at entry {index + 1} of {len(entries)}: it, or one before it, was changed after it was written.",
+            )
     return ChainCheck(holds=True, broken_at=None, text=f"The chain of {len(entries)} entries holds.")

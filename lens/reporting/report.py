@@ -38,13 +38,26 @@ def closed(facts: dict[str, Any], entries: Sequence[dict[str, Any]], at: str, pr
     last = {"at": at, "who": "report", "kind": "report", "text": "Results as they stood.", "data": facts}
     closing = chain([last], entries[-1]["hash"] if entries else START)
     whole = [*entries, *closing]
-    return signed({"format": FORMAT, **facts, "head": {"entries": len(whole), "closing_hash": whole[-1]["hash"]}, "entries": whole}, private)
+    return signed(
+        {
+            "format": FORMAT,
+            **facts,
+            "head": {"entries": len(whole), "closing_hash": whole[-1]["hash"]},
+            "entries": whole,
+        },
+        private,
+    )
 
 
 def verify_report(report: object, known: Collection[str] = ()) -> ReportCheck:
     """Check a report against itself and against known public keys; raises BadInput when it is no report of ours."""
     entries = report.get("entries") if isinstance(report, dict) else None
-    if not isinstance(report, dict) or not isinstance(entries, list) or not entries or not all(isinstance(e, dict) and "hash" in e for e in entries):
+    if (
+        not isinstance(report, dict)
+        or not isinstance(entries, list)
+        or not entries
+        or not all(isinstance(e, dict) and "hash" in e for e in entries)
+    ):
         raise BadInput(NO_REPORT, "no_report")
     chained = check_chain(entries)
     if not chained.holds:
@@ -53,30 +66,53 @@ def verify_report(report: object, known: Collection[str] = ()) -> ReportCheck:
         return _unsigned(report, entries)
     place = _changed_place(report, entries)
     if place is not None:
-        return ReportCheck(result="broken", place=place, signer=None, text=f"'{place}' is not what was signed: it was changed, added or taken away.")
+        return ReportCheck(
+            result="broken",
+            place=place,
+            signer=None,
+            text=f"'{place}' is not what was signed: it was changed, added or taken away.",
+        )
     if not signature_holds(report):
         return ReportCheck(
-            result="broken", place="signature", signer=None,
-            text="The signature does not fit: something was changed and its hashes computed anew, or the signature itself was changed.")
+            result="broken",
+            place="signature",
+            signer=None,
+            text="The signature does not fit: something was changed and its hashes computed anew, or the signature itself was changed.",
+        )
     key = str(report["signature"]["key"])
     signer = fingerprint(key)
     if key not in known:
         return ReportCheck(
-            result="unknown", place=None, signer=signer,
-            text=f"Whole, with {len(entries)} entries, but signed by a key that is not known here: {signer}. Compare it with the shop that made it.")
-    return ReportCheck(result="holds", place=None, signer=signer, text=f"Every fact and all {len(entries)} entries hold, signed by {signer}.")
+            result="unknown",
+            place=None,
+            signer=signer,
+            text=f"Whole, with {len(entries)} entries, but signed by a key that is not known here: {signer}. Compare it with the shop that made it.",
+        )
+    return ReportCheck(
+        result="holds",
+        place=None,
+        signer=signer,
+        text=f"Every fact and all {len(entries)} entries hold, signed by {signer}.",
+    )
 
 
 def _unsigned(report: dict[str, Any], entries: Sequence[dict[str, Any]]) -> ReportCheck:
     """An earlier report: its last entry covered the facts, and nobody signed it."""
     data = entries[-1].get("data")
     facts = {key: value for key, value in report.items() if key not in AROUND}
-    place = next(_differences("", data if isinstance(data, dict) and entries[-1].get("kind") == "report" else {}, facts), None)
+    place = next(
+        _differences("", data if isinstance(data, dict) and entries[-1].get("kind") == "report" else {}, facts), None
+    )
     if place is not None:
-        return ReportCheck(result="broken", place=place, signer=None, text=f"'{place}' is not what the last entry of the record says.")
+        return ReportCheck(
+            result="broken", place=place, signer=None, text=f"'{place}' is not what the last entry of the record says."
+        )
     return ReportCheck(
-        result="unknown", place=None, signer=None,
-        text=f"The chain of {len(entries)} entries holds, but this report is not signed, as those of earlier versions: anybody could have made it.")
+        result="unknown",
+        place=None,
+        signer=None,
+        text=f"The chain of {len(entries)} entries holds, but this report is not signed, as those of earlier versions: anybody could have made it.",
+    )
 
 
 def _changed_place(report: dict[str, Any], entries: Sequence[dict[str, Any]]) -> str | None:
@@ -87,7 +123,11 @@ def _changed_place(report: dict[str, Any], entries: Sequence[dict[str, Any]]) ->
     head = {"entries": len(entries), "closing_hash": last["hash"]}
     told = report.get("head")
     for path in _differences("head", head, told if isinstance(told, dict) else {}):
-        return "entries" if path == "head.entries" and isinstance(told, dict) and told.get("closing_hash") != head["closing_hash"] else path
+        return (
+            "entries"
+            if path == "head.entries" and isinstance(told, dict) and told.get("closing_hash") != head["closing_hash"]
+            else path
+        )
     if last.get("kind") != "report" or not isinstance(last.get("data"), dict):
         return f"entries.{len(entries) - 1}"
     facts = {key: value for key, value in report.items() if key not in AROUND}

@@ -38,14 +38,16 @@ def read_public(text: str) -> str:
     try:
         _public(text)
     except (ValueError, binascii.Error):
-        raise BadInput("This is no public key of a shop: 32 bytes in base64 are expected, as in its shop.pub.", "no_key") from None
+        raise BadInput(
+            "This is no public key of a shop: 32 bytes in base64 are expected, as in its shop.pub.", "no_key"
+        ) from None
     return text.strip()
 
 
 def fingerprint(public: str) -> str:
     """The first 128 bits of the key's SHA-256, to be compared by eye or voice."""
     digest = hashlib.sha256(public.strip().encode()).hexdigest().upper()
-    return " ".join(digest[n * GROUP:(n + 1) * GROUP] for n in range(GROUPS))
+    return " ".join(digest[n * GROUP : (n + 1) * GROUP] for n in range(GROUPS))
 
 
 def signed(document: dict[str, Any], private: str) -> dict[str, Any]:

@@ -6,7 +6,19 @@ from collections.abc import Mapping, Sequence
 
 from lens.records import Finding
 
-COLUMNS = ("kind", "channel", "orientation", "x_px", "y_px", "w_px", "h_px", "contrast", "confidence", "patterns", "reasons")
+COLUMNS = (
+    "kind",
+    "channel",
+    "orientation",
+    "x_px",
+    "y_px",
+    "w_px",
+    "h_px",
+    "contrast",
+    "confidence",
+    "patterns",
+    "reasons",
+)
 
 
 def findings_csv(findings: Sequence[Finding], about: Mapping[str, str] | None = None) -> str:
@@ -16,7 +28,20 @@ def findings_csv(findings: Sequence[Finding], about: Mapping[str, str] | None = 
     about = about or {}
     writer.writerow((*COLUMNS, *about))
     for f in findings:
-        writer.writerow((
-            f.kind, f.channel or "", f.orientation or "", f.x, f.y, f.w, f.h, f.contrast, f.confidence, " ".join(f.patterns), " ".join(f.reasons),
-            *about.values()))
+        writer.writerow(
+            (
+                f.kind,
+                f.channel or "",
+                f.orientation or "",
+                f.x,
+                f.y,
+                f.w,
+                f.h,
+                f.contrast,
+                f.confidence,
+                " ".join(f.patterns),
+                " ".join(f.reasons),
+                *about.values(),
+            )
+        )
     return out.getvalue()

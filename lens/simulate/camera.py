@@ -17,7 +17,9 @@ CROSSTALK = np.array([[1.00, 0.14, 0.02], [0.10, 1.00, 0.13], [0.01, 0.16, 1.00]
 RASTER_X, RASTER_Y = 3, 2  # cells a panel pixel is cut into: its three stripes, and two halves down
 
 
-def _panel_coordinates(camera: Camera, to_panel: NDArray[np.float64], rows: slice) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+def _panel_coordinates(
+    camera: Camera, to_panel: NDArray[np.float64], rows: slice
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Panel coordinates seen by each photo pixel of some rows; the lens moves a point outward by barrel * r^2."""
     cx, cy = (camera.width - 1) / 2, (camera.height - 1) / 2
     radius = math.hypot(cx, cy)
@@ -52,7 +54,9 @@ def place_in_photo(panel: Panel, camera: Camera, pose: Pose, points: NDArray[np.
 def image_of(light: NDArray[np.float32], camera: Camera, pose: Pose) -> NDArray[np.float32]:
     """(h, w, 3) panel light per stripe colour, as the lens images it."""
     height, width, _ = light.shape
-    outline = np.array([[-0.5, -0.5], [width - 0.5, -0.5], [width - 0.5, height - 0.5], [-0.5, height - 0.5]], np.float32)
+    outline = np.array(
+        [[-0.5, -0.5], [width - 0.5, -0.5], [width - 0.5, height - 0.5], [-0.5, height - 0.5]], np.float32
+    )
     to_panel = cv2.getPerspectiveTransform(np.array(pose.corners, np.float32), outline).astype(np.float64)
     scale = math.sqrt(abs(cv2.contourArea(np.array(pose.corners, np.float32))) / (width * height))
     sensor_blur = math.hypot(camera.blur_px, 0.29)  # the square photosite adds the sigma of a unit box
@@ -61,10 +65,14 @@ def image_of(light: NDArray[np.float32], camera: Camera, pose: Pose) -> NDArray[
     for channel in range(3):
         # each stripe lights a bit less than its third of the pixel: the rest is black matrix
         raster = np.zeros(((height + 2 * pad) * RASTER_Y, (width + 2 * pad) * RASTER_X), np.float32)
-        inner = raster[pad * RASTER_Y:(height + pad) * RASTER_Y, pad * RASTER_X:(width + pad) * RASTER_X]
+        inner = raster[pad * RASTER_Y : (height + pad) * RASTER_Y, pad * RASTER_X : (width + pad) * RASTER_X]
         inner[0::2, channel::RASTER_X] = 3.3 * light[..., channel]
         inner[1::2, channel::RASTER_X] = 2.7 * light[..., channel]
-        rasters.append(cv2.GaussianBlur(raster, (0, 0), sigmaX=RASTER_X * sensor_blur / scale, sigmaY=RASTER_Y * sensor_blur / scale))
+        rasters.append(
+            cv2.GaussianBlur(
+                raster, (0, 0), sigmaX=RASTER_X * sensor_blur / scale, sigmaY=RASTER_Y * sensor_blur / scale
+            )
+        )
     seen = np.zeros((camera.height, camera.width, 3), np.float32)
     for start in range(0, camera.height, 500):
         rows = slice(start, min(start + 500, camera.height))
@@ -78,7 +86,7 @@ def image_of(light: NDArray[np.float32], camera: Camera, pose: Pose) -> NDArray[
 def shared_light(light: NDArray[np.float32]) -> NDArray[np.float32]:
     """(H, W, 3) light of a panel whose pixels have a green subpixel each, and a red or a blue one in turn, twice as bright."""
     out = light.copy()
-    y, x = np.ogrid[:light.shape[0], :light.shape[1]]
+    y, x = np.ogrid[: light.shape[0], : light.shape[1]]
     odd = (x + y) % 2 == 1
     out[..., 0] = np.where(odd, 0, 2 * light[..., 0])
     out[..., 2] = np.where(odd, 2 * light[..., 2], 0)
@@ -102,7 +110,9 @@ def _dimmed(camera: Camera, dimming: Dimming, open_s: float, start_s: float) -> 
 def behind_glass(seen: NDArray[np.float32], glass: Glass, camera: Camera, pose: Pose) -> None:
     """Take what lies on the glass off the light: it stands above the pixels, so where it hides them depends on the view."""
     height, width = glass.through.shape
-    outline = np.array([[-0.5, -0.5], [width - 0.5, -0.5], [width - 0.5, height - 0.5], [-0.5, height - 0.5]], np.float32)
+    outline = np.array(
+        [[-0.5, -0.5], [width - 0.5, -0.5], [width - 0.5, height - 0.5], [-0.5, height - 0.5]], np.float32
+    )
     to_panel = cv2.getPerspectiveTransform(np.array(pose.corners, np.float32), outline).astype(np.float64)
     scale = math.sqrt(abs(cv2.contourArea(np.array(pose.corners, np.float32))) / (width * height))
     through = cv2.GaussianBlur(glass.through, (0, 0), math.hypot(camera.blur_px, 0.29) / scale)
@@ -114,21 +124,31 @@ def behind_glass(seen: NDArray[np.float32], glass: Glass, camera: Camera, pose: 
             across, down = (eye_x - x) / eye_z, (eye_y - y) / eye_z
             seen[rows] *= (1 - np.float32(glass.view_loss) * (across**2 + down**2))[..., None]
             x, y = x + np.float32(glass.above_px) * across, y + np.float32(glass.above_px) * down
-        seen[rows] *= cv2.remap(through, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=1)[..., None]
+        seen[rows] *= cv2.remap(through, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=1)[
+            ..., None
+        ]
 
 
 def mirrored(camera: Camera, reflections: Sequence[Reflection]) -> NDArray[np.float32]:
     """(h, w) white light that the glass throws back at the camera."""
-    y, x = np.mgrid[:camera.height, :camera.width].astype(np.float32) / np.float32(camera.width)
+    y, x = np.mgrid[: camera.height, : camera.width].astype(np.float32) / np.float32(camera.width)
     light = np.zeros(x.shape, np.float32)
     for r in reflections:
-        light += np.float32(r.level) * np.exp(-(((x - r.x) / r.size_x) ** 2 + ((y - r.y) / r.size_y) ** 2) / 2).astype(np.float32)
+        light += np.float32(r.level) * np.exp(-(((x - r.x) / r.size_x) ** 2 + ((y - r.y) / r.size_y) ** 2) / 2).astype(
+            np.float32
+        )
     return light
 
 
 def photograph(
-    light: NDArray[np.float32], camera: Camera, pose: Pose, rng: np.random.Generator, exposure: float = 1.0, dimming: Dimming | None = None,
-    glass: Glass | None = None, reflections: Sequence[Reflection] = (),
+    light: NDArray[np.float32],
+    camera: Camera,
+    pose: Pose,
+    rng: np.random.Generator,
+    exposure: float = 1.0,
+    dimming: Dimming | None = None,
+    glass: Glass | None = None,
+    reflections: Sequence[Reflection] = (),
 ) -> Shot:
     """A JPEG of a panel's (H, W, 3) light.
 
@@ -150,10 +170,10 @@ def photograph_flat(camera: Camera, rng: np.random.Generator, lean: float = 0.0,
 
 
 def _develop(
-    seen: NDArray[np.float32], camera: Camera, rng: np.random.Generator, exposure: float, dimming: Dimming | None,
+    seen: NDArray[np.float32], camera: Camera, rng: np.random.Generator, exposure: float, dimming: Dimming | None
 ) -> bytes:
     """The JPEG of what the lens images."""
-    y, x = np.ogrid[:camera.height, :camera.width]
+    y, x = np.ogrid[: camera.height, : camera.width]
     r2 = ((x - camera.width / 2) ** 2 + (y - camera.height / 2) ** 2) / (camera.width**2 + camera.height**2) * 4
     fall = (1 - camera.vignetting * r2).astype(np.float32)
     balance = CROSSTALK.sum(axis=1)
@@ -167,7 +187,9 @@ def _develop(
     sigma = np.sqrt(mosaic / camera.full_well_e + (camera.read_noise_e / camera.full_well_e) ** 2)
     mosaic += rng.standard_normal(mosaic.shape, dtype=np.float32) * sigma
     for speck_x, speck_y, size_px, depth in camera.specks:
-        mosaic *= 1 - np.float32(depth) * np.exp(-((x - speck_x) ** 2) / (2 * size_px**2)) * np.exp(-((y - speck_y) ** 2) / (2 * size_px**2))
+        mosaic *= 1 - np.float32(depth) * np.exp(-((x - speck_x) ** 2) / (2 * size_px**2)) * np.exp(
+            -((y - speck_y) ** 2) / (2 * size_px**2)
+        )
     for hot_x, hot_y in camera.hot_pixels:
         mosaic[hot_y, hot_x] = 1.0
     raw = np.clip(mosaic * 60000 + 1000, 0, 65535).astype(np.uint16)
@@ -195,5 +217,6 @@ def _develop(
     exif.get_ifd(0x8769)[0xA403] = 1  # its balance follows from its colours alone, so it is always locked
     exif.get_ifd(0x8769)[0xA405] = round(camera.focal_length_35mm)
     Image.fromarray(oriented(picture, camera.orientation)).save(
-        buffer, "JPEG", quality=camera.jpeg_quality, subsampling="4:2:0", exif=exif)
+        buffer, "JPEG", quality=camera.jpeg_quality, subsampling="4:2:0", exif=exif
+    )
     return buffer.getvalue()

@@ -82,7 +82,13 @@ def developed(mosaic: Float, phone: Phone, exposure: Exposure, rng: np.random.Ge
     mosaic += BLACK_LEVEL + 0.5
     raw = cv2.demosaicing(np.clip(mosaic, 0, 65535).astype(np.uint16), cv2.COLOR_BayerRGGB2RGB_EA)
     height, width = mosaic.shape
-    lift = _lift(colours.of(np.asarray(cv2.resize(raw, (width // STEP, height // STEP), interpolation=cv2.INTER_AREA), np.uint16)), phone, width)
+    lift = _lift(
+        colours.of(
+            np.asarray(cv2.resize(raw, (width // STEP, height // STEP), interpolation=cv2.INTER_AREA), np.uint16)
+        ),
+        phone,
+        width,
+    )
     out = np.empty((height, width, 3), np.uint8)
 
     def band(start: int) -> None:
@@ -93,7 +99,7 @@ def developed(mosaic: Float, phone: Phone, exposure: Exposure, rng: np.random.Ge
             columns = (np.arange(width, dtype=np.float32) + 0.5) / STEP - 0.5
             x, y = np.meshgrid(columns, rows)
             linear *= cv2.remap(lift, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)[..., None]
-        out[start:start + BAND_ROWS] = _toned(linear, phone, exposure)[start - first:start - first + BAND_ROWS]
+        out[start : start + BAND_ROWS] = _toned(linear, phone, exposure)[start - first : start - first + BAND_ROWS]
 
     with ThreadPoolExecutor(2) as pool:
         list(pool.map(band, range(0, height, BAND_ROWS)))

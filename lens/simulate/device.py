@@ -16,7 +16,18 @@ from lens.simulate.poses import random_pose, standing_pose
 from lens.simulate.scene import Camera, Dimming, Glass, Pose, Reflection, Shot
 
 FaultKind = Literal[
-    "dead_pixel", "bright_pixel", "dark_subpixel", "bright_subpixel", "dark_column", "dark_row", "block", "dust", "shade", "leak", "tint", "crack",
+    "dead_pixel",
+    "bright_pixel",
+    "dark_subpixel",
+    "bright_subpixel",
+    "dark_column",
+    "dark_row",
+    "block",
+    "dust",
+    "shade",
+    "leak",
+    "tint",
+    "crack",
     "ghost",
 ]
 LOWEST_SHARE, CONTROL_EXPONENT = 0.06, 1.6
@@ -90,7 +101,9 @@ class FaultyPanel(Record):
 def _to_light(image: NDArray[np.uint8], gamma: tuple[float, float, float] | None) -> NDArray[np.float32]:
     code = np.arange(256) / 255.0
     if gamma is not None:
-        return np.stack([(code ** exponent).astype(np.float32)[image[..., c]] for c, exponent in enumerate(gamma)], axis=-1)
+        return np.stack(
+            [(code**exponent).astype(np.float32)[image[..., c]] for c, exponent in enumerate(gamma)], axis=-1
+        )
     table = np.where(code <= 0.04045, code / 12.92, ((code + 0.055) / 1.055) ** 2.4).astype(np.float32)
     return table[image]
 
@@ -126,7 +139,13 @@ def crack_mask(panel: Panel, fault: DeviceFault) -> NDArray[np.float32]:
             step = float(rng.uniform(15, 40))
             heading += float(rng.normal(0, 0.18))
             ahead = point + step * np.array([np.cos(heading), np.sin(heading)])
-            cv2.line(mask, [int(v) for v in point], [int(v) for v in ahead], float(rng.uniform(0.6, 0.95)), int(rng.integers(1, 4)))
+            cv2.line(
+                mask,
+                [int(v) for v in point],
+                [int(v) for v in ahead],
+                float(rng.uniform(0.6, 0.95)),
+                int(rng.integers(1, 4)),
+            )
             point, walked = ahead, walked + step
     turn = np.linspace(0, 2 * np.pi, 40, endpoint=False)
     radius = fault.size_px * (1 + 0.35 * np.sin(turn * 3 + rng.uniform(0, 6)) + rng.uniform(-0.2, 0.2, 40))
@@ -134,7 +153,7 @@ def crack_mask(panel: Panel, fault: DeviceFault) -> NDArray[np.float32]:
     cv2.fillPoly(mask, [np.round(outline).astype(np.int32)], 1.0)
     for _ in range(int(rng.integers(1, 5))):
         x = int(np.clip(fault.x + rng.uniform(-1, 1) * fault.size_px, 0, panel.width - 1))
-        mask[max(0, int(fault.y)):, x:x + int(rng.integers(1, 3))] = 1.0
+        mask[max(0, int(fault.y)) :, x : x + int(rng.integers(1, 3))] = 1.0
     return mask
 
 
@@ -147,7 +166,7 @@ def ghost_mask(panel: Panel, fault: DeviceFault) -> NDArray[np.float32]:
 
     def part(x: float, y: float, w: float, h: float) -> None:
         x0, y0 = left + round(x), top + round(y)
-        mask[max(0, y0):max(0, y0 + round(h)), max(0, x0):max(0, x0 + round(w))] = 1
+        mask[max(0, y0) : max(0, y0 + round(h)), max(0, x0) : max(0, x0 + round(w))] = 1
 
     part(0, 0, width, max(40, height / 9))
     menu = float(rng.uniform(0.14, 0.24)) * width
@@ -170,14 +189,14 @@ def _distorted(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.uint
             cut = round(0.55 * height)
             return np.concatenate([image[:cut], np.roll(image[cut:], device.offset_px, axis=1)])
         case "repeated":
-            left = image[:, :width // 2]
-            return np.concatenate([left, left, image[:, 2 * left.shape[1]:]], axis=1)
+            left = image[:, : width // 2]
+            return np.concatenate([left, left, image[:, 2 * left.shape[1] :]], axis=1)
         case "cut":
             moved = np.roll(image, device.offset_px, axis=1)
             moved[:, slice(0, device.offset_px) if device.offset_px > 0 else slice(device.offset_px, None)] = 0
             return moved
         case "half":
-            return np.concatenate([image[:, :width // 2], np.zeros_like(image[:, width // 2:])], axis=1)
+            return np.concatenate([image[:, : width // 2], np.zeros_like(image[:, width // 2 :])], axis=1)
         case "ghost":
             late = np.roll(image, device.offset_px, axis=1).astype(float)
             return np.round((1 - GHOST_SHARE) * image + GHOST_SHARE * late).astype(np.uint8)
@@ -210,7 +229,9 @@ def emit(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.float32]:
     opened = _to_light(image, device.gamma)
     light = device.brightness * (device.black_leak + (1 - device.black_leak) * opened)
     if device.outside_light:
-        light += np.float32(device.outside_light) * (CLOSED_CELL + (1 - CLOSED_CELL) * opened.mean(axis=2, keepdims=True))
+        light += np.float32(device.outside_light) * (
+            CLOSED_CELL + (1 - CLOSED_CELL) * opened.mean(axis=2, keepdims=True)
+        )
     for fault in device.faults:
         x, y = int(round(fault.x)), int(round(fault.y))
         channel = slice(None) if fault.channel is None else CHANNELS.index(fault.channel)
@@ -241,13 +262,18 @@ def emit(device: FaultyPanel, image: NDArray[np.uint8]) -> NDArray[np.float32]:
     return shared_light(light) if device.layout == "shared" else light
 
 
-def random_faults(panel: Panel, count: int, rng: np.random.Generator, keep_clear: int = 3, shared: bool = False) -> tuple[DeviceFault, ...]:
+def random_faults(
+    panel: Panel, count: int, rng: np.random.Generator, keep_clear: int = 3, shared: bool = False
+) -> tuple[DeviceFault, ...]:
     """``count`` single pixel and subpixel faults of mixed kinds, at least six pixels apart and off the rim; only of subpixels that a
     panel with a ``shared`` layout has."""
     faults: list[DeviceFault] = []
     kinds: tuple[FaultKind, ...] = ("dead_pixel", "dark_subpixel", "bright_subpixel", "bright_pixel")
     while len(faults) < count:
-        x, y = int(rng.integers(keep_clear, panel.width - keep_clear)), int(rng.integers(keep_clear, panel.height - keep_clear))
+        x, y = (
+            int(rng.integers(keep_clear, panel.width - keep_clear)),
+            int(rng.integers(keep_clear, panel.height - keep_clear)),
+        )
         if any(abs(x - f.x) < 12 and abs(y - f.y) < 12 for f in faults):
             continue
         kind = kinds[int(rng.choice(4, p=(0.25, 0.4, 0.25, 0.1)))]
@@ -279,7 +305,12 @@ def glass_of(device: FaultyPanel) -> Glass | None:
 
 
 def shoot(
-    device: FaultyPanel, pattern_id: str, camera: Camera, rng: np.random.Generator, run: int = 0, pose: Pose | None = None,
+    device: FaultyPanel,
+    pattern_id: str,
+    camera: Camera,
+    rng: np.random.Generator,
+    run: int = 0,
+    pose: Pose | None = None,
     reflections: Sequence[Reflection] = (),
 ) -> Shot:
     """A photo of one pattern, handheld when no ``pose`` is given; the camera exposes a dim panel for longer."""
@@ -288,13 +319,20 @@ def shoot(
     light = emit(device, render(device.panel, pattern, run))
     through = glass_of(device)
     held = pose or (standing_pose if through else random_pose)(device.panel, camera, rng)
-    exposure = 1 / max(device.brightness + device.outside_light, LONGEST_EXPOSURE ** -1)
+    exposure = 1 / max(device.brightness + device.outside_light, LONGEST_EXPOSURE**-1)
     return photograph(light, camera, held, rng, exposure, device.dimming, through, reflections)
 
 
 def shoot_set(
-    device: FaultyPanel, pattern_ids: tuple[str, ...], camera: Camera, rng: np.random.Generator, run: int = 0,
+    device: FaultyPanel,
+    pattern_ids: tuple[str, ...],
+    camera: Camera,
+    rng: np.random.Generator,
+    run: int = 0,
     reflections: Mapping[str, Sequence[Reflection]] | None = None,
 ) -> dict[str, Shot]:
     """One handheld photo of each pattern, every one from its own pose, by pattern id; ``reflections`` by pattern id."""
-    return {name: shoot(device, name, camera, rng, run, reflections=(reflections or {}).get(name, ())) for name in pattern_ids}
+    return {
+        name: shoot(device, name, camera, rng, run, reflections=(reflections or {}).get(name, ()))
+        for name in pattern_ids
+    }

@@ -13,7 +13,10 @@ from lens.records.base import Record
 from lens.simulate.touch import DeadBox
 
 PITCH_MM, FINGER_SIGMA_MM, USUAL_PITCH_MM = 4.5, 3.6, 0.15
-WET, DRIFT_SCANS = 8.0, 2400  # noise of a wet place against a dry one; scans of a swing of the baseline, some 20 s (from memory)
+WET, DRIFT_SCANS = (
+    8.0,
+    2400,
+)  # noise of a wet place against a dry one; scans of a swing of the baseline, some 20 s (from memory)
 THRESHOLD, RELEASE, NOISE = 0.30, 0.22, 0.012  # of the signal of a finger right above a crossing
 
 
@@ -39,16 +42,27 @@ class SenseGrid(Record):
     def places(self) -> tuple[np.ndarray, np.ndarray]:
         """(columns,) x and (rows,) y of the lines, panel px."""
         return (
-            (np.arange(self.columns) + 0.5) * self.width / self.columns - 0.5, (np.arange(self.rows) + 0.5) * self.height / self.rows - 0.5)
+            (np.arange(self.columns) + 0.5) * self.width / self.columns - 0.5,
+            (np.arange(self.rows) + 0.5) * self.height / self.rows - 0.5,
+        )
 
 
-def sense_grid(panel: Panel, dead: Sequence[DeadBox] = (), dead_columns: Sequence[int] = (), dead_rows: Sequence[int] = ()) -> SenseGrid:
+def sense_grid(
+    panel: Panel, dead: Sequence[DeadBox] = (), dead_columns: Sequence[int] = (), dead_rows: Sequence[int] = ()
+) -> SenseGrid:
     """The grid of a panel of its size."""
     pitch = panel.pitch_mm or USUAL_PITCH_MM
     columns, rows = (max(4, round(px * pitch / PITCH_MM)) for px in (panel.width, panel.height))
     return SenseGrid(
-        width=panel.width, height=panel.height, columns=columns, rows=rows, sigma_px=FINGER_SIGMA_MM / pitch, dead=tuple(dead),
-        dead_columns=tuple(dead_columns), dead_rows=tuple(dead_rows))
+        width=panel.width,
+        height=panel.height,
+        columns=columns,
+        rows=rows,
+        sigma_px=FINGER_SIGMA_MM / pitch,
+        dead=tuple(dead),
+        dead_columns=tuple(dead_columns),
+        dead_rows=tuple(dead_rows),
+    )
 
 
 class Controller:
@@ -68,7 +82,9 @@ class Controller:
         self.touched, self.scans, self.place = False, 0, (0.0, 0.0)
 
     def _inside(self, box: DeadBox) -> np.ndarray:
-        return ((self.y >= box.top) & (self.y <= box.bottom))[:, None] & ((self.x >= box.left) & (self.x <= box.right))[None, :]
+        return ((self.y >= box.top) & (self.y <= box.bottom))[:, None] & ((self.x >= box.left) & (self.x <= box.right))[
+            None, :
+        ]
 
     def report(self, x: float, y: float) -> tuple[float, float] | None:
         """Where the controller says a finger at ``x, y`` is; None when it feels nothing. A touch that is on is let go of later than it
@@ -77,7 +93,9 @@ class Controller:
         down = np.exp(-((self.y - y) ** 2) / (2 * self.grid.sigma_px**2))
         self.scans += 1
         drift = self.grid.drift * np.sin(2 * np.pi * self.scans / DRIFT_SCANS)
-        signal = self.gain * (down[:, None] * across[None, :] + drift) + self.noise * self.rng.normal(0, 1, self.gain.shape)
+        signal = self.gain * (down[:, None] * across[None, :] + drift) + self.noise * self.rng.normal(
+            0, 1, self.gain.shape
+        )
         row, column = np.unravel_index(int(np.argmax(signal)), signal.shape)
         before = self.touched
         self.touched = bool(signal[row, column] >= (RELEASE if before else THRESHOLD))

@@ -43,7 +43,9 @@ def edid_of(panel: EdidPanel, extensions: Sequence[bytes] = ()) -> bytes:
     block[16:20] = bytes([panel.week, panel.year - 1990, 1, panel.minor])
     block[20] = 128 + (panel.depth_code * 16 + panel.interface_code if panel.minor >= 4 else 0)
     features = 0x02 if panel.minor >= 4 else 0x0A
-    block[21:25] = bytes([round(panel.size_mm[0] / 10), round(panel.size_mm[1] / 10), round(panel.gamma * 100) - 100, features])
+    block[21:25] = bytes(
+        [round(panel.size_mm[0] / 10), round(panel.size_mm[1] / 10), round(panel.gamma * 100) - 100, features]
+    )
     for n, value in enumerate(panel.colours):
         block[25 + n // 4] += (value % 4) * 4 ** (3 - n % 4)
         block[27 + n] = value // 4
@@ -51,20 +53,38 @@ def edid_of(panel: EdidPanel, extensions: Sequence[bytes] = ()) -> bytes:
     block[54:72] = _timing(panel)
     rest = [(0xFC, panel.name), *((0xFE, text) for text in panel.texts)]
     for at, (tag, text) in zip((72, 90, 108), rest, strict=False):
-        block[at:at + 5] = bytes([0, 0, 0, tag, 0])
-        block[at + 5:at + 18] = (text.encode() + b"\n")[:13].ljust(13, b" ")
-    for at in (72, 90, 108)[len(rest):]:
-        block[at:at + 18] = bytes([0, 0, 0, 0x10]) + bytes(14)
+        block[at : at + 5] = bytes([0, 0, 0, tag, 0])
+        block[at + 5 : at + 18] = (text.encode() + b"\n")[:13].ljust(13, b" ")
+    for at in (72, 90, 108)[len(rest) :]:
+        block[at : at + 18] = bytes([0, 0, 0, 0x10]) + bytes(14)
     block[126] = len(extensions)
     return _summed(block) + b"".join(extensions)
 
 
 def _timing(panel: EdidPanel) -> bytes:
     across, down = panel.blank
-    return bytes([
-        panel.clock_10khz % 256, panel.clock_10khz // 256, panel.width % 256, across % 256, panel.width // 256 * 16 + across // 256,
-        panel.height % 256, down % 256, panel.height // 256 * 16 + down // 256, 48, 32, 0x35, 0, panel.size_mm[0] % 256, panel.size_mm[1] % 256,
-        panel.size_mm[0] // 256 * 16 + panel.size_mm[1] // 256, 0, 0, 0x1A])
+    return bytes(
+        [
+            panel.clock_10khz % 256,
+            panel.clock_10khz // 256,
+            panel.width % 256,
+            across % 256,
+            panel.width // 256 * 16 + across // 256,
+            panel.height % 256,
+            down % 256,
+            panel.height // 256 * 16 + down // 256,
+            48,
+            32,
+            0x35,
+            0,
+            panel.size_mm[0] % 256,
+            panel.size_mm[1] % 256,
+            panel.size_mm[0] // 256 * 16 + panel.size_mm[1] // 256,
+            0,
+            0,
+            0x1A,
+        ]
+    )
 
 
 def cta_block() -> bytes:

@@ -14,10 +14,15 @@ Float = NDArray[np.float32]
 
 # luminance of sRGB primaries (IEC 61966-2-1), by which meters weigh
 LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
-METER_GREY = 0.18  # of full scale: where a reflected-light meter puts what it sees (ISO 2720; K = 12.5 cd/m2, from memory)
+METER_GREY = (
+    0.18  # of full scale: where a reflected-light meter puts what it sees (ISO 2720; K = 12.5 cd/m2, from memory)
+)
 METER_K = 12.5
 CENTRE_SIGMA = 0.32  # of the frame: centre-weighted metering
-GUARD_SHARE, GUARD_LEVEL = 0.02, 1.0  # at most this share of the frame may reach full scale; a marker is smaller, so it does not count
+GUARD_SHARE, GUARD_LEVEL = (
+    0.02,
+    1.0,
+)  # at most this share of the frame may reach full scale; a marker is smaller, so it does not count
 # so that night stays night, programmes aim lower in the dark (common practice; the figures give black 25 to 80 times white's exposure, as phones do)
 DARK_CD_M2, DARK_EV_A_STOP, MOST_DARKER_EV = 30.0, 0.6, 3.0
 BASE_ISO, HIGHEST_ISO = 50, 3200

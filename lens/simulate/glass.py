@@ -56,9 +56,11 @@ def glass_map(panel: Panel, things: tuple[Blemish, ...]) -> NDArray[np.float32]:
         reach = int(max(1.6 * thing.size_px, thing.length_px / 2) + 4)
         left, top = max(0, int(thing.x) - reach), max(0, int(thing.y) - reach)
         right, bottom = min(panel.width, int(thing.x) + reach + 1), min(panel.height, int(thing.y) + reach + 1)
-        fine_y, fine_x = np.mgrid[:(bottom - top) * FINE, :(right - left) * FINE].astype(np.float32)
+        fine_y, fine_x = np.mgrid[: (bottom - top) * FINE, : (right - left) * FINE].astype(np.float32)
         x = (fine_x + 0.5) / FINE - 0.5 + left - np.float32(thing.x)
         y = (fine_y + 0.5) / FINE - 0.5 + top - np.float32(thing.y)
         drawn = draw[thing.kind](x, y, thing)
-        through[top:bottom, left:right] *= np.asarray(cv2.resize(drawn, (right - left, bottom - top), interpolation=cv2.INTER_AREA))
+        through[top:bottom, left:right] *= np.asarray(
+            cv2.resize(drawn, (right - left, bottom - top), interpolation=cv2.INTER_AREA)
+        )
     return through

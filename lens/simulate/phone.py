@@ -20,20 +20,36 @@ from lens.simulate.exposing import Exposure, Float, Phone, metered
 from lens.simulate.scene import Camera, Glass, Pose, Reflection, Shot
 
 VEIL_SHARES = ((0.006, 12.0), (0.004, 60.0))  # bloom: share of the light, sigma in px of a 4000 px wide frame
-GLARE_SHARE = 0.006  # veiling glare: of the frame's mean light, everywhere (ISO 9358 measures 0.5 to 3 % on phones; from memory)
+GLARE_SHARE = (
+    0.006  # veiling glare: of the frame's mean light, everywhere (ISO 9358 measures 0.5 to 3 % on phones; from memory)
+)
 
 
 def random_phone(rng: np.random.Generator, width: int = 4000, height: int = 3000) -> Phone:
     """An ordinary phone in an ordinary hand: nearly in focus, a little unsteady, its balance a few per cent off."""
     camera = Camera(
-        width=width, height=height, blur_px=float(rng.uniform(0.5, 0.8)), barrel=float(rng.uniform(-0.006, 0.006)),
-        vignetting=float(rng.uniform(0.15, 0.35)), jpeg_quality=int(rng.integers(88, 97)))
+        width=width,
+        height=height,
+        blur_px=float(rng.uniform(0.5, 0.8)),
+        barrel=float(rng.uniform(-0.006, 0.006)),
+        vignetting=float(rng.uniform(0.15, 0.35)),
+        jpeg_quality=int(rng.integers(88, 97)),
+    )
     return Phone(
-        camera=camera, white_cd_m2=float(rng.uniform(180, 450)), room_cd_m2=float(rng.uniform(0.01, 0.15)),
-        defocus_px=float(rng.uniform(0, 0.8)), shake_px=float(rng.uniform(0, 0.8)), shake_deg=float(rng.uniform(0, 180)),
-        balance=(float(rng.normal(1, 0.03)), float(rng.normal(1, 0.03))), matrix_error=float(rng.uniform(0.01, 0.03)),
-        exposure_error_ev=float(rng.normal(0, 0.12)), local_tone=float(rng.uniform(0.05, 0.22)), denoise=float(rng.uniform(0.5, 0.9)),
-        sharpening=float(rng.uniform(0.3, 0.8)), s_curve=float(rng.uniform(0.1, 0.35)))
+        camera=camera,
+        white_cd_m2=float(rng.uniform(180, 450)),
+        room_cd_m2=float(rng.uniform(0.01, 0.15)),
+        defocus_px=float(rng.uniform(0, 0.8)),
+        shake_px=float(rng.uniform(0, 0.8)),
+        shake_deg=float(rng.uniform(0, 180)),
+        balance=(float(rng.normal(1, 0.03)), float(rng.normal(1, 0.03))),
+        matrix_error=float(rng.uniform(0.01, 0.03)),
+        exposure_error_ev=float(rng.normal(0, 0.12)),
+        local_tone=float(rng.uniform(0.05, 0.22)),
+        denoise=float(rng.uniform(0.5, 0.9)),
+        sharpening=float(rng.uniform(0.3, 0.8)),
+        s_curve=float(rng.uniform(0.1, 0.35)),
+    )
 
 
 def natural_light(panel: Panel, rng: np.random.Generator) -> Float:
@@ -63,7 +79,9 @@ def _through_lens(seen: Float, phone: Phone, time_s: float) -> None:
     kept = np.float32(1 - sum(share for share, _ in VEIL_SHARES))
     seen *= kept
     for channel in range(3):  # one after the other: a whole veil is as large as the picture
-        seen[..., channel] += cv2.resize(veil[..., channel], (seen.shape[1], seen.shape[0]), interpolation=cv2.INTER_LINEAR)
+        seen[..., channel] += cv2.resize(
+            veil[..., channel], (seen.shape[1], seen.shape[0]), interpolation=cv2.INTER_LINEAR
+        )
 
 
 def _defocus(seen: Float, radius_px: float) -> None:
@@ -71,7 +89,7 @@ def _defocus(seen: Float, radius_px: float) -> None:
     if radius_px < 0.35:
         return
     reach = math.ceil(radius_px + 0.5)
-    y, x = np.mgrid[-reach:reach + 1, -reach:reach + 1]
+    y, x = np.mgrid[-reach : reach + 1, -reach : reach + 1]
     kernel = np.clip(radius_px + 0.5 - np.hypot(x, y), 0, 1)
     cv2.filter2D(seen, -1, (kernel / kernel.sum()).astype(np.float32), dst=seen)
 
@@ -89,7 +107,12 @@ def _streak(length_px: float, angle_deg: float) -> Float:
 
 
 def photograph_by_phone(
-    light: Float, phone: Phone, pose: Pose, rng: np.random.Generator, glass: Glass | None = None, reflections: tuple[Reflection, ...] = (),
+    light: Float,
+    phone: Phone,
+    pose: Pose,
+    rng: np.random.Generator,
+    glass: Glass | None = None,
+    reflections: tuple[Reflection, ...] = (),
 ) -> tuple[Shot, Exposure]:
     """A JPEG of a panel's (H, W, 3) light, 1 being full white, and what the automatics chose for it."""
     camera = phone.camera
@@ -105,7 +128,9 @@ def photograph_by_phone(
     mosaic = exposed(seen, phone, exposure, rng)
     del seen
     picture = developed(mosaic, phone, exposure, rng)
-    return Shot(data=_file(picture, camera, exposure), corners=tuple(bent(camera, corner) for corner in pose.corners)), exposure
+    return Shot(
+        data=_file(picture, camera, exposure), corners=tuple(bent(camera, corner) for corner in pose.corners)
+    ), exposure
 
 
 def _file(picture: NDArray[np.uint8], camera: Camera, exposure: Exposure) -> bytes:
@@ -118,5 +143,6 @@ def _file(picture: NDArray[np.uint8], camera: Camera, exposure: Exposure) -> byt
     block[0xA405] = round(camera.focal_length_35mm)
     buffer = io.BytesIO()
     Image.fromarray(oriented(picture, camera.orientation)).save(
-        buffer, "JPEG", quality=camera.jpeg_quality, subsampling="4:2:0", exif=exif)
+        buffer, "JPEG", quality=camera.jpeg_quality, subsampling="4:2:0", exif=exif
+    )
     return buffer.getvalue()

@@ -54,23 +54,38 @@ class Person(Record):
     bias_px: tuple[float, float] = (0.0, 0.0)
 
 
-TOUCH_FAULTS = ("none", "half", "row", "column", "corner", "rectangle", "at_times", "all", "spot", "stream", "charger_rows")
+TOUCH_FAULTS = (
+    "none",
+    "half",
+    "row",
+    "column",
+    "corner",
+    "rectangle",
+    "at_times",
+    "all",
+    "spot",
+    "stream",
+    "charger_rows",
+)
 
 
 def touch_fault(name: str, size: tuple[int, int]) -> tuple[tuple[DeadBox, ...], tuple[Ghost, ...]]:
     """One fault of the touch by its name, on a panel of this size."""
     w, h = size
     dead = {
-        "half": DeadBox(left=-60, top=h / 2, right=w + 60, bottom=h + 60), "row": DeadBox(left=-60, top=0.35 * h, right=w + 60, bottom=0.41 * h),
+        "half": DeadBox(left=-60, top=h / 2, right=w + 60, bottom=h + 60),
+        "row": DeadBox(left=-60, top=0.35 * h, right=w + 60, bottom=0.41 * h),
         "column": DeadBox(left=0.4 * w, top=-60, right=0.52 * w, bottom=h + 60),
         "corner": DeadBox(left=0.7 * w, top=0.8 * h, right=w + 60, bottom=h + 60),
         "rectangle": DeadBox(left=0.3 * w, top=0.35 * h, right=0.65 * w, bottom=0.55 * h),
         "at_times": DeadBox(left=0.2 * w, top=0.3 * h, right=0.8 * w, bottom=0.6 * h, share=0.6),
-        "all": DeadBox(left=-60, top=-60, right=w + 60, bottom=h + 60)}
+        "all": DeadBox(left=-60, top=-60, right=w + 60, bottom=h + 60),
+    }
     ghosts = {
-        "spot": Ghost(x=0.3 * w, y=0.2 * h, rate_a_minute=8), "charger_rows": Ghost(
-            x=0.5 * w, y=0.4 * h, spread_x=0.25 * w, spread_y=3, rate_a_minute=16, charger_only=True),
-        "stream": Ghost(x=0.5 * w, y=0.5 * h, spread_x=0.3 * w, spread_y=0.2 * h, rate_a_minute=120)}
+        "spot": Ghost(x=0.3 * w, y=0.2 * h, rate_a_minute=8),
+        "charger_rows": Ghost(x=0.5 * w, y=0.4 * h, spread_x=0.25 * w, spread_y=3, rate_a_minute=16, charger_only=True),
+        "stream": Ghost(x=0.5 * w, y=0.5 * h, spread_x=0.3 * w, spread_y=0.2 * h, rate_a_minute=120),
+    }
     return ((dead[name],) if name in dead else ()), ((ghosts[name],) if name in ghosts else ())
 
 
@@ -86,7 +101,12 @@ def _positions(path: np.ndarray, shares: np.ndarray) -> np.ndarray:
 
 
 def _stroke(
-    step: dict[str, Any], dead: Sequence[DeadBox], person: Person, rate_hz: float, rng: np.random.Generator, layer: Layer | None,
+    step: dict[str, Any],
+    dead: Sequence[DeadBox],
+    person: Person,
+    rate_hz: float,
+    rng: np.random.Generator,
+    layer: Layer | None,
 ) -> Iterator[tuple[float, Literal["down", "move", "up"], float, float]]:
     path = np.array(step["path"], float)
     took = step["end_ms"] - step["start_ms"]
@@ -152,12 +172,28 @@ def _direction(rng: np.random.Generator) -> np.ndarray:
 
 
 def _event(t: float, contact: int, kind: str, x: float, y: float) -> dict[str, Any]:
-    return {"t": round(t, 1), "id": contact, "ev": kind, "x": round(x, 1), "y": round(y, 1), "p": None, "w": None, "h": None}
+    return {
+        "t": round(t, 1),
+        "id": contact,
+        "ev": kind,
+        "x": round(x, 1),
+        "y": round(y, 1),
+        "p": None,
+        "w": None,
+        "h": None,
+    }
 
 
 def touch_session(
-    panel: tuple[int, int], diagonal_in: float | None, plan: dict[str, Any], dead: Sequence[DeadBox] = (), ghosts: Sequence[Ghost] = (),
-    person: Person | None = None, rate_hz: float = 120.0, rng: np.random.Generator | None = None, layer: Layer | None = None,
+    panel: tuple[int, int],
+    diagonal_in: float | None,
+    plan: dict[str, Any],
+    dead: Sequence[DeadBox] = (),
+    ghosts: Sequence[Ghost] = (),
+    person: Person | None = None,
+    rate_hz: float = 120.0,
+    rng: np.random.Generator | None = None,
+    layer: Layer | None = None,
 ) -> bytes:
     """A session as JSON Lines. ``plan`` is the session's, as a dictionary; ``layer`` says what is felt of a finger, else its very place
     is reported."""
@@ -176,8 +212,11 @@ def touch_session(
         if step["kind"] in ("guided_path", "edge", "hold", "free") and not left_out:
             draw(step, 0)
         if step["kind"] == "multi_touch" and not left_out:
-            for number, place in enumerate(step["path"][:step.get("fingers") or len(step["path"])], start=1):
-                draw({**step, "path": [place, place], "start_ms": step["start_ms"] + float(rng.uniform(50, 400))}, 10 * number)
+            for number, place in enumerate(step["path"][: step.get("fingers") or len(step["path"])], start=1):
+                draw(
+                    {**step, "path": [place, place], "start_ms": step["start_ms"] + float(rng.uniform(50, 400))},
+                    10 * number,
+                )
         if step["kind"] == "hands_off" and person.palm:
             finger += 1
             side = 0.15 if person.bias_px[0] < 0 else 0.85

@@ -5,10 +5,41 @@ from lens.touch.compare import TouchComparison, compare_touch
 from lens.touch.event_lines import MOST_EVENTS
 from lens.touch.linux_events import Ev, Row
 from lens.touch.plan import SOAK_MS, Outline, again_over, free_step, grid_for, soak_steps, standard_plan
-from lens.touch.session import Grid, Plan, Recording, Session, Step, check_plan, read_recording, read_session, session_lines
+from lens.touch.session import (
+    Grid,
+    Plan,
+    Recording,
+    Session,
+    Step,
+    check_plan,
+    read_recording,
+    read_session,
+    session_lines,
+)
 
 __all__ = [
-    "MOST_EVENTS", "SOAK_MS", "Ev", "Grid", "Outline", "Plan", "Recording", "Row", "Session", "Step", "Suspect", "TouchComparison", "TouchResult",
-    "again_over", "analyse", "check_plan", "compare_touch", "free_step", "grid_for", "read_recording", "read_session", "session_lines", "soak_steps",
+    "MOST_EVENTS",
+    "SOAK_MS",
+    "Ev",
+    "Grid",
+    "Outline",
+    "Plan",
+    "Recording",
+    "Row",
+    "Session",
+    "Step",
+    "Suspect",
+    "TouchComparison",
+    "TouchResult",
+    "again_over",
+    "analyse",
+    "check_plan",
+    "compare_touch",
+    "free_step",
+    "grid_for",
+    "read_recording",
+    "read_session",
+    "session_lines",
+    "soak_steps",
     "standard_plan",
 ]

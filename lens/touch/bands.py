@@ -24,7 +24,9 @@ def dead_bands(session: Session, plan: Plan, passes: Passes) -> NDArray[np.bool_
     return np.asarray(rows[:, None] | columns[None, :])
 
 
-def _broken(gaps: list[tuple[float, float, float, float]], lines: NDArray[np.bool_], wide: float, high: float) -> NDArray[np.bool_]:
+def _broken(
+    gaps: list[tuple[float, float, float, float]], lines: NDArray[np.bool_], wide: float, high: float
+) -> NDArray[np.bool_]:
     """Which rows are broken off at, by gaps (x, y, to x, to y) of strokes down the columns."""
     rows, columns = lines[0].shape
     silent, strokes = np.zeros((rows, columns)), np.zeros(columns)

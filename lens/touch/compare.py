@@ -30,7 +30,8 @@ def compare_touch(before: TouchResult, after: TouchResult) -> TouchComparison:
     parts += [words for true, words in ((came, "phantom touches are new"), (went, "phantom touches are gone")) if true]
     open_after = after.verdict == "not_proven"
     result: Literal["unchanged", "better", "worse", "not_proven"] = (
-        "worse" if new or came else "not_proven" if open_after else "better" if gone or went else "unchanged")
+        "worse" if new or came else "not_proven" if open_after else "better" if gone or went else "unchanged"
+    )
     told = "; ".join(parts) or "The touch answers as before"
     text = f"{told[0].upper()}{told[1:]}.{' Not all of the later session is proven.' if open_after else ''}"
     return TouchComparison(result=result, new=new, gone=gone, same=same, text=text)

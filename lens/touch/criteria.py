@@ -50,7 +50,17 @@ def of_motion(limits: TouchLimits, motion: Motion, pitch_mm: float) -> tuple[Cri
     if motion.fingers is not None:
         out += [_fingers(motion.fingers), _separation(limits, motion.fingers, pitch_mm)]
     if fit is not None and fit.axes != "right":
-        out.append(Criterion(id="axes", result="fail", value=1, limit=0, margin=-1, unproven=0, text=f"Axes: {fit.text.split(';')[0]}; none may be."))
+        out.append(
+            Criterion(
+                id="axes",
+                result="fail",
+                value=1,
+                limit=0,
+                margin=-1,
+                unproven=0,
+                text=f"Axes: {fit.text.split(';')[0]}; none may be.",
+            )
+        )
     return tuple(one for one in out if one is not None)
 
 
@@ -61,8 +71,14 @@ def _fingers(fingers: Fingers) -> Criterion | None:
     result: Outcome = "pass" if enough else "not_proven"
     tail = "told apart" if enough else "were told apart at once, so that many are proven and no more"
     return Criterion(
-        id="fingers", result=result, value=fingers.most, limit=fingers.asked, margin=fingers.most - fingers.asked,
-        unproven=round(1 - min(fingers.most / fingers.asked, 1), 4), text=f"{fingers.most} of {fingers.asked} fingers {tail}.")
+        id="fingers",
+        result=result,
+        value=fingers.most,
+        limit=fingers.asked,
+        margin=fingers.most - fingers.asked,
+        unproven=round(1 - min(fingers.most / fingers.asked, 1), 4),
+        text=f"{fingers.most} of {fingers.asked} fingers {tail}.",
+    )
 
 
 def _separation(limits: TouchLimits, fingers: Fingers, pitch_mm: float) -> Criterion | None:
@@ -80,9 +96,14 @@ def _separation(limits: TouchLimits, fingers: Fingers, pitch_mm: float) -> Crite
     else:
         return None
     return Criterion(
-        id="separation_mm", result="fail" if value == merged else "pass", value=round(value, 1), limit=bound, margin=round(bound - value, 1),
+        id="separation_mm",
+        result="fail" if value == merged else "pass",
+        value=round(value, 1),
+        limit=bound,
+        margin=round(bound - value, 1),
         unproven=0,
-        text=f"{limit.title}: two {value:.0f} {limit.unit} apart {words}; from {bound:g} {limit.unit} on they must be two.")
+        text=f"{limit.title}: two {value:.0f} {limit.unit} apart {words}; from {bound:g} {limit.unit} on they must be two.",
+    )
 
 
 def of_cells(coverage: float, dead_cells: int, cells: int) -> Criterion:
@@ -91,8 +112,14 @@ def of_cells(coverage: float, dead_cells: int, cells: int) -> Criterion:
     open_share = round(max(0.0, 1 - coverage), 4)
     crossed = f"{100 * coverage:.1f} % of {cells} cells were surely crossed, {100 * NEEDED_COVERAGE:.0f} % are needed"
     return Criterion(
-        id="dead_cells", result=dead, value=dead_cells, limit=0, margin=-dead_cells, unproven=open_share,
-        text=f"Cells that do not answer: {dead_cells} found, none allowed; {crossed}.")
+        id="dead_cells",
+        result=dead,
+        value=dead_cells,
+        limit=0,
+        margin=-dead_cells,
+        unproven=open_share,
+        text=f"Cells that do not answer: {dead_cells} found, none allowed; {crossed}.",
+    )
 
 
 def of_silence(phantoms: int, soaks: int, minutes: float, bound: float | None) -> Criterion:
@@ -101,17 +128,31 @@ def of_silence(phantoms: int, soaks: int, minutes: float, bound: float | None) -
     seen = f"in {minutes:.1f} min with hands off" if soaks else "nobody kept the hands off"
     tail = f"; fewer than {bound:g} a minute at 95 %" if bound is not None else ""
     return Criterion(
-        id="phantoms", result=result, value=phantoms, limit=0, margin=-phantoms, unproven=0 if soaks else 1,
-        text=f"Touches that nobody made: {phantoms} {'place' if phantoms == 1 else 'places'} {seen}{tail}.")
+        id="phantoms",
+        result=result,
+        value=phantoms,
+        limit=0,
+        margin=-phantoms,
+        unproven=0 if soaks else 1,
+        text=f"Touches that nobody made: {phantoms} {'place' if phantoms == 1 else 'places'} {seen}{tail}.",
+    )
 
 
 def of_left_out(left_out: Sequence[str]) -> tuple[Criterion, ...]:
     """Steps that were asked for and not carried out prove nothing."""
     if not left_out:
         return ()
-    return (Criterion(
-        id="carried_out", result="not_proven", value=len(left_out), limit=0, margin=-len(left_out), unproven=1,
-        text=f"Asked for and not carried out: {', '.join(left_out)}."),)
+    return (
+        Criterion(
+            id="carried_out",
+            result="not_proven",
+            value=len(left_out),
+            limit=0,
+            margin=-len(left_out),
+            unproven=1,
+            text=f"Asked for and not carried out: {', '.join(left_out)}.",
+        ),
+    )
 
 
 def verdict_of(criteria: Sequence[Criterion]) -> Outcome:

@@ -40,7 +40,10 @@ def pieces(file: BinaryIO) -> Iterator[tuple[bytes, bool]]:
             piece += file.readline(MOST_BYTES)
         total += len(piece)
         if total > MOST_BYTES:
-            raise BadInput(f"The session has more than {MOST_BYTES // 2**20} MB, which is not read. Record a shorter one.", "touch_session")
+            raise BadInput(
+                f"The session has more than {MOST_BYTES // 2**20} MB, which is not read. Record a shorter one.",
+                "touch_session",
+            )
         last = not piece.endswith(b"\n")
         yield piece, last
         if last:
@@ -102,7 +105,10 @@ class RawEvents:
     def _keep(self, *values: NDArray[Any]) -> None:
         self.count += len(values[0])
         if self.count > MOST_EVENTS:
-            raise BadInput(f"The session holds more than {MOST_EVENTS} events, which are not read. Record a shorter one.", "touch_session")
+            raise BadInput(
+                f"The session holds more than {MOST_EVENTS} events, which are not read. Record a shorter one.",
+                "touch_session",
+            )
         for field, piece in zip(self.fields, values, strict=True):
             field.append(piece)
 
@@ -120,5 +126,7 @@ class RawEvents:
                     self.cut = True
                     return out
                 told = row[:60].decode("utf-8", "replace")
-                raise BadInput(f"Line {self.number + n + 1} of the session is no event: {told}", "touch_session") from None
+                raise BadInput(
+                    f"Line {self.number + n + 1} of the session is no event: {told}", "touch_session"
+                ) from None
         return out

@@ -12,10 +12,20 @@ from lens.touch.session import Numbers, Plan, Session, Step
 
 LAID_BEFORE_MS = 300.0
 JUMP_CELLS = 2.5  # what no held finger moves between two reports
-MOMENTS, SETTLED_SHARE, AGREEING_SHARE = 24, 0.3, 0.5  # looks at the last part of a step, and the share of them that must say the same
-NEAR_SHARE, MIDDLE_SHARE = 0.3, 0.2  # of the distance of two places: how far a finger lies from its own, and a merged one from their middle
+MOMENTS, SETTLED_SHARE, AGREEING_SHARE = (
+    24,
+    0.3,
+    0.5,
+)  # looks at the last part of a step, and the share of them that must say the same
+NEAR_SHARE, MIDDLE_SHARE = (
+    0.3,
+    0.2,
+)  # of the distance of two places: how far a finger lies from its own, and a merged one from their middle
 LEAST_APART_CELLS, MOST_MERGED = 0.5, 5
-MOST_JUMPS, MOST_CONTACTS = 2000, 200  # a layer that leaps all the time says the same in every leap; hands have ten fingers
+MOST_JUMPS, MOST_CONTACTS = (
+    2000,
+    200,
+)  # a layer that leaps all the time says the same in every leap; hands have ten fingers
 TAKEN_FOR_ONE_MS = 60.0  # a contact ends, and the other one jumps, within this
 
 
@@ -58,8 +68,12 @@ def fingers_at_once(session: Session, plan: Plan) -> Fingers | None:
     if not asked and not merged:
         return None
     return Fingers(
-        asked=asked, most=most, jumps=jumps, nearest_px=round(min(nearest), 1) if nearest else None,
-        merged_px=round(max(merged), 1) if merged else None)
+        asked=asked,
+        most=most,
+        jumps=jumps,
+        nearest_px=round(min(nearest), 1) if nearest else None,
+        merged_px=round(max(merged), 1) if merged else None,
+    )
 
 
 def _moments(session: Session, step: Step) -> Iterator[Numbers]:
@@ -68,7 +82,9 @@ def _moments(session: Session, step: Step) -> Iterator[Numbers]:
     ends = np.flatnonzero(np.diff(session.contact[own], append=-1)) + 1
     contacts = [own[a:b] for a, b in zip([0, *ends[:-1]], ends, strict=True)] if len(own) else []
     contacts = sorted(contacts, key=len, reverse=True)[:MOST_CONTACTS]
-    for t in np.linspace(step.start_ms + SETTLED_SHARE * (step.end_ms - step.start_ms), step.end_ms, MOMENTS, endpoint=False):
+    for t in np.linspace(
+        step.start_ms + SETTLED_SHARE * (step.end_ms - step.start_ms), step.end_ms, MOMENTS, endpoint=False
+    ):
         at = []
         for contact in contacts:
             last = int(np.searchsorted(session.t[contact], t, side="right")) - 1
@@ -96,7 +112,9 @@ def _merged(step: Step, looks: list[Numbers], size: float) -> Iterator[float]:
             if apart < LEAST_APART_CELLS * size:
                 continue
             off = [(np.hypot(*(at - own.mean(axis=0)).T).min(), _between(own, at)) for at in looks if len(at)]
-            if sum(middle <= MIDDLE_SHARE * apart and near > NEAR_SHARE * apart for middle, near in off) >= AGREEING_SHARE * len(looks):
+            if sum(
+                middle <= MIDDLE_SHARE * apart and near > NEAR_SHARE * apart for middle, near in off
+            ) >= AGREEING_SHARE * len(looks):
                 yield apart
 
 
@@ -121,12 +139,16 @@ def taken_for_one(session: Session, size: float, plan: Plan | None = None) -> li
     last = np.append(first[1:], len(own)) - 1
     out = []
     jumps = np.flatnonzero(jump)
-    for n in jumps[::max(1, len(jumps) // MOST_JUMPS)]:
+    for n in jumps[:: max(1, len(jumps) // MOST_JUMPS)]:
         own_number = int(np.searchsorted(contact[first], contact[n]))
         begun, ended = t[first[own_number]], t[last[own_number]]
         for places, here, there in ((last, n, n + 1), (first, n + 1, n)):  # two become one; one becomes two
-            at_once = (t[places] > begun) & (t[places] < ended)  # both were down: one finger that lifts and comes down again is no two
-            near = places[(np.abs(t[places] - t[n + 1]) <= TAKEN_FOR_ONE_MS) & (contact[places] != contact[n]) & at_once]
+            at_once = (t[places] > begun) & (
+                t[places] < ended
+            )  # both were down: one finger that lifts and comes down again is no two
+            near = places[
+                (np.abs(t[places] - t[n + 1]) <= TAKEN_FOR_ONE_MS) & (contact[places] != contact[n]) & at_once
+            ]
             for other in near:
                 apart = float(np.hypot(x[other] - x[here], y[other] - y[here]))
                 off = float(np.hypot((x[other] + x[here]) / 2 - x[there], (y[other] + y[here]) / 2 - y[there]))

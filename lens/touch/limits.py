@@ -11,7 +11,16 @@ from lens.records.base import Record
 from lens.records.verdict import Criterion, Outcome
 
 DATA = Path(__file__).with_name("limits.yaml")
-LimitId = Literal["jitter_rest_mm", "jitter_moving_mm", "straightness_mm", "rate_hz", "gap_ms", "offset_mm", "scale_off", "separation_mm"]
+LimitId = Literal[
+    "jitter_rest_mm",
+    "jitter_moving_mm",
+    "straightness_mm",
+    "rate_hz",
+    "gap_ms",
+    "offset_mm",
+    "scale_off",
+    "separation_mm",
+]
 
 
 class TouchLimit(Record):
@@ -47,7 +56,14 @@ class TouchLimits(Record):
         word = "at most" if limit.most is not None else "at least"
         text = f"{limit.title}: {value:.{limit.digits}f} {limit.unit}, {word} {bound:g}{tail}."
         return Criterion(
-            id=name, result=result, value=round(value, limit.digits + 1), limit=bound, margin=round(margin, limit.digits + 1), unproven=0, text=text)
+            id=name,
+            result=result,
+            value=round(value, limit.digits + 1),
+            limit=bound,
+            margin=round(margin, limit.digits + 1),
+            unproven=0,
+            text=text,
+        )
 
 
 @cache

@@ -99,7 +99,10 @@ def _tracker_for(axes: dict[int, tuple[int, int]], panel: Panel) -> "_Tracker | 
 
 class _Scale:
     def __init__(self, panel: Panel, axes: dict[int, tuple[int, int]], x: int, y: int, pressure: int) -> None:
-        self.spans = [(axes[code][0], max(axes[code][1] - axes[code][0], 1), size - 1) for code, size in ((x, panel.width), (y, panel.height))]
+        self.spans = [
+            (axes[code][0], max(axes[code][1] - axes[code][0], 1), size - 1)
+            for code, size in ((x, panel.width), (y, panel.height))
+        ]
         self.most_pressure = axes.get(pressure, (0, 0))[1]
         self.near_px = SAME_SHARE * max(panel.width, panel.height)
 
@@ -247,7 +250,9 @@ class _Packets(_Tracker):
         return near[1] if near is not None and near[0] <= self.scale.near_px else None
 
     def _apart(self, one: dict[int, int], other: dict[int, int]) -> float:
-        dx, dy = (self.scale.place(one[code], n) - self.scale.place(other[code], n) for n, code in enumerate((MT_X, MT_Y)))
+        dx, dy = (
+            self.scale.place(one[code], n) - self.scale.place(other[code], n) for n, code in enumerate((MT_X, MT_Y))
+        )
         return float((dx**2 + dy**2) ** 0.5)
 
 

@@ -40,20 +40,28 @@ def moving_jitter_px(session: Session) -> float | None:
     """Noise of reports in motion, both directions together, rms: from the median third difference along each contact, which a person's own
     smooth motion does not reach (differencing: Gasser, Sroka and Jennen-Steinmetz 1986, from memory). None of few."""
     own = session.by_contact(session.kind < 2)
-    same = (np.diff(session.contact[own]) == 0)
+    same = np.diff(session.contact[own]) == 0
     whole = same[:-2] & same[1:-1] & same[2:] if len(same) > 2 else np.zeros(0, bool)
-    moved = np.hypot(*(values[own][3:] - values[own][:-3] for values in (session.x, session.y))) > 3 * MOVED_PX if len(own) > 3 else whole
+    moved = (
+        np.hypot(*(values[own][3:] - values[own][:-3] for values in (session.x, session.y))) > 3 * MOVED_PX
+        if len(own) > 3
+        else whole
+    )
     kept = whole & moved
     if kept.sum() < 5 * LEAST_REPORTS:
         return None
     variance = sum(
-        float(np.median(np.abs(np.diff(values[own], 3)[kept])) / NORMAL_MEDIAN) ** 2 / THIRD_DIFFERENCE for values in (session.x, session.y))
+        float(np.median(np.abs(np.diff(values[own], 3)[kept])) / NORMAL_MEDIAN) ** 2 / THIRD_DIFFERENCE
+        for values in (session.x, session.y)
+    )
     return float(np.sqrt(variance))
 
 
 def _running_mean(values: Numbers) -> Numbers:
     """Mean of TREMBLE_REPORTS values about each, mirrored at the ends."""
-    return np.convolve(np.pad(values, TREMBLE_REPORTS // 2, mode="symmetric"), np.full(TREMBLE_REPORTS, 1 / TREMBLE_REPORTS), "valid")
+    return np.convolve(
+        np.pad(values, TREMBLE_REPORTS // 2, mode="symmetric"), np.full(TREMBLE_REPORTS, 1 / TREMBLE_REPORTS), "valid"
+    )
 
 
 def resting_jitter_px(session: Session, plan: Plan) -> float | None:
@@ -62,7 +70,9 @@ def resting_jitter_px(session: Session, plan: Plan) -> float | None:
     for step in plan.steps:
         if step.kind != "hold":
             continue
-        own = session.by_contact((session.kind < 2) & (session.t >= step.start_ms + SETTLED_MS) & (session.t <= step.end_ms))
+        own = session.by_contact(
+            (session.kind < 2) & (session.t >= step.start_ms + SETTLED_MS) & (session.t <= step.end_ms)
+        )
         for mine in np.split(own, np.flatnonzero(np.diff(session.contact[own])) + 1):
             if len(mine) >= LEAST_REPORTS:
                 x, y = (values[mine] - _running_mean(values[mine]) for values in (session.x, session.y))

@@ -17,7 +17,9 @@ MOST_ALIGNED = 1500  # reports; the others lie between them
 STRAYED_CELLS2 = 9.0  # squared: a report further off costs no more, as it is none of the path
 CLOCK_COST = 0.04  # a cell by which a place differs from the dot's pace: forty cells of pace weigh as one report that is 1.3 cells off
 
-BACK_COST = 0.3  # a cell that the finger goes back: people hardly do, and a stroke laid on the wrong row does all along it
+BACK_COST = (
+    0.3  # a cell that the finger goes back: people hardly do, and a stroke laid on the wrong row does all along it
+)
 
 
 class Places(NamedTuple):
@@ -65,7 +67,9 @@ def aligned(places: Places, pace: float, t: Numbers, x: Numbers, y: Numbers, mos
     return Aligned(np.interp(t, t[thin], places.way[at]), least)
 
 
-def _gone_on(cost: Numbers, moved: float, cost_of_step: float, cost_of_back: float) -> tuple[Numbers, NDArray[np.int32]]:
+def _gone_on(
+    cost: Numbers, moved: float, cost_of_step: float, cost_of_back: float
+) -> tuple[Numbers, NDArray[np.int32]]:
     """The least cost of coming to each place, and from which: going on by ``moved`` places is for nothing, each place more or less costs, and
     going back costs more."""
     index = np.arange(len(cost))
@@ -84,7 +88,9 @@ def _gone_on(cost: Numbers, moved: float, cost_of_step: float, cost_of_back: flo
     return best, came.astype(np.int32)
 
 
-def _lesser(one: Numbers, one_from: NDArray[np.intp], other: Numbers, other_from: NDArray[np.intp]) -> tuple[Numbers, NDArray[np.intp]]:
+def _lesser(
+    one: Numbers, one_from: NDArray[np.intp], other: Numbers, other_from: NDArray[np.intp]
+) -> tuple[Numbers, NDArray[np.intp]]:
     less = other < one
     return np.where(less, other, one), np.where(less, other_from, one_from)
 
@@ -116,4 +122,6 @@ def own_pace(t: Numbers, way: Numbers, moving: NDArray[np.bool_], reach: int = 1
     took = np.concatenate([[0.0], np.cumsum(np.where(moving, np.diff(t), 0.0))])
     count = len(way) - 1
     low, high = np.clip(np.arange(count) - reach, 0, count), np.clip(np.arange(count) + reach + 1, 0, count)
-    return np.asarray((gone[high] - gone[low]) / np.maximum(took[high] - took[low], 1e-9) * (took[high] > took[low]), float)
+    return np.asarray(
+        (gone[high] - gone[low]) / np.maximum(took[high] - took[low], 1e-9) * (took[high] > took[low]), float
+    )

@@ -14,12 +14,23 @@ from lens.touch.session import Numbers, Plan, Session, Step
 
 PATH_STEP_SHARE, CELL_POINTS = 0.1, 15  # of a cell: how finely a path is cut, and the points of a way through a cell
 ON_PATH_CELLS, ON_TIME_CELLS = 1.2, 1.6  # how far a person may stray from the dot's path, and lag or lead on it
-REACH, COARSE = round(ON_TIME_CELLS / PATH_STEP_SHARE), 4  # points of a path: how far about the dot, and how coarsely at first
+REACH, COARSE = (
+    round(ON_TIME_CELLS / PATH_STEP_SHARE),
+    4,
+)  # points of a path: how far about the dot, and how coarsely at first
 MOST_LAG_MS = 700.0  # after the dot has come to its end
-GAP_CELLS, GAP_MS, USUAL_GAPS, ENDED_GAPS = 0.7, 30.0, 2.5, 1.5  # a gap shorter than most of a cell, or of a few reports, says nothing
+GAP_CELLS, GAP_MS, USUAL_GAPS, ENDED_GAPS = (
+    0.7,
+    30.0,
+    2.5,
+    1.5,
+)  # a gap shorter than most of a cell, or of a few reports, says nothing
 MUTE_SHARE = 0.9
 MOST_OF_CELL, LEAST_POINTS = 0.5, 5  # of a path's way through a cell that must lie in a gap
-REPORT_STEP_SHARE, REPORTED_SHARE = 0.1, 0.35  # of a cell: how finely the way between reports is cut, and what of a way makes a pass
+REPORT_STEP_SHARE, REPORTED_SHARE = (
+    0.1,
+    0.35,
+)  # of a cell: how finely the way between reports is cut, and what of a way makes a pass
 JOINED_MS, JOINED_CELLS = 120.0, 6.0  # reports further apart are not joined to a way
 
 
@@ -152,7 +163,13 @@ def laid_on_path(step: Step, t: Numbers, x: Numbers, y: Numbers, size: float, mo
 
 
 def _laid(
-    path: _Path, t: Numbers, x: Numbers, y: Numbers, size: float, most: int = MOST_ALIGNED, place_cells: float = PLACE_CELLS,
+    path: _Path,
+    t: Numbers,
+    x: Numbers,
+    y: Numbers,
+    size: float,
+    most: int = MOST_ALIGNED,
+    place_cells: float = PLACE_CELLS,
 ) -> Aligned:
     thin = slice(None, None, max(1, round(place_cells / PATH_STEP_SHARE)))
     places = Places(*(values[thin] / size for values in (path.x, path.y, path.way)))
@@ -209,11 +226,17 @@ def crossed(session: Session, plan: Plan) -> Passes:
         ended = (np.diff(contact) != 0) & (np.diff(t) > ENDED_GAPS * usual_ms)
         stopped = ((np.diff(t) > max(GAP_MS, USUAL_GAPS * usual_ms)) | ended) & (np.diff(off) == 0)
         late = np.diff(t) * own_pace(t, where, ~stopped)
-        broken = (ahead > GAP_CELLS * size) & stopped & (np.abs(late - ahead) <= np.maximum(2 * ON_TIME_CELLS * size, 0.35 * ahead))
+        broken = (
+            (ahead > GAP_CELLS * size)
+            & stopped
+            & (np.abs(late - ahead) <= np.maximum(2 * ON_TIME_CELLS * size, 0.35 * ahead))
+        )
         for n in np.flatnonzero(broken):
             inside = (path.way > where[n]) & (path.way < where[n + 1])
             between = _cells(planned.shape, columns, rows, inside)
-            gaps.append(Gap(float(t[n]), float(x[n]), float(y[n]), float(x[n + 1]), float(y[n + 1]), float(ahead[n]), between))
+            gaps.append(
+                Gap(float(t[n]), float(x[n]), float(y[n]), float(x[n + 1]), float(y[n + 1]), float(ahead[n]), between)
+            )
             silent += gaps[-1].cells
         for rest in (path.way > where.max(), path.way < where.min()):
             ends.append(_cells(planned.shape, columns, rows, rest))
@@ -226,17 +249,21 @@ def crossed(session: Session, plan: Plan) -> Passes:
             mute += end
     for column, row in plan.grid.hidden:
         silent[row, column] = perhaps[row, column] = mute[row, column] = 0
-    return Passes(reported, touched, silent, perhaps, mute, planned, tuple(lines), tuple(gaps), tuple(unanswered), tuple(followed))
+    return Passes(
+        reported, touched, silent, perhaps, mute, planned, tuple(lines), tuple(gaps), tuple(unanswered), tuple(followed)
+    )
 
 
 def _straight(
-    step: Step, path: _Path, shape: tuple[int, ...], columns: NDArray[np.intp], rows: NDArray[np.intp], size: float,
+    step: Step, path: _Path, shape: tuple[int, ...], columns: NDArray[np.intp], rows: NDArray[np.intp], size: float
 ) -> list[NDArray[np.bool_]]:
     """(rows, columns) for every straight stretch of a path that is longer than two cells."""
     ends = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(np.array(step.path, float), axis=0).T))])
     return [
         _cells(shape, columns, rows, (path.way >= start) & (path.way <= stop))
-        for start, stop in zip(ends, ends[1:], strict=False) if stop - start > 2 * size]
+        for start, stop in zip(ends, ends[1:], strict=False)
+        if stop - start > 2 * size
+    ]
 
 
 def _add_ways(planned: NDArray[np.int64], columns: NDArray[np.intp], rows: NDArray[np.intp]) -> None:
@@ -247,7 +274,9 @@ def _add_ways(planned: NDArray[np.int64], columns: NDArray[np.intp], rows: NDArr
     np.add.at(planned.ravel(), flat[starts[lengths >= LEAST_POINTS]], 1)
 
 
-def _cells(shape: tuple[int, ...], columns: NDArray[np.intp], rows: NDArray[np.intp], part: NDArray[np.bool_]) -> NDArray[np.bool_]:
+def _cells(
+    shape: tuple[int, ...], columns: NDArray[np.intp], rows: NDArray[np.intp], part: NDArray[np.bool_]
+) -> NDArray[np.bool_]:
     """(rows, columns) the cells that a part of a path crosses for the most."""
     own = np.zeros(shape)
     np.add.at(own, (rows[part], columns[part]), 1.0)
@@ -255,7 +284,7 @@ def _cells(shape: tuple[int, ...], columns: NDArray[np.intp], rows: NDArray[np.i
     near = np.flatnonzero(part)
     around = np.zeros(len(part), bool)
     if len(near):
-        around[max(0, near[0] - CELL_POINTS):near[-1] + CELL_POINTS + 1] = True
+        around[max(0, near[0] - CELL_POINTS) : near[-1] + CELL_POINTS + 1] = True
     whole = np.zeros_like(own)
     np.add.at(whole, (rows[around], columns[around]), 1.0)
     # a corner of a cell that a slanting path cuts says nothing of the cell

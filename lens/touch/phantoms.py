@@ -96,7 +96,11 @@ def _grouped(session: Session, contacts: _Contacts, size: float) -> list[Phantom
     rows = _charger_rows(contacts, size)
     if rows is not None:
         return [_phantom(contacts.of(rows), "charger_rows"), *_grouped(session, contacts.of(~rows), size)]
-    if len(contacts.x) >= 2 * SPOT_CONTACTS and _rate(contacts) >= STREAM_A_SECOND / 4 and _spread(contacts) >= STREAM_SPREAD_CELLS * size:
+    if (
+        len(contacts.x) >= 2 * SPOT_CONTACTS
+        and _rate(contacts) >= STREAM_A_SECOND / 4
+        and _spread(contacts) >= STREAM_SPREAD_CELLS * size
+    ):
         return [_phantom(contacts, "stream")]
     left, out = contacts, []
     while len(left.x):
@@ -145,7 +149,10 @@ def resting_places(session: Session, size: float) -> tuple[tuple[float, float, i
     if not len(own):
         return ()
     starts = np.flatnonzero(np.diff(session.contact[own], prepend=-1))
-    spread = [np.maximum.reduceat(values[own], starts) - np.minimum.reduceat(values[own], starts) for values in (session.x, session.y)]
+    spread = [
+        np.maximum.reduceat(values[own], starts) - np.minimum.reduceat(values[own], starts)
+        for values in (session.x, session.y)
+    ]
     still = np.hypot(*spread) <= STILL_CELLS * size
     x, y = (values[own[starts]][still][:MOST_TAPS] for values in (session.x, session.y))
     out = []

@@ -27,9 +27,12 @@ def plain_fields(piece: bytes) -> PlainFields | None:
     if len(piece) < LEAST_BYTES:
         return None
     import polars  # takes 0.3 s to load, which a session of usual length need not wait for
+
     number = polars.Float64
     try:
-        told = polars.read_ndjson(piece, schema={"t": number, "id": polars.Int64, "x": number, "y": number, "ev": polars.String})
+        told = polars.read_ndjson(
+            piece, schema={"t": number, "id": polars.Int64, "x": number, "y": number, "ev": polars.String}
+        )
         told = told.with_columns(polars.col("ev").cast(polars.Enum(EVENTS)).to_physical())
     except polars.exceptions.PolarsError:
         return None

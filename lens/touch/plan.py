@@ -34,10 +34,14 @@ class Outline(Record):
 def grid_for(panel: Panel, outline: Outline | None = None) -> Grid:
     """Cells about a finger wide, without those whose middle the outline leaves out."""
     pitch = panel.pitch_mm or USUAL_PITCH_MM
-    columns, rows = (min(MOST_CELLS, max(LEAST_CELLS, round(px * pitch / CELL_MM))) for px in (panel.width, panel.height))
+    columns, rows = (
+        min(MOST_CELLS, max(LEAST_CELLS, round(px * pitch / CELL_MM))) for px in (panel.width, panel.height)
+    )
     wide, high = panel.width / columns, panel.height / rows
     cells = ((column, row) for row in range(rows) for column in range(columns))
-    hidden = tuple((c, r) for c, r in cells if outline and _cut_out(panel, outline, (c + 0.5) * wide - 0.5, (r + 0.5) * high - 0.5))
+    hidden = tuple(
+        (c, r) for c, r in cells if outline and _cut_out(panel, outline, (c + 0.5) * wide - 0.5, (r + 0.5) * high - 0.5)
+    )
     return Grid(columns=columns, rows=rows, hidden=hidden)
 
 
@@ -57,10 +61,22 @@ class _Steps:
         self.steps: list[Step] = []
         self.clock = 0.0
 
-    def add(self, name: str, kind: str, path: Path, took_ms: float, charging: bool | None = None, fingers: int | None = None) -> None:
-        self.steps.append(Step.model_validate({
-            "id": name, "kind": kind, "path": path, "start_ms": round(self.clock, 1), "end_ms": round(self.clock + took_ms, 1),
-            "charging": charging, "fingers": fingers}))
+    def add(
+        self, name: str, kind: str, path: Path, took_ms: float, charging: bool | None = None, fingers: int | None = None
+    ) -> None:
+        self.steps.append(
+            Step.model_validate(
+                {
+                    "id": name,
+                    "kind": kind,
+                    "path": path,
+                    "start_ms": round(self.clock, 1),
+                    "end_ms": round(self.clock + took_ms, 1),
+                    "charging": charging,
+                    "fingers": fingers,
+                }
+            )
+        )
         self.clock += took_ms + PAUSE_MS
 
     def draw(self, name: str, path: Path, kind: str = "guided_path", pace_mm_s: float = PACE_MM_S) -> None:
@@ -78,11 +94,21 @@ def standard_plan(panel: Panel, soak_ms: float = SOAK_MS, fingers: int = 0, outl
     (left, top), (right, _), _, (_, bottom), _ = _rim(panel, grid)
     steps.draw("diagonals", [(left, top), (right, bottom), (right, top), (left, bottom)])
     middle = ((panel.width - 1) / 2, (panel.height - 1) / 2)
-    steps.draw("circle", _ring(middle, CIRCLE_SHARE * min(panel.width, panel.height), CIRCLE_POINTS, closed=True), pace_mm_s=SLOW_MM_S)
+    steps.draw(
+        "circle",
+        _ring(middle, CIRCLE_SHARE * min(panel.width, panel.height), CIRCLE_POINTS, closed=True),
+        pace_mm_s=SLOW_MM_S,
+    )
     steps.add("hold", "hold", [middle, middle], HOLD_MS)
     if fingers >= 2:
         count = min(fingers, MOST_FINGERS)
-        steps.add("several fingers", "multi_touch", _ring(middle, FINGERS_SHARE * min(panel.width, panel.height), count), FINGERS_MS, fingers=count)
+        steps.add(
+            "several fingers",
+            "multi_touch",
+            _ring(middle, FINGERS_SHARE * min(panel.width, panel.height), count),
+            FINGERS_MS,
+            fingers=count,
+        )
         apart = CLOSE_MM / steps.pitch / 2
         close = _rounded([(middle[0] - apart, middle[1]), (middle[0] + apart, middle[1])])
         steps.add("two fingers close together", "multi_touch", close, FINGERS_MS, fingers=2)

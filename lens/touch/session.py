@@ -93,7 +93,9 @@ def _plan_of(plan: bytes | None, own: Any = None) -> Plan | None:
         return Plan.model_validate(told) if told else None
     except ValidationError as error:
         first = error.errors()[0]
-        raise BadInput(f"The plan is wrong at {'.'.join(str(part) for part in first['loc'])}: {first['msg']}.", "touch_plan") from None
+        raise BadInput(
+            f"The plan is wrong at {'.'.join(str(part) for part in first['loc'])}: {first['msg']}.", "touch_plan"
+        ) from None
 
 
 def _head(line: bytes, plan: bytes | None) -> tuple[tuple[int, int] | None, float | None, Plan | None]:
@@ -105,7 +107,9 @@ def _head(line: bytes, plan: bytes | None) -> tuple[tuple[int, int] | None, floa
     if not isinstance(head, dict) or head.get("type") != "session":
         raise BadInput(f"The first line is no session. {_HOW}", "touch_session")
     size = head.get("panel")
-    width, height, inches = (size.get(name) if isinstance(size, dict) else None for name in ("width", "height", "diagonal_in"))
+    width, height, inches = (
+        size.get(name) if isinstance(size, dict) else None for name in ("width", "height", "diagonal_in")
+    )
     own = (width, height) if isinstance(width, int) and isinstance(height, int) else None
     diagonal = float(inches) if isinstance(inches, (int, float)) and 0 < inches < MOST_INCHES else None
     return own, diagonal, _plan_of(plan, head.get("plan"))
@@ -139,7 +143,9 @@ def read_session(data: bytes | BinaryIO, panel: Panel | None = None, plan: bytes
         for piece, last in pieces(file):
             raw.take(piece, last)
     session = session_of(screen, told, raw)
-    return session._replace(problems=(*session.problems, *(["The file is cut short: its last line is not whole."] if raw.cut else [])))
+    return session._replace(
+        problems=(*session.problems, *(["The file is cut short: its last line is not whole."] if raw.cut else []))
+    )
 
 
 def check_plan(panel: Panel, plan: Plan) -> None:
@@ -150,13 +156,27 @@ def check_plan(panel: Panel, plan: Plan) -> None:
     if any(not (0 <= column < columns and 0 <= row < rows) for column, row in plan.grid.hidden):
         raise BadInput("The plan hides cells that are not in its grid.", "touch_plan")
     if columns * rows * sum(len(step.path) for step in plan.steps) > MOST_WORK:
-        raise BadInput("The plan has too many cells and corners. Give it a coarser grid or shorter paths.", "touch_plan")
+        raise BadInput(
+            "The plan has too many cells and corners. Give it a coarser grid or shorter paths.", "touch_plan"
+        )
     for step in plan.steps:
-        if not (math.isfinite(step.start_ms) and math.isfinite(step.end_ms) and 0 <= step.end_ms - step.start_ms <= MOST_STEP_MS):
-            raise BadInput(f"The plan's step '{step.id}' has no right times: it must end after it starts, within a day.", "touch_plan")
-        if not all(-BEYOND_PX <= x <= panel.width + BEYOND_PX and -BEYOND_PX <= y <= panel.height + BEYOND_PX for x, y in step.path):
+        if not (
+            math.isfinite(step.start_ms)
+            and math.isfinite(step.end_ms)
+            and 0 <= step.end_ms - step.start_ms <= MOST_STEP_MS
+        ):
             raise BadInput(
-                f"The path of step '{step.id}' leaves the panel of {panel.width} x {panel.height}. Give the plan that was drawn.", "touch_plan")
+                f"The plan's step '{step.id}' has no right times: it must end after it starts, within a day.",
+                "touch_plan",
+            )
+        if not all(
+            -BEYOND_PX <= x <= panel.width + BEYOND_PX and -BEYOND_PX <= y <= panel.height + BEYOND_PX
+            for x, y in step.path
+        ):
+            raise BadInput(
+                f"The path of step '{step.id}' leaves the panel of {panel.width} x {panel.height}. Give the plan that was drawn.",
+                "touch_plan",
+            )
 
 
 class Recording(NamedTuple):
@@ -195,7 +215,9 @@ def _begin(file: BinaryIO, panel: Panel | None, plan: bytes | None) -> tuple[Pan
     if panel is None and size is None:
         raise BadInput("The session does not say how large the panel is. Give its resolution.", "touch_panel")
     if panel is not None and size is not None and size != (panel.width, panel.height):
-        raise BadInput(f"The session is of a panel of {size[0]} x {size[1]}, not {panel.width} x {panel.height}.", "touch_panel")
+        raise BadInput(
+            f"The session is of a panel of {size[0]} x {size[1]}, not {panel.width} x {panel.height}.", "touch_panel"
+        )
     screen = panel or make_panel(*(size or (0, 0)))
     if screen.diagonal_in is None and diagonal is not None:
         screen = make_panel(screen.width, screen.height, diagonal)
@@ -213,7 +235,9 @@ def session_of(panel: Panel, plan: Plan | None, raw: RawEvents) -> Session:
     good = np.isfinite(t) & (kind >= 0) & (inside | lifted)
     problems = []
     if not good.all():
-        problems.append(f"{int((~good).sum())} of {len(t)} events are of no use: no time, unknown kind, or far outside the panel.")
+        problems.append(
+            f"{int((~good).sum())} of {len(t)} events are of no use: no time, unknown kind, or far outside the panel."
+        )
         t, x, y, kind, finger = (values[good] for values in (t, x, y, kind, finger))
     if (t[1:] < t[:-1]).any():
         problems.append("Events were out of order and were sorted by their time.")
@@ -236,7 +260,11 @@ def session_of(panel: Panel, plan: Plan | None, raw: RawEvents) -> Session:
 def session_lines(panel: Panel, plan: Plan | None, started: str, events: Iterator[Sequence[Any]]) -> Iterator[bytes]:
     """A session as JSON Lines: its first line, then one for each event (t, id, ev, x, y, p, w, h)."""
     head: dict[str, Any] = {
-        "type": "session", "panel": panel.model_dump(mode="json"), "started": started, "plan": plan.model_dump(mode="json") if plan else None}
+        "type": "session",
+        "panel": panel.model_dump(mode="json"),
+        "started": started,
+        "plan": plan.model_dump(mode="json") if plan else None,
+    }
     encode = msgspec.json.Encoder().encode
     yield encode(head) + b"\n"
     names = ("t", "id", "ev", "x", "y", "p", "w", "h")

@@ -14,11 +14,21 @@ from lens.records.base import Record
 from lens.touch.limits import TouchLimits
 from lens.touch.passes import cell_px
 from lens.touch.session import Numbers, Plan, Session, Step
-from lens.touch.surface_maps import LEAST_REPORTS, LEAST_SCALE, LEAST_SPREAD_CELLS, Followed, Known, at_own_pace, trimmed
+from lens.touch.surface_maps import (
+    LEAST_REPORTS,
+    LEAST_SCALE,
+    LEAST_SPREAD_CELLS,
+    Followed,
+    Known,
+    at_own_pace,
+    trimmed,
+)
 
 LAGS_MS = np.arange(-100.0, 701.0, 25.0)
 MOST_A_STEP, CORNER_CELLS = 400, 1.5
-CLOCK_CELLS = 0.75  # rms left: a hand that follows the dot leaves a quarter of a cell, one with its own pace two and more
+CLOCK_CELLS = (
+    0.75  # rms left: a hand that follows the dot leaves a quarter of a cell, one with its own pace two and more
+)
 SURE_SIGMAS = 2.0
 HAND_OFFSET_MM, HAND_SCALE = 0.3, 0.01  # what a hand adds on the mean of both directions
 Axes = Literal["right", "swapped", "mirrored", "swapped_mirrored"]
@@ -44,8 +54,12 @@ class PathFit(Record):
     scale: tuple[float, float] = Field(description="of what is reported across and down; under 0 where mirrored")
     residual_px: float
     lag_ms: float
-    off_px: float = Field(default=0.0, description="how far reports lie from the finger on the mean of what was followed")
-    off_uncertainty_px: float = Field(default=0.0, description="of that, by the hand's own wandering from stroke to stroke")
+    off_px: float = Field(
+        default=0.0, description="how far reports lie from the finger on the mean of what was followed"
+    )
+    off_uncertainty_px: float = Field(
+        default=0.0, description="of that, by the hand's own wandering from stroke to stroke"
+    )
     scale_uncertainty: float = 0.0
     displaced: bool = Field(description="axes, offset or scale are further off than a hand would be")
     text: str
@@ -53,7 +67,11 @@ class PathFit(Record):
     @property
     def surface(self) -> Surface:
         return Surface(
-            swapped=self.axes.startswith("swapped"), mirrored=self.axes.endswith("mirrored"), scale=self.scale, offset_px=self.offset_px)
+            swapped=self.axes.startswith("swapped"),
+            mirrored=self.axes.endswith("mirrored"),
+            scale=self.scale,
+            offset_px=self.offset_px,
+        )
 
 
 def fit_to_path(session: Session, plan: Plan, limits: TouchLimits) -> PathFit | None:
@@ -89,7 +107,12 @@ def fit_to_path(session: Session, plan: Plan, limits: TouchLimits) -> PathFit | 
     drawn = np.concatenate([_dot(one.step, one.t - lag_ms, 0.0)[0] for one in followed])
     strokes = sum(_stretches(one, size) for one in followed)
     hand_px = SURE_SIGMAS * residual / math.sqrt(max(strokes, 1))
-    return _told(session, _Fitted(residual, lag_ms, found, drawn, hand_px), limits, session.panel.pitch_mm or limits.finger_mm / size)
+    return _told(
+        session,
+        _Fitted(residual, lag_ms, found, drawn, hand_px),
+        limits,
+        session.panel.pitch_mm or limits.finger_mm / size,
+    )
 
 
 def _reports(session: Session, step: Step) -> Followed:
@@ -132,7 +155,9 @@ def _told(session: Session, fitted: _Fitted, limits: TouchLimits, pitch_mm: floa
     swapped = abs(linear[0, 1]) + abs(linear[1, 0]) > abs(linear[0, 0]) + abs(linear[1, 1])
     along = (linear[0, 1], linear[1, 0]) if swapped else (linear[0, 0], linear[1, 1])
     mirrored = min(along) < 0
-    axes: Axes = "swapped_mirrored" if swapped and mirrored else "swapped" if swapped else "mirrored" if mirrored else "right"
+    axes: Axes = (
+        "swapped_mirrored" if swapped and mirrored else "swapped" if swapped else "mirrored" if mirrored else "right"
+    )
     middle = np.array([(session.panel.width - 1) / 2, (session.panel.height - 1) / 2, 1.0])
     dx, dy = (float(value) for value in middle @ found - middle[:2])
     scale = (float(along[0]), float(along[1]))
@@ -142,15 +167,28 @@ def _told(session: Session, fitted: _Fitted, limits: TouchLimits, pitch_mm: floa
     scale_uncertainty = HAND_SCALE + fitted.hand_px / (2 * float(fitted.places.std(axis=0).min()))
     away = off_px - off_uncertainty_px > limits.of("offset_mm") / pitch_mm
     stretched = max(abs(abs(value) - 1) for value in scale) - scale_uncertainty > limits.of("scale_off")
-    words = {"right": "", "swapped": "axes swapped", "mirrored": "an axis mirrored", "swapped_mirrored": "axes swapped and mirrored"}[axes]
+    words = {
+        "right": "",
+        "swapped": "axes swapped",
+        "mirrored": "an axis mirrored",
+        "swapped_mirrored": "axes swapped and mirrored",
+    }[axes]
     told = [words] if words else []
     if axes == "right":
         told.append(f"offset {round(dx):+d}, {round(dy):+d} px, scale {scale[0]:.2f}, {scale[1]:.2f}")
     told.append(f"{residual:.0f} px rms left, {lag:.0f} ms behind the dot, hand and device together")
     return PathFit(
-        axes=axes, offset_px=(round(dx, 1), round(dy, 1)), scale=(round(scale[0], 3), round(scale[1], 3)), residual_px=round(residual, 1),
-        lag_ms=lag, off_px=round(off_px, 1), off_uncertainty_px=round(off_uncertainty_px, 1), scale_uncertainty=round(scale_uncertainty, 4),
-        displaced=axes != "right" or away or stretched, text="; ".join(told))
+        axes=axes,
+        offset_px=(round(dx, 1), round(dy, 1)),
+        scale=(round(scale[0], 3), round(scale[1], 3)),
+        residual_px=round(residual, 1),
+        lag_ms=lag,
+        off_px=round(off_px, 1),
+        off_uncertainty_px=round(off_uncertainty_px, 1),
+        scale_uncertainty=round(scale_uncertainty, 4),
+        displaced=axes != "right" or away or stretched,
+        text="; ".join(told),
+    )
 
 
 def out_of_reach(session: Session, plan: Plan, fit: PathFit) -> NDArray[np.bool_]:
@@ -160,9 +198,15 @@ def out_of_reach(session: Session, plan: Plan, fit: PathFit) -> NDArray[np.bool_
     across = ((np.arange(columns) + 0.5) / columns - 0.5) * (width - 1)
     down = ((np.arange(rows) + 0.5) / rows - 0.5) * (height - 1)
     if fit.axes.startswith("swapped"):
-        x, y = (fit.scale[0] * down)[:, None] + 0 * across[None, :], (fit.scale[1] * across)[None, :] + 0 * down[:, None]
+        x, y = (
+            (fit.scale[0] * down)[:, None] + 0 * across[None, :],
+            (fit.scale[1] * across)[None, :] + 0 * down[:, None],
+        )
     else:
-        x, y = (fit.scale[0] * across)[None, :] + 0 * down[:, None], (fit.scale[1] * down)[:, None] + 0 * across[None, :]
+        x, y = (
+            (fit.scale[0] * across)[None, :] + 0 * down[:, None],
+            (fit.scale[1] * down)[:, None] + 0 * across[None, :],
+        )
     x, y = x + fit.offset_px[0] + (width - 1) / 2, y + fit.offset_px[1] + (height - 1) / 2
     return np.asarray((x < 0) | (y < 0) | (x > width - 1) | (y > height - 1))
 

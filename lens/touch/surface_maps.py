@@ -73,7 +73,9 @@ def _moved_maps(session: Session, known: Known) -> Iterable[Numbers]:
 
 
 def _turned_maps(session: Session) -> Iterable[Numbers]:
-    return (_axes_map(session, *way) for way in itertools.product((False, True), (1, -1), (1, -1)) if way != (False, 1, 1))
+    return (
+        _axes_map(session, *way) for way in itertools.product((False, True), (1, -1), (1, -1)) if way != (False, 1, 1)
+    )
 
 
 class Laid(NamedTuple):
@@ -100,7 +102,7 @@ def _laid(found: Numbers, known: Known, fitted: bool = False) -> Laid:
     """What a map costs; ``fitted``: after it was fitted anew to the places on which the reports lie by it."""
     (followed, held, size), cost, count, places, seen = known, 0.0, 0, [], []
     for one in held:
-        thin = one.at[::max(1, len(one.at) // MOST_HELD)]
+        thin = one.at[:: max(1, len(one.at) // MOST_HELD)]
         ring = np.array(one.step.path[0])
         away2 = np.sum((_taken_back(found, thin) - ring) ** 2, axis=1) / size**2
         cost, count = cost + float(np.minimum(away2, STRAYED_CELLS2).sum()), count + len(thin)
@@ -128,7 +130,11 @@ def _laid(found: Numbers, known: Known, fitted: bool = False) -> Laid:
 def _axes_map(session: Session, swapped: bool, across: int, down: int) -> Numbers:
     """(3, 2) map of the whole panel onto itself with its axes exchanged or mirrored."""
     width, height = session.panel.width - 1, session.panel.height - 1
-    linear = np.array([[0, across * width / height], [down * height / width, 0]]) if swapped else np.diag([across, down]).astype(float)
+    linear = (
+        np.array([[0, across * width / height], [down * height / width, 0]])
+        if swapped
+        else np.diag([across, down]).astype(float)
+    )
     middle = np.array([width / 2, height / 2])
     return np.vstack([linear.T, middle - linear @ middle])
 

@@ -14,7 +14,10 @@ from lens.touch.session import Plan, Session
 AGREEING, LINED_UP = 2, 3  # silent passes that a zone needs, or neighbouring strokes that each stop and go on there
 AT_TIMES, MISSED_PASSES, MISSED_STROKES, MOSTLY_DEAD, HALF_DEAD = 0.25, 5, 3, 0.75, 0.45
 BLOCK_CELLS, BLOCK_FILLED = 4, 0.85
-FEW_CELLS, TOUCHED_SHARE = 3, 0.5  # so few cells are no zone when more than this share of them gave a report, be it at their border
+FEW_CELLS, TOUCHED_SHARE = (
+    3,
+    0.5,
+)  # so few cells are no zone when more than this share of them gave a report, be it at their border
 NEIGHBOURS = np.ones((3, 3), np.uint8)
 SURE = 0.98
 HALF, THIN_CELLS, SPANS = (0.4, 0.6), 2, 0.9
@@ -100,14 +103,19 @@ def _sure(part: NDArray[np.bool_], passes: Passes) -> bool:
     if not passes.silent[part].any():
         return False
     strokes = sum(bool((gap.cells & part).any()) for gap in passes.gaps)
-    return _agreeing(part, passes) >= AGREEING or bool(passes.unanswered) or max(strokes, _lined_up(part, passes)) >= LINED_UP
+    return (
+        _agreeing(part, passes) >= AGREEING
+        or bool(passes.unanswered)
+        or max(strokes, _lined_up(part, passes)) >= LINED_UP
+    )
 
 
 def _own_gaps(part: NDArray[np.bool_], passes: Passes) -> bool:
     """Whether at least two gaps lie in a small part for the most: where two lifts of a hand cross, each goes on beyond the cell that they share."""
     whole = passes.mute.astype(bool) & part
     return sum(2 * int((gap.cells & part).sum()) >= int(gap.cells.sum()) for gap in passes.gaps) >= AGREEING or bool(
-        passes.unanswered or (whole == part).all())
+        passes.unanswered or (whole == part).all()
+    )
 
 
 def _lined_up(part: NDArray[np.bool_], passes: Passes) -> int:
@@ -174,19 +182,31 @@ def _zone(session: Session, plan: Plan, part: NDArray[np.bool_], intermittent: b
     wide, high = session.panel.width / plan.grid.columns, session.panel.height / plan.grid.rows
     left, right, top, bottom = int(columns.min()), int(columns.max()), int(rows.min()), int(rows.max())
     return DeadZone(
-        x=round((left + right + 1) / 2 * wide - 0.5, 1), y=round((top + bottom + 1) / 2 * high - 0.5, 1), w=round((right - left + 1) * wide, 1),
-        h=round((bottom - top + 1) * high, 1), cells=tuple((int(c), int(r)) for c, r in zip(columns, rows, strict=True)),
-        kind=_kind(plan, left, right, top, bottom, len(rows)), intermittent=intermittent, confidence=round(confidence, 3))
+        x=round((left + right + 1) / 2 * wide - 0.5, 1),
+        y=round((top + bottom + 1) / 2 * high - 0.5, 1),
+        w=round((right - left + 1) * wide, 1),
+        h=round((bottom - top + 1) * high, 1),
+        cells=tuple((int(c), int(r)) for c, r in zip(columns, rows, strict=True)),
+        kind=_kind(plan, left, right, top, bottom, len(rows)),
+        intermittent=intermittent,
+        confidence=round(confidence, 3),
+    )
 
 
 def _kind(plan: Plan, left: int, right: int, top: int, bottom: int, cells: int) -> ZoneKind:
     across, down = (right - left + 1) / plan.grid.columns, (bottom - top + 1) / plan.grid.rows
-    at = {"left": left == 0, "right": right == plan.grid.columns - 1, "top": top == 0, "bottom": bottom == plan.grid.rows - 1}
+    at = {
+        "left": left == 0,
+        "right": right == plan.grid.columns - 1,
+        "top": top == 0,
+        "bottom": bottom == plan.grid.rows - 1,
+    }
     if cells >= SPANS * plan.grid.columns * plan.grid.rows:
         return "all"
     ways = (
         (across, down, bottom - top + 1, at["top"] or at["bottom"], "row"),
-        (down, across, right - left + 1, at["left"] or at["right"], "column"))
+        (down, across, right - left + 1, at["left"] or at["right"], "column"),
+    )
     for along, thick, blocks, one, name in ways:
         if along >= SPANS:
             if HALF[0] <= thick <= HALF[1] and one:

@@ -34,8 +34,14 @@ class Me(Schema):
 def _me(request: HttpRequest) -> Me:
     user = request.user
     return Me(
-        signed_in=user.is_authenticated, name=user.get_username(), roles=list(roles_of(user)) if user.is_authenticated else [],
-        demo=settings.DEMO, lan=settings.LAN, tls=settings.TLS, fingerprint="" if settings.OWN_CERTIFICATE else settings.FINGERPRINT)
+        signed_in=user.is_authenticated,
+        name=user.get_username(),
+        roles=list(roles_of(user)) if user.is_authenticated else [],
+        demo=settings.DEMO,
+        lan=settings.LAN,
+        tls=settings.TLS,
+        fingerprint="" if settings.OWN_CERTIFICATE else settings.FINGERPRINT,
+    )
 
 
 @router.get("/me", auth=None, response=Me, operation_id="getMe")

@@ -35,5 +35,7 @@ def require(user: AbstractBaseUser | AnonymousUser, deed: Deed) -> User:
     if not isinstance(user, User) or not user.is_active:
         raise PermissionDenied("Sign in first.")
     if not may(user, deed):
-        raise PermissionDenied(f"Your role may not do this ({deed.replace('.', ': ').replace('_', ' ')}). Ask the lead.")
+        raise PermissionDenied(
+            f"Your role may not do this ({deed.replace('.', ': ').replace('_', ' ')}). Ask the lead."
+        )
     return user

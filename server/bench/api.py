@@ -13,7 +13,18 @@ from lens.errors import BadInput
 from lens.inspecting import bear_witness
 from lens.meter import read_readings, typed_reading
 from server.accounts.policy import require
-from server.bench.job_schemas import Answer, EntryOut, HandOverIn, JobChange, JobFields, JobLine, JobOut, Luminance, Reason, Station
+from server.bench.job_schemas import (
+    Answer,
+    EntryOut,
+    HandOverIn,
+    JobChange,
+    JobFields,
+    JobLine,
+    JobOut,
+    Luminance,
+    Reason,
+    Station,
+)
 from server.bench.progress import stations
 from server.inspections.actions import judge_job
 from server.inspections.api import run_out
@@ -22,7 +33,15 @@ from server.jobs import actions, edid_actions, meter_actions
 from server.jobs.core_adapter import diagnose_job
 from server.jobs.models import Evidence, Job
 from server.touch.api import recheck_out, touch_out
-from server.verdicts import comparison, results_of, seen_of, touch_comparison, touch_results, verdict_of_job, verdicts_by_stage
+from server.verdicts import (
+    comparison,
+    results_of,
+    seen_of,
+    touch_comparison,
+    touch_results,
+    verdict_of_job,
+    verdicts_by_stage,
+)
 
 router = Router(tags=["jobs"])
 MOST_EDID_BYTES, MOST_READING_BYTES = 256 * 1024, 1024 * 1024
@@ -30,29 +49,58 @@ MOST_EDID_BYTES, MOST_READING_BYTES = 256 * 1024, 1024 * 1024
 
 def _evidence(item: Evidence) -> dict[str, Any]:
     return {
-        "id": item.pk, "check": item.check_id, "outcome": item.outcome, "source": item.source, "by": item.by.username, "at": item.at,
-        "withdrawn": item.withdrawn, "withdrawn_because": item.withdrawn_because, "conditions": item.conditions,
+        "id": item.pk,
+        "check": item.check_id,
+        "outcome": item.outcome,
+        "source": item.source,
+        "by": item.by.username,
+        "at": item.at,
+        "withdrawn": item.withdrawn,
+        "withdrawn_because": item.withdrawn_because,
+        "conditions": item.conditions,
     }
 
 
 def job_out(job_id: int) -> dict[str, Any]:
     """Everything that the job's screen shows, in a constant number of queries."""
     wanted = Job.objects.select_related("wanted_panel", "chosen_offer__panel", "created_by")
-    job = get_object_or_404(wanted.prefetch_related("runs__photos", "runs__touches__made_by", "rechecks__job", "evidence__by", "gates"), pk=job_id)
+    job = get_object_or_404(
+        wanted.prefetch_related("runs__photos", "runs__touches__made_by", "rechecks__job", "evidence__by", "gates"),
+        pk=job_id,
+    )
     answers, results, touched = list(job.evidence.all()), results_of(job), touch_results(job)
     witness = bear_witness(results["inspect"], results["external"]) if {"inspect", "external"} <= set(results) else None
     told = diagnose_job(job, answers, results.get("inspect"), witness, touched.get("inspect"))
     answered = sum(not a.withdrawn for a in answers) + ("inspect" in results) + ("inspect" in touched)
     verdict = verdict_of_job(job, results, touched)
-    plain = ("version", "station", "skipped", "hand_over_note", "closed_at", "created_at", "true_causes", "edid", "replacement_edid", "readings")
+    plain = (
+        "version",
+        "station",
+        "skipped",
+        "hand_over_note",
+        "closed_at",
+        "created_at",
+        "true_causes",
+        "edid",
+        "replacement_edid",
+        "readings",
+    )
     fields = {name: getattr(job, name) for name in (*JobFields.model_fields, *plain)}
     return {
-        **fields, "id": job.pk, "created_by": job.created_by.username, "can_simulate": settings.DEMO,
+        **fields,
+        "id": job.pk,
+        "created_by": job.created_by.username,
+        "can_simulate": settings.DEMO,
         "verdict": verdict,
-        "stations": stations(job, answered, told, verdict, verdicts_by_stage(job)), "evidence": [_evidence(a) for a in answers], "diagnosis": told,
-        "runs": [run_out(run) for run in job.runs.all()], "comparison": comparison(results), "witness": witness,
+        "stations": stations(job, answered, told, verdict, verdicts_by_stage(job)),
+        "evidence": [_evidence(a) for a in answers],
+        "diagnosis": told,
+        "runs": [run_out(run) for run in job.runs.all()],
+        "comparison": comparison(results),
+        "witness": witness,
         "touches": [touch_out(session, run) for run in job.runs.all() for session in run.touches.all()],
-        "touch_comparison": touch_comparison(touched), "rechecks": [recheck_out(one) for one in job.rechecks.all()],
+        "touch_comparison": touch_comparison(touched),
+        "rechecks": [recheck_out(one) for one in job.rechecks.all()],
     }
 
 
@@ -61,8 +109,21 @@ def list_jobs(request: HttpRequest) -> list[dict[str, Any]]:
     require(request.user, "job.view")
     lines = []
     for job in Job.objects.select_related("wanted_panel").prefetch_related("runs__touches")[:500]:
-        names = ("title", "owner", "device_type", "station", "panel_width", "panel_height", "complaint", "changed_at", "closed_at")
-        told = {"verdict": verdict_of_job(job), "stages": {stage: one.result for stage, one in verdicts_by_stage(job).items()}}
+        names = (
+            "title",
+            "owner",
+            "device_type",
+            "station",
+            "panel_width",
+            "panel_height",
+            "complaint",
+            "changed_at",
+            "closed_at",
+        )
+        told = {
+            "verdict": verdict_of_job(job),
+            "stages": {stage: one.result for stage, one in verdicts_by_stage(job).items()},
+        }
         lines.append({"id": job.pk, **told, **{name: getattr(job, name) for name in names}})
     return lines
 
@@ -84,7 +145,9 @@ def change_job(request: HttpRequest, job_id: int, body: JobChange) -> dict[str, 
     cleared = {name for name, value in values.items() if value is None and name != "diagonal_in"}
     with transaction.atomic():
         before = get_object_or_404(Job, pk=job_id).profile
-        job = actions.change_job(request.user, job_id, body.version, {n: v for n, v in values.items() if n not in cleared})
+        job = actions.change_job(
+            request.user, job_id, body.version, {n: v for n, v in values.items() if n not in cleared}
+        )
         if job.profile != before:
             judge_job(job_id)
     return job_out(job_id)
@@ -129,7 +192,9 @@ def file_replacement_edid(request: HttpRequest, job_id: int, file: File[Uploaded
 
 def _edid_data(file: UploadedFile) -> bytes:
     if (file.size or 0) > MOST_EDID_BYTES:
-        raise BadInput("The file is far too large for an EDID. Save the EDID alone, as a binary file or as hex text.", "no_edid")
+        raise BadInput(
+            "The file is far too large for an EDID. Save the EDID alone, as a binary file or as hex text.", "no_edid"
+        )
     return bytes(file.read())
 
 
@@ -151,7 +216,13 @@ def hand_over(request: HttpRequest, job_id: int, body: HandOverIn | None = None)
     with transaction.atomic():
         told = body or HandOverIn()
         job = get_object_or_404(Job.objects.prefetch_related("runs__touches"), pk=job_id)
-        actions.hand_over(request.user, job_id, told.true_causes, verdict_of_job(job) if seen_of(job) else None, told.unmeasured_because)
+        actions.hand_over(
+            request.user,
+            job_id,
+            told.true_causes,
+            verdict_of_job(job) if seen_of(job) else None,
+            told.unmeasured_because,
+        )
         revoke_at_hand_over(job_id)
     return job_out(job_id)
 

@@ -45,8 +45,13 @@ class SchoolIn(Schema):
 
 def _terms(offer: Offer) -> OfferTerms:
     return OfferTerms(
-        supplier=offer.supplier, panel=offer.panel.name, price=float(offer.price), shipping=float(offer.shipping),
-        delivery_days=offer.delivery_days, doa_days=offer.doa_days)
+        supplier=offer.supplier,
+        panel=offer.panel.name,
+        price=float(offer.price),
+        shipping=float(offer.shipping),
+        delivery_days=offer.delivery_days,
+        doa_days=offer.doa_days,
+    )
 
 
 def _out(job: Job) -> ChoiceOut:
@@ -57,9 +62,15 @@ def _out(job: Job) -> ChoiceOut:
     bought = job.chosen_offer
     # the same panel from elsewhere, or another one that takes touch in the same size
     wanted = {name: bought.panel.spec.get(name) for name in ("width", "height", "touch", "connector_pins", "signal")}
-    near = Offer.objects.select_related("panel").exclude(pk=bought.pk).filter(**{f"panel__spec__{name}": value for name, value in wanted.items()})
+    near = (
+        Offer.objects.select_related("panel")
+        .exclude(pk=bought.pk)
+        .filter(**{f"panel__spec__{name}": value for name, value in wanted.items()})
+    )
     suspects = {one.cause: one.p for one in result.suspects}
-    choice = touch_choice(suspects, _terms(bought), [_terms(offer) for offer in near[:MOST_OTHERS]], check_school(house_rule(RULE)))
+    choice = touch_choice(
+        suspects, _terms(bought), [_terms(offer) for offer in near[:MOST_OTHERS]], check_school(house_rule(RULE))
+    )
     return ChoiceOut(choice=choice, decided=decided)
 
 
@@ -82,13 +93,23 @@ def decide(request: HttpRequest, job_id: int, body: DecideIn) -> ChoiceOut:
         job = _job(job_id)
         told = _out(job)
         if told.choice is None:
-            raise BadInput("There is nothing to choose: no touch session of the dry fit fails, or no offer was chosen.", "no_choice")
+            raise BadInput(
+                "There is nothing to choose: no touch session of the dry fit fails, or no offer was chosen.",
+                "no_choice",
+            )
         option = next((one for one in told.choice.options if one.way == body.way), None)
         if option is None:
             raise BadInput("Nothing else that fits is on offer. Return the panel, or rework it.", "no_offer")
         reason = f" {body.reason.strip()}" if body.reason.strip() else ""
-        write(job, person.username, "touch_choice", f"Touch fails at dry fit. Decided: {option.title}.{reason}", way=body.way, cost=option.cost,
-              days=option.days)
+        write(
+            job,
+            person.username,
+            "touch_choice",
+            f"Touch fails at dry fit. Decided: {option.title}.{reason}",
+            way=body.way,
+            cost=option.cost,
+            days=option.days,
+        )
     return _out(_job(job_id))
 
 

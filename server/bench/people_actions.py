@@ -37,7 +37,9 @@ def end_access(user: User) -> None:
 
 
 @transaction.atomic
-def put_person(name: str, password: str | None, role: Role | None = None, active: bool | None = None) -> tuple[User, bool]:
+def put_person(
+    name: str, password: str | None, role: Role | None = None, active: bool | None = None
+) -> tuple[User, bool]:
     """Add or change a person; what is None stays (a new one is a technician). The person and whether it is new.
 
     The caller has checked who may.
@@ -69,7 +71,10 @@ def put_person(name: str, password: str | None, role: Role | None = None, active
 
 def _keep_a_lead() -> None:
     """Raises BadInput where nobody could lead any more."""
-    if User.objects.filter(groups__name="lead").exists() and not User.objects.filter(groups__name="lead", is_active=True).exists():
+    if (
+        User.objects.filter(groups__name="lead").exists()
+        and not User.objects.filter(groups__name="lead", is_active=True).exists()
+    ):
         raise BadInput("This is the last lead. Make somebody else a lead first.", "last_lead")
 
 

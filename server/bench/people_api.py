@@ -48,7 +48,10 @@ def _out(person: User) -> dict[str, Any]:
 def list_people(request: HttpRequest) -> list[dict[str, Any]]:
     require(request.user, "people.change")
     found = User.objects.prefetch_related("groups").order_by("username")
-    return [{"id": p.pk, "name": p.username, "roles": sorted(g.name for g in p.groups.all()), "active": p.is_active} for p in found]
+    return [
+        {"id": p.pk, "name": p.username, "roles": sorted(g.name for g in p.groups.all()), "active": p.is_active}
+        for p in found
+    ]
 
 
 @router.post("/people", response={201: PersonOut}, operation_id="addPerson")

@@ -29,8 +29,11 @@ class ProfileIn(Schema):
 def list_profiles(request: HttpRequest) -> list[ProfileOut]:
     require(request.user, "job.view")
     return [
-        ProfileOut(profile=profile, version=own.version if own else 0, changed_by=own.changed_by.username if own else "")
-        for profile, own in actions.offered_profiles()]
+        ProfileOut(
+            profile=profile, version=own.version if own else 0, changed_by=own.changed_by.username if own else ""
+        )
+        for profile, own in actions.offered_profiles()
+    ]
 
 
 @router.get("/profiles/by-hash/{sha256}", response=Profile, operation_id="profileByHash")

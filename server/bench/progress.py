@@ -37,26 +37,41 @@ def _match(job: Job) -> tuple[str, str, str]:
 def _fit(job: Job) -> tuple[str, str, str]:
     build = procedure_for(job.build, job.device_type)
     if build is None:
-        return "open", "No procedure for this device yet.", "Work by the maker's documents; Prove measures all the same."
+        return (
+            "open",
+            "No procedure for this device yet.",
+            "Work by the maker's documents; Prove measures all the same.",
+        )
     gates = build.gates
     passed = {gate.gate for gate in job.gates.all()}
     ahead = next((gate for gate in gates if gate.id not in passed), None)
     if ahead is None:
         return "done", "All gates passed.", ""
-    return ("active" if passed else "open"), f"{len(passed)} of {len(gates)} gates passed.", f"Next gate: {ahead.title}."
+    return (
+        ("active" if passed else "open"),
+        f"{len(passed)} of {len(gates)} gates passed.",
+        f"Next gate: {ahead.title}.",
+    )
 
 
 def stations(
-    job: Job, answered: int, told: Diagnosis, verdict: JobVerdict, stages: dict[str, JobVerdict],
+    job: Job, answered: int, told: Diagnosis, verdict: JobVerdict, stages: dict[str, JobVerdict]
 ) -> list[StationState]:
     """All seven, in order."""
     facts: dict[str, tuple[str, str, str]] = {
-        "intake": ("done" if job.complaint else "active", f"{job.panel_width}x{job.panel_height}, {job.profile}.",
-                   "" if job.complaint else "Write the complaint in the owner's words."),
+        "intake": (
+            "done" if job.complaint else "active",
+            f"{job.panel_width}x{job.panel_height}, {job.profile}.",
+            "" if job.complaint else "Write the complaint in the owner's words.",
+        ),
         "isolate": _isolate(answered, told),
         "inspect": _of(stages.get("inspect"), "No photo yet.", "Show the patterns and photograph them."),
-        "match": _match(job), "fit": _fit(job), "prove": _of(verdict, "No photo yet.", verdict.next),
-        "hand_over": ("done", "Handed over.", "") if job.closed_at else ("open", "Not handed over.", "Read the report, then hand over."),
+        "match": _match(job),
+        "fit": _fit(job),
+        "prove": _of(verdict, "No photo yet.", verdict.next),
+        "hand_over": ("done", "Handed over.", "")
+        if job.closed_at
+        else ("open", "Not handed over.", "Read the report, then hand over."),
     }
     out = []
     for station_id, title in STATIONS:

@@ -25,7 +25,11 @@ class RatesOut(Schema):
 
 def _rates() -> RatesOut:
     last = RateReset.objects.last()
-    return RatesOut(devices={device: list(rates_of(device)) for device in DEVICES}, weight=SHIPPED_WEIGHT, since=last.at if last else None)
+    return RatesOut(
+        devices={device: list(rates_of(device)) for device in DEVICES},
+        weight=SHIPPED_WEIGHT,
+        since=last.at if last else None,
+    )
 
 
 @router.get("/rates", response=RatesOut, operation_id="getRates")

@@ -59,14 +59,28 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
     require(request.user, "job.view")
     table, model = class_table(), load_model()
     return Vocabulary(
-        devices=list(DEVICES), profiles=[Choice(id=p.id, title=p.title) for p, _ in offered_profiles()], profile_source=table.source,
+        devices=list(DEVICES),
+        profiles=[Choice(id=p.id, title=p.title) for p, _ in offered_profiles()],
+        profile_source=table.source,
         builds=[Choice(id=i, title=b.title) for i, b in builds().items()],
-        patterns=[PatternChoice(id=p.id, title=p.title, outlined=p.outlined) for p in PATTERNS.values()], pattern_sets=built_in_sets(),
+        patterns=[PatternChoice(id=p.id, title=p.title, outlined=p.outlined) for p in PATTERNS.values()],
+        pattern_sets=built_in_sets(),
         checks=[
             CheckOut(
-                id=i, title=c.title, how=list(c.how), needs=c.needs, cautions=list(c.cautions), minutes=c.minutes, devices=list(c.devices),
-                measured=bool(c.features), outcomes=[Choice(id=o, title=t) for o, t in c.outcomes.items()])
+                id=i,
+                title=c.title,
+                how=list(c.how),
+                needs=c.needs,
+                cautions=list(c.cautions),
+                minutes=c.minutes,
+                devices=list(c.devices),
+                measured=bool(c.features),
+                outcomes=[Choice(id=o, title=t) for o, t in c.outcomes.items()],
+            )
             for i, c in model.checks.items()
         ],
-        repairs=[Choice(id=i, title=r.title) for i, r in model.repairs.items()], tried=[Choice(id=i, title=t) for i, t in TRIED.items()],
-        causes=[Choice(id=i, title=c.title) for i, c in model.causes.items()], not_possible=NOT_POSSIBLE)
+        repairs=[Choice(id=i, title=r.title) for i, r in model.repairs.items()],
+        tried=[Choice(id=i, title=t) for i, t in TRIED.items()],
+        causes=[Choice(id=i, title=c.title) for i, c in model.causes.items()],
+        not_possible=NOT_POSSIBLE,
+    )

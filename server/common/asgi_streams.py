@@ -87,6 +87,7 @@ async def open_stream(requests: App, scope: Message, receive: Receive, send: Sen
 
 async def _pump(events: Any, receive: Receive, send: Send) -> None:
     """Send events until they end or the page is gone."""
+
     async def until_gone() -> None:
         while (await receive())["type"] != "http.disconnect":
             pass

@@ -58,17 +58,31 @@ def install_handlers(api: NinjaAPI) -> None:
     api.add_exception_handler(BadInput, _bad_input)
     bad_form = "The form that was sent is cut short or damaged. Send it again."
     api.add_exception_handler(MultiPartParserError, lambda r, e: problem(400, "bad-form", bad_form))
-    api.add_exception_handler(RequestDataTooBig, lambda r, e: problem(413, "too-large", "What was sent is too large. Send less at once."))
-    api.add_exception_handler(SuspiciousOperation, lambda r, e: problem(400, "bad-request", "This request cannot be read. Send it again."))
-    api.add_exception_handler(UnreadablePostError, lambda r, e: problem(400, "cut-short", "The rest of what was sent did not come. Send it again."))
+    api.add_exception_handler(
+        RequestDataTooBig, lambda r, e: problem(413, "too-large", "What was sent is too large. Send less at once.")
+    )
+    api.add_exception_handler(
+        SuspiciousOperation, lambda r, e: problem(400, "bad-request", "This request cannot be read. Send it again.")
+    )
+    api.add_exception_handler(
+        UnreadablePostError,
+        lambda r, e: problem(400, "cut-short", "The rest of what was sent did not come. Send it again."),
+    )
     api.add_exception_handler(OSError, unexpected)
     api.add_exception_handler(DatabaseError, unexpected)
     api.add_exception_handler(InterfaceError, unexpected)
     api.add_exception_handler(Busy, lambda r, e: busy())
     api.add_exception_handler(Conflict, lambda r, e: problem(409, "conflict", str(e)))
-    api.add_exception_handler(PermissionDenied, lambda r, e: problem(403, "forbidden", str(e) or "Your role may not do this. Ask the lead."))
-    api.add_exception_handler(Http404, lambda r, e: problem(404, "not-found", "This is not here (any more). Go back to the list of jobs."))
-    api.add_exception_handler(AuthenticationError, lambda r, e: problem(401, "signed-out", "You are signed out. Sign in again; nothing is lost."))
+    api.add_exception_handler(
+        PermissionDenied, lambda r, e: problem(403, "forbidden", str(e) or "Your role may not do this. Ask the lead.")
+    )
+    api.add_exception_handler(
+        Http404, lambda r, e: problem(404, "not-found", "This is not here (any more). Go back to the list of jobs.")
+    )
+    api.add_exception_handler(
+        AuthenticationError,
+        lambda r, e: problem(401, "signed-out", "You are signed out. Sign in again; nothing is lost."),
+    )
     api.add_exception_handler(ValidationError, _validation)
     api.add_exception_handler(HttpError, _http)
     api.add_exception_handler(Exception, unexpected)
@@ -80,12 +94,21 @@ DISK_FULL_WORDS = "The bench's disk is full, so nothing was stored. Make room on
 def _database(error: BaseException) -> HttpResponse | None:
     """What a failing database means for who asked, None when it is an error of the program."""
     state = getattr(error.__cause__, "sqlstate", None) or ""
-    if state in ("53100", "25006"):  # disk_full; read_only_sql_transaction: the launcher has it started read-only where its disk is full
+    if state in (
+        "53100",
+        "25006",
+    ):  # disk_full; read_only_sql_transaction: the launcher has it started read-only where its disk is full
         return problem(507, "disk-full", DISK_FULL_WORDS)
     if state == "55P03":  # lock_not_available
         answer = problem(503, "busy", "Somebody else is changing the same thing just now. Try again in a moment.")
-    elif state in ("57014", "53300") or isinstance(error, OperationalError | InterfaceError):  # query_canceled, too_many_connections
-        answer = problem(503, "database-away", "The bench's database does not answer just now. What was stored is safe; try again in a moment.")
+    elif state in ("57014", "53300") or isinstance(
+        error, OperationalError | InterfaceError
+    ):  # query_canceled, too_many_connections
+        answer = problem(
+            503,
+            "database-away",
+            "The bench's database does not answer just now. What was stored is safe; try again in a moment.",
+        )
     else:
         return None
     answer["Retry-After"] = "2"
@@ -99,7 +122,11 @@ def unexpected(request: HttpRequest, error: Any) -> HttpResponse:
         return problem(507, "disk-full", DISK_FULL_WORDS)
     if isinstance(error, StoreAway):
         log.error("the photo store does not answer at %s: %s", request.path, error)
-        answer = problem(503, "store-away", "The photo store does not answer just now. Send it again in a moment; a phone keeps its photos.")
+        answer = problem(
+            503,
+            "store-away",
+            "The photo store does not answer just now. Send it again in a moment; a phone keeps its photos.",
+        )
         answer["Retry-After"] = "5"
         return answer
     known = _database(error) if isinstance(error, DatabaseError | InterfaceError) else None
@@ -113,6 +140,7 @@ def unexpected(request: HttpRequest, error: Any) -> HttpResponse:
 def _door(status: int, code: str, detail: str) -> Any:
     def view(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
         return problem(status, code, detail)
+
     return view
 
 
@@ -123,5 +151,7 @@ def server_error(request: HttpRequest) -> HttpResponse:
 
 
 bad_request = _door(400, "bad-request", "This request cannot be read. Reload the page and try again.")
-forbidden = _door(403, "forbidden", "This page may not do that: it was opened too long ago or elsewhere. Reload it and try again.")
+forbidden = _door(
+    403, "forbidden", "This page may not do that: it was opened too long ago or elsewhere. Reload it and try again."
+)
 not_found = _door(404, "not-found", "This is not here (any more). Go back to the list of jobs.")

@@ -46,7 +46,11 @@ class Hub:
 
     async def _listen_once(self) -> None:
         parameters = connection.get_connection_params()
-        wanted = {key: parameters[key] for key in ("host", "port", "dbname", "user", "password", "sslmode", "sslrootcert") if parameters.get(key)}
+        wanted = {
+            key: parameters[key]
+            for key in ("host", "port", "dbname", "user", "password", "sslmode", "sslrootcert")
+            if parameters.get(key)
+        }
         async with await psycopg.AsyncConnection.connect(**wanted, autocommit=True) as listening:
             await listening.execute(f"listen {CHANNEL}")
             # what was said or taken back while nobody listened is not known: open streams end, and their pages ask anew

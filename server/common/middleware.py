@@ -52,7 +52,8 @@ class SecurityHeaders:
         response["Content-Security-Policy"] = (
             f"default-src 'none'; script-src 'self' 'nonce-{nonce}'; style-src 'self' 'nonce-{nonce}'; style-src-attr 'unsafe-inline'; "
             "img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; media-src 'self' blob:; manifest-src 'self'; "
-            "base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
+            "base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+        )
         response["Permissions-Policy"] = "geolocation=(), microphone=()"
         if not request.path.startswith("/static/") and "Cache-Control" not in response:
             response["Cache-Control"] = "no-store"

@@ -12,7 +12,9 @@ from django.views.decorators.http import require_safe
 def _html(name: str) -> str:
     file = settings.DIST / name
     if not file.exists():
-        return "<!doctype html><title>Clear Lens</title><p>The front end is not built yet: start with ./clear-lens demo."
+        return (
+            "<!doctype html><title>Clear Lens</title><p>The front end is not built yet: start with ./clear-lens demo."
+        )
     return str(file.read_text(encoding="utf-8"))
 
 

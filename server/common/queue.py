@@ -80,5 +80,7 @@ class Work:
 
 def _at_work(locks: Iterable[str]) -> set[str]:
     with connection.cursor() as cursor:
-        cursor.execute("select lock from procrastinate_jobs where status in ('todo', 'doing') and lock = any(%s)", (list(locks),))
+        cursor.execute(
+            "select lock from procrastinate_jobs where status in ('todo', 'doing') and lock = any(%s)", (list(locks),)
+        )
         return {row[0] for row in cursor.fetchall()}

@@ -25,7 +25,9 @@ class Ticket(NamedTuple):
 
     def ended_by(self, taken_back: dict[str, list[Any]]) -> bool:
         """Does taking back one of these end it? Keys are those of ``end``."""
-        return any(getattr(self, name) in values for name, values in taken_back.items() if getattr(self, name) is not None)
+        return any(
+            getattr(self, name) in values for name, values in taken_back.items() if getattr(self, name) is not None
+        )
 
 
 def session_digest(session_key: str) -> str:

@@ -12,13 +12,21 @@ def _ours() -> set[str]:
 def newer_changes() -> list[str]:
     """Changes of our tables that a newer version has made and this one does not know."""
     loader, ours = MigrationLoader(connection), _ours()
-    return sorted(f"{app}.{name}" for app, name in loader.applied_migrations if app in ours and (app, name) not in loader.disk_migrations)
+    return sorted(
+        f"{app}.{name}"
+        for app, name in loader.applied_migrations
+        if app in ours and (app, name) not in loader.disk_migrations
+    )
 
 
 def missing_changes() -> list[str]:
     """Changes of our tables that this version knows and nobody has made yet."""
     loader, ours = MigrationLoader(connection), _ours()
-    return sorted(f"{app}.{name}" for app, name in loader.disk_migrations if app in ours and (app, name) not in loader.applied_migrations)
+    return sorted(
+        f"{app}.{name}"
+        for app, name in loader.disk_migrations
+        if app in ours and (app, name) not in loader.applied_migrations
+    )
 
 
 def misfit() -> str:

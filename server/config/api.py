@@ -22,20 +22,44 @@ from server.simbench.api import router as simbench_router
 from server.touch.api import router as touch_router
 from server.upkeep.api import router as upkeep_router
 
-api = NinjaAPI(title="Clear Lens", version="1", auth=django_auth, docs_url=None, openapi_url=None, parser=StrictParser())
+api = NinjaAPI(
+    title="Clear Lens", version="1", auth=django_auth, docs_url=None, openapi_url=None, parser=StrictParser()
+)
 install_handlers(api)
 for router in (
-    accounts_router, bench_router, profiles_router, inspections_router, parts_router, fitting_router, reports_router, simbench_router,
-    rates_router, vocabulary_router, touch_router, choice_router, upkeep_router, people_router,
+    accounts_router,
+    bench_router,
+    profiles_router,
+    inspections_router,
+    parts_router,
+    fitting_router,
+    reports_router,
+    simbench_router,
+    rates_router,
+    vocabulary_router,
+    touch_router,
+    choice_router,
+    upkeep_router,
+    people_router,
 ):
     api.add_router("", router)
 
 
 # every operation may be refused in these ways, always in the same shape
 REFUSALS = {
-    400: "cannot be read", 401: "signed out", 403: "not allowed", 404: "not there", 405: "wrong method", 408: "the rest did not come",
-    409: "somebody else was first", 413: "too large", 415: "a type that is not taken", 422: "wrong input", 429: "too many tries",
-    503: "busy, or the database is away: try again", 507: "the disk is full",
+    400: "cannot be read",
+    401: "signed out",
+    403: "not allowed",
+    404: "not there",
+    405: "wrong method",
+    408: "the rest did not come",
+    409: "somebody else was first",
+    413: "too large",
+    415: "a type that is not taken",
+    422: "wrong input",
+    429: "too many tries",
+    503: "busy, or the database is away: try again",
+    507: "the disk is full",
 }
 
 
@@ -53,7 +77,9 @@ def schema() -> dict[str, Any]:
     document = dict(api.get_openapi_schema())
     document["components"]["schemas"]["Refusal"] = Refusal.model_json_schema()
     shape = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Refusal"}}}
-    document["components"]["responses"] = {f"Refusal{status}": {"description": words, "content": shape} for status, words in REFUSALS.items()}
+    document["components"]["responses"] = {
+        f"Refusal{status}": {"description": words, "content": shape} for status, words in REFUSALS.items()
+    }
     for operations in document["paths"].values():
         for operation in operations.values():
             answers = {str(status): told for status, told in operation["responses"].items()}

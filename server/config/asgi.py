@@ -32,14 +32,23 @@ gc.freeze()  # what was loaded stays, and need not be walked through in the midd
 
 # of answers that Django never sees
 PLAIN_HEADERS = [
-    (b"x-content-type-options", b"nosniff"), (b"referrer-policy", b"same-origin"), (b"cross-origin-opener-policy", b"same-origin"),
-    (b"content-security-policy", b"default-src 'none'; frame-ancestors 'none'"), (b"cache-control", b"no-store")]
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"same-origin"),
+    (b"cross-origin-opener-policy", b"same-origin"),
+    (b"content-security-policy", b"default-src 'none'; frame-ancestors 'none'"),
+    (b"cache-control", b"no-store"),
+]
 
 
 async def _refuse(send: Send, status: int, told: tuple[str, str]) -> None:
     body = json.dumps({"type": f"/problems/{told[0]}", "status": status, "detail": told[1], "errors": []}).encode()
     length = str(len(body)).encode()
-    headers = [(b"content-type", b"application/problem+json"), (b"content-length", length), (b"connection", b"close"), *PLAIN_HEADERS]
+    headers = [
+        (b"content-type", b"application/problem+json"),
+        (b"content-length", length),
+        (b"connection", b"close"),
+        *PLAIN_HEADERS,
+    ]
     await send({"type": "http.response.start", "status": status, "headers": headers})
     await send({"type": "http.response.body", "body": body})
 
@@ -64,7 +73,9 @@ async def application(scope: Message, receive: Receive, send: Send) -> None:
         await _refuse(send, 408, ("too-slow", "The rest of what was sent did not come. Send it again."))
         return
     except OSError:
-        await _refuse(send, 507, ("disk-full", "The bench's disk is full. Nothing was stored; make room on it, then send again."))
+        await _refuse(
+            send, 507, ("disk-full", "The bench's disk is full. Nothing was stored; make room on it, then send again.")
+        )
         return
     with file:
         await (sign_ins if scope["path"] == "/api/session" else requests)(scope, handed, send)

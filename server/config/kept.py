@@ -42,4 +42,5 @@ def public_half(key: str, file: Path) -> str:
     except ValueError:
         raise SystemExit(
             f"The shop's key {file} cannot be read. Put it back from a backup (shop.key in it), or move it away: then a new one is made, and reports "
-            "that were signed before are checked with their own shop.pub.") from None
+            "that were signed before are checked with their own shop.pub."
+        ) from None

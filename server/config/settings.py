@@ -39,16 +39,36 @@ X_FRAME_OPTIONS = "DENY"
 CSRF_FAILURE_VIEW = "server.common.errors.forbidden"
 
 INSTALLED_APPS = [
-    "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.staticfiles",
-    "procrastinate.contrib.django", "axes",
-    "server.common", "server.accounts", "server.profiles", "server.jobs", "server.inspections", "server.parts", "server.fitting", "server.reports",
-    "server.touch", "server.bench", "server.simbench", "server.upkeep", "server.jobfiles",
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "procrastinate.contrib.django",
+    "axes",
+    "server.common",
+    "server.accounts",
+    "server.profiles",
+    "server.jobs",
+    "server.inspections",
+    "server.parts",
+    "server.fitting",
+    "server.reports",
+    "server.touch",
+    "server.bench",
+    "server.simbench",
+    "server.upkeep",
+    "server.jobfiles",
 ]
 MIDDLEWARE = [
-    "server.common.middleware.SecurityHeaders", "django.middleware.security.SecurityMiddleware", "whitenoise.middleware.WhiteNoiseMiddleware",
-    "django.contrib.sessions.middleware.SessionMiddleware", "django.middleware.common.CommonMiddleware",
-    "django.middleware.csrf.CsrfViewMiddleware", "django.contrib.auth.middleware.AuthenticationMiddleware",
-    "django.middleware.clickjacking.XFrameOptionsMiddleware", "axes.middleware.AxesMiddleware",
+    "server.common.middleware.SecurityHeaders",
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
 ]
 ROOT_URLCONF = "server.config.urls"
 ASGI_APPLICATION = "server.config.asgi.application"
@@ -58,25 +78,37 @@ DATABASES: dict[str, dict[str, object]]
 if os.environ.get("CLEAR_LENS_NO_DATABASE"):
     DATABASES = {"default": {"ENGINE": "django.db.backends.dummy"}}
 else:
-    DATABASES = {"default": {
-        "ENGINE": "django.db.backends.postgresql", "HOST": os.environ.get("CLEAR_LENS_DB_HOST", "127.0.0.1"),
-        "PORT": os.environ.get("CLEAR_LENS_DB_PORT", "5432"), "NAME": os.environ.get("CLEAR_LENS_DB_NAME", "clear_lens"),
-        "USER": os.environ.get("CLEAR_LENS_DB_USER", "app"), "PASSWORD": os.environ.get("CLEAR_LENS_DB_PASSWORD", ""),
-        "CONN_HEALTH_CHECKS": True,
-        "OPTIONS": {
-            # nobody waits for ever: neither for a lock nor for an answer; long work of commands says so by itself
-            "options": "" if os.environ.get("CLEAR_LENS_PATIENT") else
-                       "-c lock_timeout=8s -c statement_timeout=30s -c idle_in_transaction_session_timeout=120s",
-            "connect_timeout": 5,
-            **{name: value for name in ("sslmode", "sslrootcert") if (value := os.environ.get(f"CLEAR_LENS_DB_{name.upper()}"))},
-            **({} if TESTING else {"pool": {"min_size": 1, "max_size": 12, "timeout": 5, "reconnect_timeout": 3}}),
-        },
-    }}
+    DATABASES = {
+        "default": {
+            "ENGINE": "django.db.backends.postgresql",
+            "HOST": os.environ.get("CLEAR_LENS_DB_HOST", "127.0.0.1"),
+            "PORT": os.environ.get("CLEAR_LENS_DB_PORT", "5432"),
+            "NAME": os.environ.get("CLEAR_LENS_DB_NAME", "clear_lens"),
+            "USER": os.environ.get("CLEAR_LENS_DB_USER", "app"),
+            "PASSWORD": os.environ.get("CLEAR_LENS_DB_PASSWORD", ""),
+            "CONN_HEALTH_CHECKS": True,
+            "OPTIONS": {
+                # nobody waits for ever: neither for a lock nor for an answer; long work of commands says so by itself
+                "options": ""
+                if os.environ.get("CLEAR_LENS_PATIENT")
+                else "-c lock_timeout=8s -c statement_timeout=30s -c idle_in_transaction_session_timeout=120s",
+                "connect_timeout": 5,
+                **{
+                    name: value
+                    for name in ("sslmode", "sslrootcert")
+                    if (value := os.environ.get(f"CLEAR_LENS_DB_{name.upper()}"))
+                },
+                **({} if TESTING else {"pool": {"min_size": 1, "max_size": 12, "timeout": 5, "reconnect_timeout": 3}}),
+            },
+        }
+    }
 
 _RULES = "django.contrib.auth.password_validation"
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": f"{_RULES}.MinimumLengthValidator", "OPTIONS": {"min_length": 10}}, {"NAME": f"{_RULES}.UserAttributeSimilarityValidator"},
-    {"NAME": f"{_RULES}.CommonPasswordValidator"}, {"NAME": f"{_RULES}.NumericPasswordValidator"},
+    {"NAME": f"{_RULES}.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": f"{_RULES}.UserAttributeSimilarityValidator"},
+    {"NAME": f"{_RULES}.CommonPasswordValidator"},
+    {"NAME": f"{_RULES}.NumericPasswordValidator"},
 ]
 # what was stored by earlier versions is stored anew at the next sign-in
 PASSWORD_HASHERS = ["server.accounts.hashers.Argon2", "django.contrib.auth.hashers.PBKDF2PasswordHasher"]
@@ -101,10 +133,17 @@ WHITENOISE_IMMUTABLE_FILE_TEST = r"^.+[.-][0-9a-zA-Z_-]{8,}\..+$"
 MEDIA_ROOT = Path(os.environ.get("CLEAR_LENS_MEDIA", VAR / "media"))
 S3_BUCKET = os.environ.get("CLEAR_LENS_S3_BUCKET", "")
 _S3 = {
-    "bucket_name": S3_BUCKET, "endpoint_url": os.environ.get("CLEAR_LENS_S3_ENDPOINT") or None, "region_name": os.environ.get("CLEAR_LENS_S3_REGION"),
-    "addressing_style": "path", "default_acl": None, "file_overwrite": True}  # names are hashes: what is written over is the same, or broken
+    "bucket_name": S3_BUCKET,
+    "endpoint_url": os.environ.get("CLEAR_LENS_S3_ENDPOINT") or None,
+    "region_name": os.environ.get("CLEAR_LENS_S3_REGION"),
+    "addressing_style": "path",
+    "default_acl": None,
+    "file_overwrite": True,
+}  # names are hashes: what is written over is the same, or broken
 STORAGES = {
-    "default": {"BACKEND": "storages.backends.s3.S3Storage", "OPTIONS": _S3} if S3_BUCKET else {"BACKEND": "server.common.files.SafeStorage"},
+    "default": {"BACKEND": "storages.backends.s3.S3Storage", "OPTIONS": _S3}
+    if S3_BUCKET
+    else {"BACKEND": "server.common.files.SafeStorage"},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
 FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700
@@ -119,9 +158,13 @@ MAX_BODY_BYTES = 62 * 1024 * 1024
 CODE_LIFETIME_HOURS = 12
 
 LOGGING = {
-    "version": 1, "disable_existing_loggers": False,
+    "version": 1,
+    "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
     # who sends wrong input is told so; the log is for what is wrong here
-    "loggers": {name: {"level": level} for name, level in (("axes", "ERROR"), ("django.request", "ERROR"), ("django.security", "CRITICAL"))},
+    "loggers": {
+        name: {"level": level}
+        for name, level in (("axes", "ERROR"), ("django.request", "ERROR"), ("django.security", "CRITICAL"))
+    },
 }

@@ -26,7 +26,15 @@ def pass_gate(user: Person, job_id: int, gate_id: str, choice: str, reason: str 
     GatePassed.objects.create(job=job, gate=gate_id, choice=choice, reason=kept, by=person)
     chosen = f": {gate.choices[choice]}" if choice else ""
     although = f", not proven: {kept}" if kept else ""
-    write(job, person.username, "gate", f"Gate passed: {gate.title}{chosen}{although}.", gate=gate_id, choice=choice, reason=kept)
+    write(
+        job,
+        person.username,
+        "gate",
+        f"Gate passed: {gate.title}{chosen}{although}.",
+        gate=gate_id,
+        choice=choice,
+        reason=kept,
+    )
 
 
 def results_by_stage(job: Job) -> dict[str, str]:
@@ -37,7 +45,10 @@ def results_by_stage(job: Job) -> dict[str, str]:
 def _procedure(job: Job) -> Build:
     build = procedure_for(job.build, job.device_type)
     if build is None:
-        raise BadInput("There is no procedure for this device yet, so it has no gates. Work by the maker's documents.", "no_procedure")
+        raise BadInput(
+            "There is no procedure for this device yet, so it has no gates. Work by the maker's documents.",
+            "no_procedure",
+        )
     return build
 
 
@@ -49,7 +60,13 @@ def take_back_gate(user: Person, job_id: int, gate_id: str) -> None:
     gates = [gate.id for gate in _procedure(job).gates]
     if gate_id not in gates:
         raise BadInput(f"There is no gate '{gate_id}' in this build.", "unknown_gate")
-    reopened = job.gates.filter(gate__in=gates[gates.index(gate_id):])
+    reopened = job.gates.filter(gate__in=gates[gates.index(gate_id) :])
     if reopened.exists():
         reopened.delete()
-        write(job, person.username, "gate_back", f"Back to the gate '{gate_id.replace('_', ' ')}'; it and all after it are open again.", gate=gate_id)
+        write(
+            job,
+            person.username,
+            "gate_back",
+            f"Back to the gate '{gate_id.replace('_', ' ')}'; it and all after it are open again.",
+            gate=gate_id,
+        )

@@ -59,10 +59,17 @@ def fit_state(job: Job) -> FitState:
     for gate in build.gates:
         done = passed.get(gate.id)
         blocked = "" if done else _blocked(build, gate, list(passed), verdicts)
-        gates.append(GateOut(
-            gate=gate, passed_by=done.by.username if done else "", passed_at=done.at if done else None, choice=done.choice if done else "",
-            reason=done.reason if done else "", blocked=blocked,
-            with_reason=bool(blocked) and not _blocked(build, gate, list(passed), verdicts, "said")))
+        gates.append(
+            GateOut(
+                gate=gate,
+                passed_by=done.by.username if done else "",
+                passed_at=done.at if done else None,
+                choice=done.choice if done else "",
+                reason=done.reason if done else "",
+                blocked=blocked,
+                with_reason=bool(blocked) and not _blocked(build, gate, list(passed), verdicts, "said"),
+            )
+        )
     return FitState(build=job.build, title=build.title, gates=gates)
 
 

@@ -8,7 +8,9 @@ class GatePassed(models.Model):
     job = models.ForeignKey("jobs.Job", on_delete=models.PROTECT, related_name="gates")
     gate = models.CharField(max_length=40)
     choice = models.CharField(max_length=40, blank=True)
-    reason = models.CharField(max_length=300, blank=True)  # why it was passed although its inspection did not prove the panel
+    reason = models.CharField(
+        max_length=300, blank=True
+    )  # why it was passed although its inspection did not prove the panel
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField(auto_now_add=True)
 

@@ -38,7 +38,12 @@ def open_run(user: Person, job_id: int, stage: str) -> Run:
     if stage not in STAGES:
         raise BadInput(f"There is no stage '{stage}': choose {', '.join(STAGES)}.", "unknown_stage")
     # the same hand holds the same camera
-    known = Run.objects.filter(job=job, row_time_us__isnull=False).order_by("id").values_list("row_time_us", flat=True).last()
+    known = (
+        Run.objects.filter(job=job, row_time_us__isnull=False)
+        .order_by("id")
+        .values_list("row_time_us", flat=True)
+        .last()
+    )
     run, new = Run.objects.get_or_create(job=job, stage=stage, defaults={"row_time_us": known})
     if new:
         write(job, person.username, "run", f"Inspection '{STAGES[stage]}' opened.", run=run.pk)
@@ -59,7 +64,14 @@ def _show(run_id: int, pattern: str) -> None:
     if not growing(run_id).update(pattern=pattern, pattern_step=F("pattern_step") + 1):
         refuse_closed(run_id)
         raise Http404
-    notify_of(Run.objects.filter(pk=run_id), job="job_id", run="pk", what=Value("pattern"), pattern="pattern", step="pattern_step")
+    notify_of(
+        Run.objects.filter(pk=run_id),
+        job="job_id",
+        run="pk",
+        what=Value("pattern"),
+        pattern="pattern",
+        step="pattern_step",
+    )
 
 
 def step_pattern(run_id: int, move: int) -> None:
@@ -96,7 +108,9 @@ def set_screen(user: Person, run_id: int, width: int, height: int) -> Run:
         raise BadInput("Only an external screen has a size of its own. Change the panel's at Intake.", "not_external")
     make_panel(width, height)
     if run.photos.filter(removed=False).exists() and (width, height) != (run.panel.width, run.panel.height):
-        raise BadInput("Photos were measured with this resolution already. Take them out before changing it.", "photos_exist")
+        raise BadInput(
+            "Photos were measured with this resolution already. Take them out before changing it.", "photos_exist"
+        )
     run.screen_width, run.screen_height = width, height
     run.save(update_fields=["screen_width", "screen_height"])
     write(job, person.username, "screen", f"External screen: {width} x {height}.", run=run.pk)
@@ -115,7 +129,13 @@ def set_row_time(user: Person, run_id: int, row_time_us: float | None, learned: 
     run.row_time_us = row_time_us
     run.save(update_fields=["row_time_us"])
     words = "forgotten" if row_time_us is None else f"{row_time_us:g} microseconds"
-    write(job, person.username, "row_time", f"Camera's time for one row ({STAGES[run.stage]}): {words}{learned}.", run=run.pk)
+    write(
+        job,
+        person.username,
+        "row_time",
+        f"Camera's time for one row ({STAGES[run.stage]}): {words}{learned}.",
+        run=run.pk,
+    )
     tasks.enqueue(run)
     return run
 
@@ -146,12 +166,25 @@ def add_photo(run: Run, who: str, data: bytes, name: str, client_key: str, patte
     known = Photo.objects.filter(run=run, client_key=client_key).first()
     if known is None:
         try:
-            return _file_photo(run, who, Photo(
-                run=run, sha256=sha256, size_bytes=size, name=clean_name(name), client_key=client_key, pattern_given=pattern, sent_by=who)), True
+            return _file_photo(
+                run,
+                who,
+                Photo(
+                    run=run,
+                    sha256=sha256,
+                    size_bytes=size,
+                    name=clean_name(name),
+                    client_key=client_key,
+                    pattern_given=pattern,
+                    sent_by=who,
+                ),
+            ), True
         except IntegrityError:
             known = Photo.objects.get(run=run, client_key=client_key)
     if known.sha256 != sha256:
-        raise Conflict("Another photo was sent with this key before. Choose the photo again; it then gets a key of its own.")
+        raise Conflict(
+            "Another photo was sent with this key before. Choose the photo again; it then gets a key of its own."
+        )
     return known, False
 
 
@@ -159,11 +192,20 @@ def add_photo(run: Run, who: str, data: bytes, name: str, client_key: str, patte
 def _file_photo(run: Run, who: str, photo: Photo) -> Photo:
     job = lock_stage(run.job_id, run.stage)
     if run.photos.filter(removed=False).count() >= MAX_PHOTOS:
-        raise BadInput(f"This inspection has {MAX_PHOTOS} photos already. Remove some that are not needed.", "too_many_photos")
+        raise BadInput(
+            f"This inspection has {MAX_PHOTOS} photos already. Remove some that are not needed.", "too_many_photos"
+        )
     measured = run.stage not in UNMEASURED
     photo.status = "queued" if measured else "kept"
     photo.save(force_insert=True)
-    write(job, who, "photo", f"Photo '{photo.name}' received for '{STAGES[run.stage]}'.", photo=photo.pk, sha256=photo.sha256)
+    write(
+        job,
+        who,
+        "photo",
+        f"Photo '{photo.name}' received for '{STAGES[run.stage]}'.",
+        photo=photo.pk,
+        sha256=photo.sha256,
+    )
     if measured:
         Run.objects.filter(pk=run.pk).update(status="queued")
         tasks.enqueue(run)
@@ -199,7 +241,12 @@ class Told(NamedTuple):
     reason: str
 
 
-DECIDED_WORDS = {"accepted": "confirmed", "rejected": "rejected", "corrected": "corrected", "undo": "decision taken back"}
+DECIDED_WORDS = {
+    "accepted": "confirmed",
+    "rejected": "rejected",
+    "corrected": "corrected",
+    "undo": "decision taken back",
+}
 
 
 @transaction.atomic
@@ -217,7 +264,9 @@ def decide_finding(user: Person, run_id: int, told: Told) -> None:
     if finding is None or finding.kind == "cluster":
         raise Conflict("This finding is no longer there: the photos were measured anew. Look at the list as it is now.")
     if told.verdict == "corrected" and not told.reason.strip():
-        raise BadInput("Say in a few words what you saw, so that the correction can be understood later.", "reason_missing")
+        raise BadInput(
+            "Say in a few words what you saw, so that the correction can be understood later.", "reason_missing"
+        )
     as_measured = by_itself(measured(finding))
     for earlier in run.judgements.filter(withdrawn=False):
         if about(Ruling.model_validate(upgraded("ruling", earlier.ruling)), as_measured):
@@ -225,15 +274,31 @@ def decide_finding(user: Person, run_id: int, told: Told) -> None:
             earlier.save(update_fields=["withdrawn"])
     if told.verdict != "undo":
         decision = {
-            "verdict": told.verdict, "by": person.username, "reason": told.reason.strip(), "measured_kind": as_measured.kind,
-            "measured_channel": as_measured.channel}
-        ruling = Ruling.model_validate({
-            **as_measured.model_dump(include={"kind", "channel", "x", "y", "w", "h"}), "decision": decision,
-            "becomes": told.becomes, "becomes_channel": told.becomes_channel})
+            "verdict": told.verdict,
+            "by": person.username,
+            "reason": told.reason.strip(),
+            "measured_kind": as_measured.kind,
+            "measured_channel": as_measured.channel,
+        }
+        ruling = Ruling.model_validate(
+            {
+                **as_measured.model_dump(include={"kind", "channel", "x", "y", "w", "h"}),
+                "decision": decision,
+                "becomes": told.becomes,
+                "becomes_channel": told.becomes_channel,
+            }
+        )
         Judgement.objects.create(run=run, ruling=stamped("ruling", ruling.model_dump(mode="json")), by=person)
     words = f" to {told.becomes.replace('_', ' ')}" if told.verdict == "corrected" and told.becomes else ""
-    write(job, person.username, "decided", f"{as_measured.kind.replace('_', ' ').capitalize()} at {finding.x:.0f}, {finding.y:.0f} "
-          f"({STAGES[run.stage]}): {DECIDED_WORDS[told.verdict]}{words}.", run=run.pk, reason=told.reason.strip())
+    write(
+        job,
+        person.username,
+        "decided",
+        f"{as_measured.kind.replace('_', ' ').capitalize()} at {finding.x:.0f}, {finding.y:.0f} "
+        f"({STAGES[run.stage]}): {DECIDED_WORDS[told.verdict]}{words}.",
+        run=run.pk,
+        reason=told.reason.strip(),
+    )
     judge_runs(Run.objects.filter(pk=run.pk))
 
 
@@ -252,8 +317,15 @@ def correct_photo(user: Person, photo_id: int, pattern: str | None, corners: lis
         photo.corners_given = [list(point) for point in corners] or None
     photo.report, photo.status = None, "queued"
     photo.save(update_fields=["pattern_given", "corners_given", "report", "status"])
-    write(job, person.username, "photo_corrected", f"Photo '{photo.name}': pattern or corners given by hand.",
-          photo=photo.pk, pattern=photo.pattern_given, corners=photo.corners_given)
+    write(
+        job,
+        person.username,
+        "photo_corrected",
+        f"Photo '{photo.name}': pattern or corners given by hand.",
+        photo=photo.pk,
+        pattern=photo.pattern_given,
+        corners=photo.corners_given,
+    )
     tasks.enqueue(photo.run)
     return photo
 
@@ -280,8 +352,13 @@ def remove_photo(user: Person, photo_id: int, removed: bool) -> Photo:
     if photo.removed != removed:
         photo.removed = removed
         photo.save(update_fields=["removed"])
-        write(job, person.username, "photo_removed" if removed else "photo_restored",
-              f"Photo '{photo.name}' {'taken out of' if removed else 'put back into'} '{STAGES[photo.run.stage]}'.", photo=photo.pk)
+        write(
+            job,
+            person.username,
+            "photo_removed" if removed else "photo_restored",
+            f"Photo '{photo.name}' {'taken out of' if removed else 'put back into'} '{STAGES[photo.run.stage]}'.",
+            photo=photo.pk,
+        )
         if photo.run.stage not in UNMEASURED:
             tasks.enqueue(photo.run)
     return photo

@@ -138,17 +138,31 @@ class PhotoCorrection(Schema):
 def photo_out(photo: Photo) -> dict[str, Any]:
     """A photo with its report in today's shape."""
     names = ("name", "size_bytes", "status", "sent_by", "sent_at", "pattern_given", "corners_given", "removed")
-    return {**{name: getattr(photo, name) for name in names}, "id": photo.pk, "report": core_adapter.stored_report(photo)}
+    return {
+        **{name: getattr(photo, name) for name in names},
+        "id": photo.pk,
+        "report": core_adapter.stored_report(photo),
+    }
 
 
 def run_out(run: Run) -> dict[str, Any]:
     """A run with its photos and result; two queries whatever the number of photos."""
     return {
-        "id": run.pk, "job_id": run.job_id, "stage": run.stage, "title": STAGES[run.stage],
+        "id": run.pk,
+        "job_id": run.job_id,
+        "stage": run.stage,
+        "title": STAGES[run.stage],
         "pattern_set": "" if run.own_set else run.pattern_set,
-        "set_title": run.chosen_set.title, "patterns": run.chosen_set.patterns, "pattern": run.pattern, "pattern_step": run.pattern_step,
-        "status": run.status, "glass": run.glass, "row_time_us": run.row_time_us, "screen": {"width": run.panel.width, "height": run.panel.height},
-        "photos": [photo_out(photo) for photo in run.photos.all()], "result": core_adapter.stored_result(run),
+        "set_title": run.chosen_set.title,
+        "patterns": run.chosen_set.patterns,
+        "pattern": run.pattern,
+        "pattern_step": run.pattern_step,
+        "status": run.status,
+        "glass": run.glass,
+        "row_time_us": run.row_time_us,
+        "screen": {"width": run.panel.width, "height": run.panel.height},
+        "photos": [photo_out(photo) for photo in run.photos.all()],
+        "result": core_adapter.stored_result(run),
     }
 
 
@@ -192,8 +206,12 @@ def set_screen(request: HttpRequest, run_id: int, body: Screen) -> dict[str, Any
 def _access_out(access: Access) -> AccessOut:
     url = f"{settings.PUBLIC_URL}/{'g' if access.kind == 'glass' else 's'}/{access.code}"
     out = io.BytesIO()
-    segno.make(url, micro=False, error="m").save(out, kind="svg", scale=1, border=3, xmldecl=False, dark="#111", light="#fff", omitsize=True)
-    return AccessOut(id=access.pk, kind=access.kind, url=url, qr_svg=out.getvalue().decode(), expires_at=access.expires_at)
+    segno.make(url, micro=False, error="m").save(
+        out, kind="svg", scale=1, border=3, xmldecl=False, dark="#111", light="#fff", omitsize=True
+    )
+    return AccessOut(
+        id=access.pk, kind=access.kind, url=url, qr_svg=out.getvalue().decode(), expires_at=access.expires_at
+    )
 
 
 @router.post("/runs/{run_id}/access", response=AccessOut, operation_id="makeAccess")
@@ -206,7 +224,16 @@ def list_access(request: HttpRequest, run_id: int) -> list[dict[str, Any]]:
     """Codes of a run that still open, the newest first; not the codes themselves."""
     require(request.user, "job.view")
     found = codes.living(run_id=run_id).select_related("made_by").order_by("-id")
-    return [{"id": one.pk, "kind": one.kind, "made_by": one.made_by.username, "made_at": one.made_at, "expires_at": one.expires_at} for one in found]
+    return [
+        {
+            "id": one.pk,
+            "kind": one.kind,
+            "made_by": one.made_by.username,
+            "made_at": one.made_at,
+            "expires_at": one.expires_at,
+        }
+        for one in found
+    ]
 
 
 @router.post("/access/{access_id}/renew", response=AccessOut, operation_id="renewAccess")
@@ -226,12 +253,14 @@ def patterns_zip(request: HttpRequest, run_id: int) -> HttpResponse:
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     data = zip_bytes(run.panel, run.chosen_set, run.run_code)
     name = f"patterns-job{run.job_id}-{run.stage}-{run.panel.width}x{run.panel.height}.zip"
-    return HttpResponse(data, content_type="application/zip", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return HttpResponse(
+        data, content_type="application/zip", headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )
 
 
 @router.post("/runs/{run_id}/photos", response={201: PhotoOut, 200: PhotoOut}, operation_id="sendPhoto")
 def send_photo(
-    request: HttpRequest, run_id: int, photo: File[UploadedFile], idempotency_key: Header[str], pattern: str = "",
+    request: HttpRequest, run_id: int, photo: File[UploadedFile], idempotency_key: Header[str], pattern: str = ""
 ) -> tuple[int, dict[str, Any]]:
     person = require(request.user, "job.change")
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)

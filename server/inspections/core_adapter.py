@@ -27,7 +27,14 @@ _lock = Lock()
 
 
 def _key(photo: Photo, run: Run) -> tuple[object, ...]:
-    return (photo.sha256, photo.pattern_given, str(photo.corners_given), run.run_code, run.panel.width, run.panel.height)
+    return (
+        photo.sha256,
+        photo.pattern_given,
+        str(photo.corners_given),
+        run.run_code,
+        run.panel.width,
+        run.panel.height,
+    )
 
 
 def read(photo: Photo, run: Run) -> Read:
@@ -40,13 +47,18 @@ def read(photo: Photo, run: Run) -> Read:
     if photo.tries > MOST_TRIES:
         return BadInput(
             "The process that reads photos ended at this one several times, so it is left out. Take it out and shoot again, from a little further "
-            "to the side or at a lower resolution.", "internal")
+            "to the side or at a lower resolution.",
+            "internal",
+        )
     corners = tuple((float(x), float(y)) for x, y in photo.corners_given) if photo.corners_given else None
     try:
         file = PhotoFile(photo.name, storage.load(photo.sha256), photo.pattern_given or None, corners)
     except FileNotFoundError:
         log.error("the file of photo %s is not in the store: %s", photo.pk, photo.sha256)
-        return BadInput("The photo's file is missing from the store. Send the same photo again, or restore it from a backup.", "file_missing")
+        return BadInput(
+            "The photo's file is missing from the store. Send the same photo again, or restore it from a backup.",
+            "file_missing",
+        )
     try:
         told = read_file(run.panel, file, run.run_code)
     except PASSING:
@@ -56,7 +68,9 @@ def read(photo: Photo, run: Run) -> Read:
         log.exception("photo %s of run %s could not be read", photo.pk, run.pk)
         return BadInput(
             "Clear Lens failed on this photo. That is an error of the program, not of the photo: the log has it. Take the photo out and shoot "
-            "again from a little further to the side.", "internal")
+            "again from a little further to the side.",
+            "internal",
+        )
     with _lock:
         _reads[key] = (told, _bytes_of(told))
         while len(_reads) > 1 and sum(size for _, size in _reads.values()) > MOST_CACHED_BYTES:
@@ -79,7 +93,9 @@ def fuse(photos: list[Photo], run: Run) -> Inspection:
 
 def judged(run: Run, measured: Inspection) -> Inspection:
     """A measurement judged by the job's profile as it stands, people's decisions included."""
-    before = result_of(Run.objects.filter(job_id=run.job_id, stage="dry_fit").first()) if run.stage == "closed" else None
+    before = (
+        result_of(Run.objects.filter(job_id=run.job_id, stage="dry_fit").first()) if run.stage == "closed" else None
+    )
     return judge_again(run.panel, measured, find_profile(run.job.profile), rulings_of(run), before)
 
 
@@ -87,7 +103,9 @@ def closeup_png(photo: Photo, x: float, y: float, reach_px: float) -> bytes:
     """A place of the panel cut out of one photo; raises BadInput when the photo was not registered or does not show it."""
     report = report_of(photo)
     if report is None or report.map is None:
-        raise BadInput("This photo was not registered to the panel, so a place cannot be found in it.", "not_registered")
+        raise BadInput(
+            "This photo was not registered to the panel, so a place cannot be found in it.", "not_registered"
+        )
     picture = closeup(storage.pixels(photo.sha256), photo.run.panel, report.map, x, y, reach_px)
     return bytes(cv2.imencode(".png", picture)[1])
 

@@ -15,6 +15,15 @@ def enter(run: Run) -> None:
     profile = find_profile(run.job.profile)
     photos = list(run.photos.filter(removed=False).values_list("sha256", flat=True))
     judged.enter(
-        run.job, run.stage, "picture", result["verdict"]["result"], f"{STAGES[run.stage]}, picture by {profile.title}", result,
-        profile=profile.id, profile_version=version_of(profile.id), profile_sha256=profile_hash(profile), photos=len(photos),
-        photos_sha256=judged.photos_digest(photos))
+        run.job,
+        run.stage,
+        "picture",
+        result["verdict"]["result"],
+        f"{STAGES[run.stage]}, picture by {profile.title}",
+        result,
+        profile=profile.id,
+        profile_version=version_of(profile.id),
+        profile_sha256=profile_hash(profile),
+        photos=len(photos),
+        photos_sha256=judged.photos_digest(photos),
+    )

@@ -25,4 +25,6 @@ def run_events(request: HttpRequest, code: str, kind: Kind) -> HttpResponse:
     access = open_access(code, kind)
     if access is None:
         return problem(410, "code-expired", "This code has expired. Open a new one from the bench.")
-    return answer(Ticket(access.run.job_id, access.run_id, access.expires_at.timestamp(), access.made_by_id, access=access.pk))
+    return answer(
+        Ticket(access.run.job_id, access.run_id, access.expires_at.timestamp(), access.made_by_id, access=access.pk)
+    )

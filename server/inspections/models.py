@@ -30,9 +30,13 @@ class Run(models.Model):
     stage = models.CharField(max_length=20)
     run_code = models.PositiveIntegerField(default=new_run_code)
     pattern_set = models.CharField(max_length=20, default="standard")
-    screen_width = models.PositiveIntegerField(null=True, blank=True)  # of an external screen; the job's panel where it is empty
+    screen_width = models.PositiveIntegerField(
+        null=True, blank=True
+    )  # of an external screen; the job's panel where it is empty
     screen_height = models.PositiveIntegerField(null=True, blank=True)
-    row_time_us = models.FloatField(null=True, blank=True)  # the hand camera's time from one row of its sensor to the next
+    row_time_us = models.FloatField(
+        null=True, blank=True
+    )  # the hand camera's time from one row of its sensor to the next
     own_set = models.JSONField(null=True, blank=True)  # title and patterns of a set that the shop wrote itself
     pattern = models.CharField(max_length=30, default="white")
     pattern_step = models.PositiveIntegerField(default=0)
@@ -74,7 +78,9 @@ class Photo(models.Model):
     corners_given = models.JSONField(null=True, blank=True)
     status = models.CharField(max_length=20, default="queued")
     report = models.JSONField(null=True, blank=True)
-    tries = models.PositiveSmallIntegerField(default=0)  # readings begun and not ended: a photo that ends its reader is left out
+    tries = models.PositiveSmallIntegerField(
+        default=0
+    )  # readings begun and not ended: a photo that ends its reader is left out
     sent_by = models.CharField(max_length=150)
     sent_at = models.DateTimeField(auto_now_add=True)
     removed = models.BooleanField(default=False)

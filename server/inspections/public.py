@@ -33,6 +33,7 @@ View = Callable[..., HttpResponse]
 
 def by_code(kind: Kind) -> Callable[[View], View]:
     """Give the view the access that the address's code opens; say clearly when it opens nothing, or when the input is bad."""
+
     def wrap(view: View) -> View:
         @wraps(view)
         def opened(request: HttpRequest, code: str, **rest: str) -> HttpResponse:
@@ -47,7 +48,9 @@ def by_code(kind: Kind) -> Callable[[View], View]:
                 return problem(409, "conflict", str(error))
             except Busy:
                 return busy()
+
         return opened
+
     return wrap
 
 
@@ -66,10 +69,16 @@ def snap_page(request: HttpRequest, code: str) -> HttpResponse:
 @by_code("glass")
 def glass_state(request: HttpRequest, access: Access) -> HttpResponse:
     run = access.run
-    return JsonResponse({
-        "job": run.job.title, "stage": STAGES[run.stage], "panel": {"width": run.panel.width, "height": run.panel.height},
-        "pattern": run.pattern, "step": run.pattern_step, "patterns": run.chosen_set.patterns,
-    })
+    return JsonResponse(
+        {
+            "job": run.job.title,
+            "stage": STAGES[run.stage],
+            "panel": {"width": run.panel.width, "height": run.panel.height},
+            "pattern": run.pattern,
+            "step": run.pattern_step,
+            "patterns": run.chosen_set.patterns,
+        }
+    )
 
 
 @lru_cache(maxsize=32)
@@ -136,7 +145,15 @@ def _photos(access: Access) -> list[dict[str, Any]]:
     for photo in access.run.photos.filter(removed=False):
         report = stored_report(photo) or {}
         problems = [one["message"] for one in report.get("problems", [])]
-        out.append({"key": photo.client_key, "name": photo.name, "status": photo.status, "pattern": report.get("pattern"), "problems": problems})
+        out.append(
+            {
+                "key": photo.client_key,
+                "name": photo.name,
+                "status": photo.status,
+                "pattern": report.get("pattern"),
+                "problems": problems,
+            }
+        )
     return out
 
 
@@ -144,10 +161,15 @@ def _photos(access: Access) -> list[dict[str, Any]]:
 @by_code("snap")
 def snap_state(request: HttpRequest, access: Access) -> HttpResponse:
     run = access.run
-    return JsonResponse({
-        "job": run.job.title, "stage": STAGES[run.stage], "pattern": "" if run.stage in UNMEASURED else run.pattern,
-        "photos": _photos(access), "closed": run.job.closed_at is not None,
-    })
+    return JsonResponse(
+        {
+            "job": run.job.title,
+            "stage": STAGES[run.stage],
+            "pattern": "" if run.stage in UNMEASURED else run.pattern,
+            "photos": _photos(access),
+            "closed": run.job.closed_at is not None,
+        }
+    )
 
 
 @csrf_exempt
@@ -159,5 +181,7 @@ def snap_photo(request: HttpRequest, access: Access) -> HttpResponse:
     if file is None:
         return problem(422, "no-photo", "No photo came with it. Choose or shoot one and send again.")
     who = f"hand camera of {access.made_by.username}"
-    photo, new = add_photo(access.run, who, file.read(), file.name or "photo", request.headers.get("Idempotency-Key", ""))
+    photo, new = add_photo(
+        access.run, who, file.read(), file.name or "photo", request.headers.get("Idempotency-Key", "")
+    )
     return JsonResponse({"id": photo.pk, "new": new}, status=201 if new else 200)

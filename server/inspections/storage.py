@@ -103,9 +103,15 @@ def reduced(sha256: str, long_side_px: int) -> tuple[bytes, tuple[int, int]]:
     with _decoding:
         width, height = upright_size(data)
         wanted = next((how for by, how in REDUCTIONS if max(width, height) >= by * long_side_px), None)
-        picture = cv2.imdecode(np.frombuffer(data, np.uint8), wanted) if wanted is not None and data.startswith(JPEG) else None
+        picture = (
+            cv2.imdecode(np.frombuffer(data, np.uint8), wanted)
+            if wanted is not None and data.startswith(JPEG)
+            else None
+        )
         picture = decode(data).pixels if picture is None else picture
         factor = min(1.0, long_side_px / max(width, height))
-        small = cv2.resize(picture, (max(1, round(factor * width)), max(1, round(factor * height))), interpolation=cv2.INTER_AREA)
+        small = cv2.resize(
+            picture, (max(1, round(factor * width)), max(1, round(factor * height))), interpolation=cv2.INTER_AREA
+        )
     _, out = cv2.imencode(".jpg", np.asarray(small, np.uint8), [cv2.IMWRITE_JPEG_QUALITY, 85])
     return out.tobytes(), (width, height)

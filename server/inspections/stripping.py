@@ -41,10 +41,14 @@ def _limit() -> None:
 
 
 def _apart(data: bytes) -> bytes:
-    program = settings.ROOT / "lens" / "photo" / "decode.py"  # by its path: the whole room of photos takes a second to load
+    program = (
+        settings.ROOT / "lens" / "photo" / "decode.py"
+    )  # by its path: the whole room of photos takes a second to load
     env = {**os.environ, "PYTHONPATH": str(settings.ROOT), "OPENBLAS_NUM_THREADS": "1"}
     try:
-        done = subprocess.run([sys.executable, str(program)], input=data, capture_output=True, timeout=TIME_S, preexec_fn=_limit, env=env)
+        done = subprocess.run(
+            [sys.executable, str(program)], input=data, capture_output=True, timeout=TIME_S, preexec_fn=_limit, env=env
+        )
     except subprocess.TimeoutExpired:
         raise _too_costly() from None
     if done.returncode == 0:
@@ -56,4 +60,6 @@ def _apart(data: bytes) -> bytes:
 
 
 def _too_costly() -> BadInput:
-    return BadInput("This file takes too much time or memory to read. Save it as an ordinary JPEG and send that.", "too_costly")
+    return BadInput(
+        "This file takes too much time or memory to read. Save it as an ordinary JPEG and send that.", "too_costly"
+    )

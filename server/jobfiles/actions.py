@@ -44,11 +44,23 @@ def export_job(job_id: int, target: Path) -> str:
     if job is None:
         raise BadInput(f"There is no job {job_id}.", "no_job")
     rows = {table.name: list(tables.rows_of(table, job)) for table in tables.TABLES}
-    document = stamped("job_file", {
-        "origin": {"installation": installation(), "job": job.pk, "exported_at": timezone.now().isoformat(), "version": core_version()},
-        "job": tables.as_document(job) | {"wanted_panel": tables.panel_document(job.wanted_panel),
-                                          "chosen_offer": tables.offer_document(job.chosen_offer)},
-        "rows": rows})
+    document = stamped(
+        "job_file",
+        {
+            "origin": {
+                "installation": installation(),
+                "job": job.pk,
+                "exported_at": timezone.now().isoformat(),
+                "version": core_version(),
+            },
+            "job": tables.as_document(job)
+            | {
+                "wanted_panel": tables.panel_document(job.wanted_panel),
+                "chosen_offer": tables.offer_document(job.chosen_offer),
+            },
+            "rows": rows,
+        },
+    )
     photos = sorted({row["sha256"] for row in rows["photos"]})
     part = target.with_name(f".{target.name}.part")
     try:
@@ -71,7 +83,9 @@ def _photo(sha256: str) -> bytes:
         return storage.load(sha256)
     except FileNotFoundError:
         raise BadInput(
-            f"The file of a photo ({sha256[:12]}) is missing from the store. Restore it from a backup, then export.", "file_missing") from None
+            f"The file of a photo ({sha256[:12]}) is missing from the store. Restore it from a backup, then export.",
+            "file_missing",
+        ) from None
 
 
 def import_job(source: Path) -> Job:
@@ -88,12 +102,16 @@ def import_job(source: Path) -> Job:
     except OSError as error:
         raise BadInput(f"Cannot read '{source}': {error.strerror or error}.", "no_file") from None
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, KeyError) as error:
-        raise BadInput(f"'{source.name}' is no job file, or it is damaged ({error}). Export the job again.", "no_job_file") from None
+        raise BadInput(
+            f"'{source.name}' is no job file, or it is damaged ({error}). Export the job again.", "no_job_file"
+        ) from None
     try:
         with transaction.atomic():
             return _make(document)
     except (KeyError, TypeError, ValueError, ValidationError, DatabaseError) as error:
-        raise BadInput(f"'{source.name}' is no whole job file: {str(error)[:200]}. Export the job again.", "no_job_file") from None
+        raise BadInput(
+            f"'{source.name}' is no whole job file: {str(error)[:200]}. Export the job again.", "no_job_file"
+        ) from None
 
 
 def _document(archive: zipfile.ZipFile) -> Document:
@@ -110,7 +128,10 @@ def _document(archive: zipfile.ZipFile) -> Document:
 
 def _check_record(document: Document) -> None:
     """The chain that came with it must hold: nothing of the record was changed on the way."""
-    entries = [{name: row[name] for name in ("at", "who", "kind", "text", "data", "hash")} for row in document["rows"]["entries"]]
+    entries = [
+        {name: row[name] for name in ("at", "who", "kind", "text", "data", "hash")}
+        for row in document["rows"]["entries"]
+    ]
     check = check_chain([{**entry, "at": _as_hashed(entry["at"])} for entry in entries])
     if not check.holds:
         raise BadInput(f"The record in the file does not hold: {check.text} The job is not taken.", "broken_record")
@@ -161,7 +182,13 @@ def _make(document: Document) -> Job:
     if [entry_content(entry) for entry in job.entries.all()] != [_content(row) for row in document["rows"]["entries"]]:
         raise ValueError("its record was not taken whole")
     Job.objects.filter(pk=job.pk).update(origin=origin)
-    write(job, "job file", "imported", f"Taken from a file of another installation, where it was job {origin['job']}.", origin=origin)
+    write(
+        job,
+        "job file",
+        "imported",
+        f"Taken from a file of another installation, where it was job {origin['job']}.",
+        origin=origin,
+    )
     _ask_for_what_is_missing(job)
     return job
 
@@ -172,7 +199,9 @@ def _content(row: Document) -> Document:
 
 def _people(document: Document, origin: str) -> dict[str, User]:
     """Who did what there. Somebody of the same name here may be somebody else, so they come as people of that installation who cannot sign in."""
-    names = {document["job"]["created_by"]} | {row["by"] for part in ("evidence", "gates", "judgements") for row in document["rows"][part]}
+    names = {document["job"]["created_by"]} | {
+        row["by"] for part in ("evidence", "gates", "judgements") for row in document["rows"][part]
+    }
     names |= {row["made_by"] for part in ("touches", "rechecks") for row in document["rows"][part]}
     people = {}
     for name in names:
@@ -197,7 +226,7 @@ def _offer(told: Document) -> Offer:
 
 def _ask_for_what_is_missing(job: Job) -> None:
     """Photos that waited for their analysis there wait here."""
-    for run in Run.objects.filter(job=job, photos__in=Photo.objects.filter(report__isnull=True, removed=False).exclude(status="kept")).distinct():
+    for run in Run.objects.filter(
+        job=job, photos__in=Photo.objects.filter(report__isnull=True, removed=False).exclude(status="kept")
+    ).distinct():
         enqueue(run)
-
-

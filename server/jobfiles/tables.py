@@ -25,9 +25,15 @@ class Table(NamedTuple):
 
 
 TABLES = (
-    Table("entries", Entry, "job"), Table("evidence", Evidence, "job"), Table("gates", GatePassed, "job"), Table("rechecks", Recheck, "job"),
-    Table("runs", Run, "job"), Table("photos", Photo, "run__job"), Table("judgements", Judgement, "run__job"),
-    Table("touches", TouchSession, "run__job"), Table("touch_parts", TouchPart, "session__run__job"),
+    Table("entries", Entry, "job"),
+    Table("evidence", Evidence, "job"),
+    Table("gates", GatePassed, "job"),
+    Table("rechecks", Recheck, "job"),
+    Table("runs", Run, "job"),
+    Table("photos", Photo, "run__job"),
+    Table("judgements", Judgement, "run__job"),
+    Table("touches", TouchSession, "run__job"),
+    Table("touch_parts", TouchPart, "session__run__job"),
 )
 # state of work that is under way here, and what only this installation can know
 LEFT_OUT = {"asked", "settled", "tries", "tried_at", "origin"}
@@ -70,7 +76,9 @@ def _user_name(pk: int | None) -> str | None:
     return User.objects.values_list("username", flat=True).get(pk=pk) if pk is not None else None
 
 
-def make_row(model: type[Model], document: Document, numbers: dict[tuple[type[Model], int], int], people: dict[str, User]) -> Model:
+def make_row(
+    model: type[Model], document: Document, numbers: dict[tuple[type[Model], int], int], people: dict[str, User]
+) -> Model:
     """A new row of a document's values: ``numbers`` are those of rows that were made before, by model and number in the file.
 
     Times that are set by themselves keep the file's value. Raises KeyError, ValueError or ValidationError for what does not fit.
@@ -87,9 +95,16 @@ def make_row(model: type[Model], document: Document, numbers: dict[tuple[type[Mo
         else:
             values[field.attname] = field.to_python(value)
     row = model(**values)
-    row.clean_fields(exclude=[f.name for f in model._meta.concrete_fields if values.get(f.attname) in EMPTY or isinstance(f, ForeignKey)])
-    fixed = {f.attname: values[f.attname] for f in _fields(model) if (getattr(f, "auto_now", False) or getattr(f, "auto_now_add", False)) and
-             f.attname in values}
+    row.clean_fields(
+        exclude=[
+            f.name for f in model._meta.concrete_fields if values.get(f.attname) in EMPTY or isinstance(f, ForeignKey)
+        ]
+    )
+    fixed = {
+        f.attname: values[f.attname]
+        for f in _fields(model)
+        if (getattr(f, "auto_now", False) or getattr(f, "auto_now_add", False)) and f.attname in values
+    }
     row.save(force_insert=True)
     if fixed:
         model._default_manager.filter(pk=row.pk).update(**fixed)

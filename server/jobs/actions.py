@@ -22,8 +22,18 @@ from server.profiles.actions import find_profile
 
 Person = AbstractBaseUser | AnonymousUser
 EDITABLE = (
-    "title", "device_type", "owner", "complaint", "visible_damage", "accessories", "panel_width", "panel_height", "diagonal_in", "profile",
-    "build", "hand_over_note",
+    "title",
+    "device_type",
+    "owner",
+    "complaint",
+    "visible_damage",
+    "accessories",
+    "panel_width",
+    "panel_height",
+    "diagonal_in",
+    "profile",
+    "build",
+    "hand_over_note",
 )
 
 
@@ -70,25 +80,37 @@ def change_job(user: Person, job_id: int, version: int, values: dict[str, Any]) 
         return job
     if version != job.version:
         touched = {
-            name for entry in job.entries.filter(kind="changed").order_by("-id")[:50] if entry.data.get("version", 0) >= version
+            name
+            for entry in job.entries.filter(kind="changed").order_by("-id")[:50]
+            if entry.data.get("version", 0) >= version
             for name in entry.data.get("fields", {})
         }
         both = touched & set(changed)
         if both:
             field = sorted(both)[0].replace("_", " ")
-            raise Conflict(f"Somebody else changed '{field}' while you did. Look at the value that is stored now, then enter yours again.")
+            raise Conflict(
+                f"Somebody else changed '{field}' while you did. Look at the value that is stored now, then enter yours again."
+            )
     _check_fields(changed)
     size = {"panel_width", "panel_height", "diagonal_in"} & set(changed)
     if size:
         make_panel(*(changed.get(name, getattr(job, name)) for name in ("panel_width", "panel_height", "diagonal_in")))
         if size - {"diagonal_in"} and job.runs.filter(photos__removed=False).exists():
-            raise BadInput("Photos were measured with this resolution already. Remove them before changing it.", "photos_exist")
+            raise BadInput(
+                "Photos were measured with this resolution already. Remove them before changing it.", "photos_exist"
+            )
     before = {name: getattr(job, name) for name in changed}
     for name, value in changed.items():
         setattr(job, name, value)
     job.save(update_fields=list(changed))
-    write(job, person.username, "changed", f"Changed: {', '.join(n.replace('_', ' ') for n in changed)}.",
-          fields={name: [before[name], value] for name, value in changed.items()}, version=job.version)
+    write(
+        job,
+        person.username,
+        "changed",
+        f"Changed: {', '.join(n.replace('_', ' ') for n in changed)}.",
+        fields={name: [before[name], value] for name, value in changed.items()},
+        version=job.version,
+    )
     return job
 
 
@@ -113,7 +135,9 @@ def go_to_station(user: Person, job_id: int, station: str, skip: bool) -> Job:
 
 
 @transaction.atomic
-def answer_check(user: Person, job_id: int, check: str, outcome: str, source: str, conditions: dict[str, Any] | None = None) -> Evidence:
+def answer_check(
+    user: Person, job_id: int, check: str, outcome: str, source: str, conditions: dict[str, Any] | None = None
+) -> Evidence:
     """Answer a check of Isolate, or tell what a repair brought; an earlier answer to it is withdrawn and stays in the record."""
     person = require(user, "job.change")
     job = lock_open_job(job_id)
@@ -130,9 +154,18 @@ def store_answer(job: Job, person: User, item: EvidenceItem, conditions: dict[st
         return existing
     same.update(withdrawn=True, withdrawn_because="answered anew")
     evidence = Evidence.objects.create(
-        job=job, check_id=item.check, outcome=item.outcome, source=item.source, by=person, conditions=conditions)
-    write(job, person.username, "evidence", f"{words(load_model(), Seen(item.check, (item.outcome,), True))}.", check=item.check,
-          outcome=item.outcome, source=item.source, conditions=conditions)
+        job=job, check_id=item.check, outcome=item.outcome, source=item.source, by=person, conditions=conditions
+    )
+    write(
+        job,
+        person.username,
+        "evidence",
+        f"{words(load_model(), Seen(item.check, (item.outcome,), True))}.",
+        check=item.check,
+        outcome=item.outcome,
+        source=item.source,
+        conditions=conditions,
+    )
     return evidence
 
 
@@ -152,7 +185,11 @@ def withdraw_evidence(user: Person, job_id: int, evidence_id: int, reason: str) 
 
 @transaction.atomic
 def hand_over(
-    user: Person, job_id: int, true_causes: Sequence[str] = (), verdict: JobVerdict | None = None, unmeasured_because: str = "",
+    user: Person,
+    job_id: int,
+    true_causes: Sequence[str] = (),
+    verdict: JobVerdict | None = None,
+    unmeasured_because: str = "",
 ) -> Job:
     """Close the job, and say what it turned out to be. A second click finds it closed and changes nothing.
 
@@ -166,13 +203,25 @@ def hand_over(
         if unknown:
             raise BadInput(f"There is no cause '{unknown[0]}'. Reload the page and choose again.", "unknown_cause")
         if verdict is None and not unmeasured_because.strip():
-            raise BadInput("Nothing was measured on this job. Say why it is handed over all the same: the report will tell.", "nothing_measured")
+            raise BadInput(
+                "Nothing was measured on this job. Say why it is handed over all the same: the report will tell.",
+                "nothing_measured",
+            )
         job.closed_at, job.station, job.true_causes = timezone.now(), "hand_over", list(dict.fromkeys(true_causes))
         job.save(update_fields=["closed_at", "station", "true_causes"])
-        named = f" It was: {', '.join(model.causes[name].title for name in job.true_causes)}." if job.true_causes else ""
+        named = (
+            f" It was: {', '.join(model.causes[name].title for name in job.true_causes)}." if job.true_causes else ""
+        )
         because = f" Nothing was measured: {unmeasured_because.strip()[:300]}." if verdict is None else ""
-        write(job, person.username, "handed_over", f"Handed over and closed.{named}{because}", causes=job.true_causes,
-              verdict=verdict.model_dump(mode="json") if verdict else None, unmeasured_because=unmeasured_because.strip()[:300])
+        write(
+            job,
+            person.username,
+            "handed_over",
+            f"Handed over and closed.{named}{because}",
+            causes=job.true_causes,
+            verdict=verdict.model_dump(mode="json") if verdict else None,
+            unmeasured_because=unmeasured_because.strip()[:300],
+        )
     return job
 
 

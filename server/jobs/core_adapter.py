@@ -31,15 +31,21 @@ OUTSIDE = {"clean": "clean", "same_fault": "same_fault", "partly": "same_fault"}
 
 
 def evidence_items(
-    job: Job, answers: list[Evidence], inspection: Inspection | None, witness: Witness | None, touch: TouchResult | None,
+    job: Job, answers: list[Evidence], inspection: Inspection | None, witness: Witness | None, touch: TouchResult | None
 ) -> list[EvidenceItem]:
     """Answers that stand, what the photos measured, what an external screen says of it, and what the touch layer answered."""
-    items = [EvidenceItem.model_validate({"check": a.check_id, "outcome": a.outcome, "source": a.source}) for a in answers if not a.withdrawn]
+    items = [
+        EvidenceItem.model_validate({"check": a.check_id, "outcome": a.outcome, "source": a.source})
+        for a in answers
+        if not a.withdrawn
+    ]
     if witness is not None and witness.outcome in OUTSIDE:
         items.append(EvidenceItem(check="external_output", outcome=OUTSIDE[witness.outcome], source="measured"))
     known = {item.check for item in items if item.source == "measured"}
     # a meter is better than a photo's exposure
-    photos = evidence_from_inspection(inspection, None if "luminance" in known else nominal_of(job)[0]) if inspection else ()
+    photos = (
+        evidence_from_inspection(inspection, None if "luminance" in known else nominal_of(job)[0]) if inspection else ()
+    )
     return [*items, *photos, *(evidence_from_touch(touch) if touch else ())]
 
 
@@ -56,7 +62,7 @@ def rates_of(device: Device) -> tuple[BaseRate, ...]:
 
 
 def diagnose_job(
-    job: Job, answers: list[Evidence], inspection: Inspection | None, witness: Witness | None, touch: TouchResult | None,
+    job: Job, answers: list[Evidence], inspection: Inspection | None, witness: Witness | None, touch: TouchResult | None
 ) -> Diagnosis:
     """Ranked causes by the shop's own base rates."""
     rates = rates_of(next(device for device in DEVICES if device == job.device_type))
@@ -66,5 +72,7 @@ def diagnose_job(
 
 # most jobs' evidence is the same from one look to the next, and thinking it through takes most of a request's time
 @lru_cache(maxsize=1024)
-def _diagnosed(device: str, items: tuple[EvidenceItem, ...], learned: tuple[tuple[str, float], ...] | None) -> Diagnosis:
+def _diagnosed(
+    device: str, items: tuple[EvidenceItem, ...], learned: tuple[tuple[str, float], ...] | None
+) -> Diagnosis:
     return diagnose(device, items, learned=dict(learned) if learned is not None else None)

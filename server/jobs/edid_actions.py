@@ -46,5 +46,11 @@ def file_replacement_edid(user: Person, job_id: int, data: bytes) -> Job:
     told: dict[str, Any] = {"decoded": edid.model_dump(mode="json"), "differences": [one.what for one in differs]}
     job.replacement_edid = told
     job.save(update_fields=["replacement_edid"])
-    write(job, person.username, "edid", f"EDID of the replacement read: {edid.manufacturer_id} {edid.product_code}.", **told)
+    write(
+        job,
+        person.username,
+        "edid",
+        f"EDID of the replacement read: {edid.manufacturer_id} {edid.product_code}.",
+        **told,
+    )
     return job

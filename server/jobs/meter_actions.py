@@ -31,10 +31,19 @@ def file_readings(user: Person, job_id: int, readings: Sequence[Reading]) -> Job
         raise BadInput("There is no reading. Measure white in the middle of the panel at full brightness.", "readings")
     nominal, on_record = nominal_of(job)
     job.readings = {
-        "readings": [one.model_dump(mode="json") for one in readings], "white_cd_m2": white.luminance_cd_m2, "nominal_cd_m2": nominal,
-        "nominal_on_record": on_record}
+        "readings": [one.model_dump(mode="json") for one in readings],
+        "white_cd_m2": white.luminance_cd_m2,
+        "nominal_cd_m2": nominal,
+        "nominal_on_record": on_record,
+    }
     job.save(update_fields=["readings"])
-    write(job, person.username, "readings", f"Meter: white gives {white.luminance_cd_m2:.0f} cd/m2, nominal {nominal:.0f}.", **job.readings)
+    write(
+        job,
+        person.username,
+        "readings",
+        f"Meter: white gives {white.luminance_cd_m2:.0f} cd/m2, nominal {nominal:.0f}.",
+        **job.readings,
+    )
     item = EvidenceItem(check="luminance", outcome=against_nominal(white.luminance_cd_m2, nominal), source="measured")
     store_answer(job, person, item, {})
     return job

@@ -20,10 +20,14 @@ class Job(models.Model):
     build = models.CharField(max_length=40, default="ears")
     station = models.CharField(max_length=20, default="intake")
     skipped = models.JSONField(default=list)
-    wanted_panel = models.ForeignKey("parts.PanelModel", null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    wanted_panel = models.ForeignKey(
+        "parts.PanelModel", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
+    )
     chosen_offer = models.ForeignKey("parts.Offer", null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     hand_over_note = models.TextField(blank=True, max_length=2000)
-    readings = models.JSONField(null=True, blank=True)  # of a meter, the last ones, with the nominal figure that they were held to
+    readings = models.JSONField(
+        null=True, blank=True
+    )  # of a meter, the last ones, with the nominal figure that they were held to
     edid = models.JSONField(null=True, blank=True)  # as last read from the panel, with what differs from the record
     replacement_edid = models.JSONField(null=True, blank=True)  # and what differs from the panel before it
     origin = models.JSONField(null=True, blank=True)  # of a job that came as a file: installation, number there, when

@@ -6,7 +6,12 @@ from lens.records.base import Record
 
 StationId = Literal["intake", "isolate", "inspect", "match", "fit", "prove", "hand_over"]
 STATIONS: tuple[tuple[StationId, str], ...] = (
-    ("intake", "Intake"), ("isolate", "Isolate"), ("inspect", "Inspect"), ("match", "Match"), ("fit", "Fit"), ("prove", "Prove"),
+    ("intake", "Intake"),
+    ("isolate", "Isolate"),
+    ("inspect", "Inspect"),
+    ("match", "Match"),
+    ("fit", "Fit"),
+    ("prove", "Prove"),
     ("hand_over", "Hand over"),
 )
 TITLES: dict[str, str] = dict(STATIONS)

@@ -46,6 +46,13 @@ def choose_offer(user: Person, job_id: int, offer_id: int, consequences_told: bo
     if job.chosen_offer_id != offer.pk:
         job.chosen_offer = offer
         job.save(update_fields=["chosen_offer"])
-        write(job, person.username, "offer", f"Chosen: {offer.panel.name} from {offer.supplier}. {result.text}",
-              offer=offer.pk, result=result.result, told=consequences_told)
+        write(
+            job,
+            person.username,
+            "offer",
+            f"Chosen: {offer.panel.name} from {offer.supplier}. {result.text}",
+            offer=offer.pk,
+            result=result.result,
+            told=consequences_told,
+        )
     return job

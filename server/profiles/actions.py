@@ -37,7 +37,9 @@ def save_profile(user: Person, profile: Profile, version: int) -> OwnProfile:
         raise BadInput(f"'{profile.id}' ships with Clear Lens. Give yours a name of its own.", "profile_taken")
     stored = OwnProfile.objects.select_for_update().filter(slug=profile.id).first()
     if (stored.version if stored else 0) != version:
-        raise Conflict(f"Somebody else saved '{profile.id}' meanwhile. Look at what is stored now, then save yours under another name or again.")
+        raise Conflict(
+            f"Somebody else saved '{profile.id}' meanwhile. Look at what is stored now, then save yours under another name or again."
+        )
     content = profile.model_dump(mode="json")
     if stored is None:
         stored = OwnProfile.objects.create(slug=profile.id, content=content, changed_by=person)

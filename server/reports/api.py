@@ -23,13 +23,21 @@ def _attachment(name: str) -> dict[str, str]:
 @router.get("/jobs/{job_id}/report.pdf", operation_id="reportPdf")
 def pdf(request: HttpRequest, job_id: int) -> HttpResponse:
     require(request.user, "job.view")
-    return HttpResponse(report_pdf(job_id), content_type="application/pdf", headers={"Content-Disposition": f'inline; filename="job-{job_id}.pdf"'})
+    return HttpResponse(
+        report_pdf(job_id),
+        content_type="application/pdf",
+        headers={"Content-Disposition": f'inline; filename="job-{job_id}.pdf"'},
+    )
 
 
 @router.get("/jobs/{job_id}/report.json", operation_id="reportJson")
 def report(request: HttpRequest, job_id: int) -> HttpResponse:
     require(request.user, "job.view")
-    return JsonResponse(report_json(job_id), json_dumps_params={"indent": 1, "ensure_ascii": False}, headers=_attachment(f"job-{job_id}.json"))
+    return JsonResponse(
+        report_json(job_id),
+        json_dumps_params={"indent": 1, "ensure_ascii": False},
+        headers=_attachment(f"job-{job_id}.json"),
+    )
 
 
 @router.get("/jobs/{job_id}/findings.csv", operation_id="findingsCsv")

@@ -22,7 +22,9 @@ CAUTIONS = (
 
 def job_of(job_id: int) -> Job:
     wanted = Job.objects.select_related("wanted_panel", "chosen_offer__panel", "created_by")
-    return get_object_or_404(wanted.prefetch_related("runs__photos", "runs__touches", "entries", "gates__by"), pk=job_id)
+    return get_object_or_404(
+        wanted.prefetch_related("runs__photos", "runs__touches", "entries", "gates__by"), pk=job_id
+    )
 
 
 def report_json(job_id: int) -> dict[str, Any]:
@@ -41,13 +43,20 @@ def sealed(job: Job, out: dict[str, Any]) -> dict[str, Any]:
     told, change = out["diagnosis"], out["comparison"]
     facts = {
         "job": {
-            "number": job.pk, "title": job.title, "owner": job.owner, "complaint": job.complaint, "device_type": job.device_type,
-            "panel": {"width": job.panel_width, "height": job.panel_height, "diagonal_in": job.diagonal_in}, "profile": job.profile,
+            "number": job.pk,
+            "title": job.title,
+            "owner": job.owner,
+            "complaint": job.complaint,
+            "device_type": job.device_type,
+            "panel": {"width": job.panel_width, "height": job.panel_height, "diagonal_in": job.diagonal_in},
+            "profile": job.profile,
         },
-        "verdict": out["verdict"].model_dump(mode="json"), "inspections": inspections,
+        "verdict": out["verdict"].model_dump(mode="json"),
+        "inspections": inspections,
         "touch": {stage: result.model_dump(mode="json") for stage, result in touch_results(job).items()},
         "diagnosis": told.model_dump(mode="json"),
-        "comparison": change.model_dump(mode="json") if change else None, "core_version": core_version(),
+        "comparison": change.model_dump(mode="json") if change else None,
+        "core_version": core_version(),
     }
     return closed(facts, entries, job.changed_at.isoformat(), settings.SHOP_KEY)
 
@@ -56,7 +65,11 @@ def unproven(out: dict[str, Any]) -> list[str]:
     """What the report must say was not looked at."""
     lines = []
     stages = {run["stage"]: run for run in out["runs"]}
-    for stage, words in (("inspect", "the panel as received"), ("dry_fit", "the dry fit"), ("closed", "the closed device")):
+    for stage, words in (
+        ("inspect", "the panel as received"),
+        ("dry_fit", "the dry fit"),
+        ("closed", "the closed device"),
+    ):
         run = stages.get(stage)
         if run is None or not run["result"]:
             lines.append(f"No photo of {words} was measured.")

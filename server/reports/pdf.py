@@ -45,17 +45,24 @@ def _figures(job: Job, results: dict[str, Inspection]) -> str:
         word = WORDS[result.verdict.result] if result else "no photo"
         title = f"{STAGES[stage]}: {word}"
         figures.append(
-            f"<figure>{pane_svg(title, result, job.panel_width, job.panel_height)}<figcaption>{escape(title)}</figcaption></figure>")
+            f"<figure>{pane_svg(title, result, job.panel_width, job.panel_height)}<figcaption>{escape(title)}</figcaption></figure>"
+        )
     return f'<div class="panes">{"".join(figures)}</div>'
 
 
 def _received(job: Job) -> str:
     """The first photos of the device as it came in, inside the document."""
-    shown = [photo for run in job.runs.all() if run.stage == "received" for photo in run.photos.all() if not photo.removed][:MAX_PHOTOS]
+    shown = [
+        photo for run in job.runs.all() if run.stage == "received" for photo in run.photos.all() if not photo.removed
+    ][:MAX_PHOTOS]
     if not shown:
         return ""
     pictures = [base64.b64encode(storage.reduced(photo.sha256, PHOTO_PX)[0]).decode() for photo in shown]
-    return "<h2>As received</h2><p>" + "".join(f'<img alt="" src="data:image/jpeg;base64,{data}">' for data in pictures) + "</p>"
+    return (
+        "<h2>As received</h2><p>"
+        + "".join(f'<img alt="" src="data:image/jpeg;base64,{data}">' for data in pictures)
+        + "</p>"
+    )
 
 
 def _decided(finding: Finding) -> str:
@@ -68,21 +75,39 @@ def _decided(finding: Finding) -> str:
 
 
 def _criteria(stage: str, result: Inspection) -> str:
-    rows = "".join(f"<tr><td class=word>{WORDS[c.result]}</td><td>{escape(c.text)}</td></tr>" for c in result.verdict.criteria)
+    rows = "".join(
+        f"<tr><td class=word>{WORDS[c.result]}</td><td>{escape(c.text)}</td></tr>" for c in result.verdict.criteria
+    )
     findings = "".join(
         f"<tr><td>{escape(f.kind.replace('_', ' '))} {escape(f.channel or '')}</td><td>{f.x:.0f}, {f.y:.0f}</td><td>{f.confidence:.2f}</td>"
-        f"<td>{escape(' '.join(f.reasons))}{_decided(f)}</td></tr>" for f in result.findings[:MAX_LISTED])
-    more = f"<p class=small>and {len(result.findings) - MAX_LISTED} more, in the CSV.</p>" if len(result.findings) > MAX_LISTED else ""
+        f"<td>{escape(' '.join(f.reasons))}{_decided(f)}</td></tr>"
+        for f in result.findings[:MAX_LISTED]
+    )
+    more = (
+        f"<p class=small>and {len(result.findings) - MAX_LISTED} more, in the CSV.</p>"
+        if len(result.findings) > MAX_LISTED
+        else ""
+    )
     greys, reference = result.greys, result.reference
     tones = (
-        f"<p class=small>Gamma {greys.gamma:.2f} ± {greys.uncertainty:.2f}; greys stray from white by at most {greys.max_delta_uv:.4f} ± "
-        f"{greys.delta_uv_uncertainty:.4f} in u'v'.</p>") if greys else ""
+        (
+            f"<p class=small>Gamma {greys.gamma:.2f} ± {greys.uncertainty:.2f}; greys stray from white by at most {greys.max_delta_uv:.4f} ± "
+            f"{greys.delta_uv_uncertainty:.4f} in u'v'.</p>"
+        )
+        if greys
+        else ""
+    )
     tones += f"<p class=small>{escape(reference.text)}</p>" if reference else ""
     tones += f"<p class=small>{escape(' '.join(result.brightness.reasons))}</p>" if result.brightness else ""
-    table = f"<table><tr><th>Finding</th><th>x, y (px)</th><th>Conf.</th><th>Why</th></tr>{findings}</table>{more}" if findings else ""
+    table = (
+        f"<table><tr><th>Finding</th><th>x, y (px)</th><th>Conf.</th><th>Why</th></tr>{findings}</table>{more}"
+        if findings
+        else ""
+    )
     return (
         f"<h2>{escape(STAGES[stage])}: {WORDS[result.verdict.result]}</h2><table>{rows}</table>"
-        f"<p class=small>{escape(result.smallest_proven)}</p>{tones}{table}")
+        f"<p class=small>{escape(result.smallest_proven)}</p>{tones}{table}"
+    )
 
 
 def _touch(job: Job) -> str:
@@ -91,8 +116,10 @@ def _touch(job: Job) -> str:
     for stage, result in touch_results(job).items():
         title = f"{STAGES[stage]}: {WORDS[result.verdict]}"
         reasons = "".join(f"<li>{escape(line)}</li>" for line in result.reasons)
-        parts.append(f"<figure>{touch_svg(title, result, job.panel_width, job.panel_height)}<figcaption>{escape(title)}<ul>{reasons}</ul>"
-                     "</figcaption></figure>")
+        parts.append(
+            f"<figure>{touch_svg(title, result, job.panel_width, job.panel_height)}<figcaption>{escape(title)}<ul>{reasons}</ul>"
+            "</figcaption></figure>"
+        )
     return f'<h2>Touch</h2><div class="panes">{"".join(parts)}</div>' if parts else ""
 
 
@@ -112,24 +139,59 @@ def report_html(job_id: int) -> str:
         f"<tr><td>{escape(gate.title)}</td><td>{escape(gate.choices.get(gates[gate.id].choice, 'passed'))}"
         f"{escape('; not proven: ' + gates[gate.id].reason if gates[gate.id].reason else '')}</td>"
         f"<td>{escape(gates[gate.id].by.username)}, {gates[gate.id].at:%Y-%m-%d %H:%M} UTC</td></tr>"
-        for gate in (build.gates if build else ()) if gate.id in gates)
-    causes = "".join(f"<tr><td>{c.p:.0%}</td><td>{escape(c.title)}</td><td>{escape(' '.join(c.for_))}</td></tr>" for c in out["diagnosis"].causes[:3])
+        for gate in (build.gates if build else ())
+        if gate.id in gates
+    )
+    causes = "".join(
+        f"<tr><td>{c.p:.0%}</td><td>{escape(c.title)}</td><td>{escape(' '.join(c.for_))}</td></tr>"
+        for c in out["diagnosis"].causes[:3]
+    )
     body = [
         f"<h1>Job {job.pk}: {escape(job.title)}</h1>",
         f'<p class="verdict">{WORDS[verdict.result]}</p><p>{escape(" ".join([*(one.text for one in verdict.parts), *verdict.missing]))}</p>',
-        "<table>", _rows([
-            ("Owner", job.owner), ("Complaint", job.complaint), ("Visible damage", job.visible_damage), ("Kept back", job.accessories),
-            ("Panel", f"{job.panel_width} x {job.panel_height} px" + (f", {job.diagonal_in:g} in" if job.diagonal_in else "")),
-            ("Accepted", profile.title + (", pixel classes of ISO 9241-307 (from memory)" if profile.pixels else "")),
-            ("Fitted", f"{job.chosen_offer.panel.name} from {job.chosen_offer.supplier}, {job.chosen_offer.warranty_months} months warranty"
-             if job.chosen_offer else ""), ("Note", job.hand_over_note)]), "</table>",
+        "<table>",
+        _rows(
+            [
+                ("Owner", job.owner),
+                ("Complaint", job.complaint),
+                ("Visible damage", job.visible_damage),
+                ("Kept back", job.accessories),
+                (
+                    "Panel",
+                    f"{job.panel_width} x {job.panel_height} px"
+                    + (f", {job.diagonal_in:g} in" if job.diagonal_in else ""),
+                ),
+                (
+                    "Accepted",
+                    profile.title + (", pixel classes of ISO 9241-307 (from memory)" if profile.pixels else ""),
+                ),
+                (
+                    "Fitted",
+                    f"{job.chosen_offer.panel.name} from {job.chosen_offer.supplier}, {job.chosen_offer.warranty_months} months warranty"
+                    if job.chosen_offer
+                    else "",
+                ),
+                ("Note", job.hand_over_note),
+            ]
+        ),
+        "</table>",
         _received(job),
-        "<h2>Before and after</h2>", _figures(job, results),
+        "<h2>Before and after</h2>",
+        _figures(job, results),
         f"<p>{escape(change.text)}</p>" if change else "",
-        _touch(job), f"<p>{escape(touch_change.text)}</p>" if touch_change else "",
-        "<h2>Not proven, and not looked at</h2><ul>", *[f"<li>{escape(line)}</li>" for line in unproven(out)], "</ul>",
-        "<h2>Cautions</h2><ul>", *[f"<li>{escape(line)}</li>" for line in CAUTIONS], "</ul>",
-        *[_criteria(stage, results[stage]) for stage in ("closed", "dry_fit", "inspect", "external") if stage in results],
+        _touch(job),
+        f"<p>{escape(touch_change.text)}</p>" if touch_change else "",
+        "<h2>Not proven, and not looked at</h2><ul>",
+        *[f"<li>{escape(line)}</li>" for line in unproven(out)],
+        "</ul>",
+        "<h2>Cautions</h2><ul>",
+        *[f"<li>{escape(line)}</li>" for line in CAUTIONS],
+        "</ul>",
+        *[
+            _criteria(stage, results[stage])
+            for stage in ("closed", "dry_fit", "inspect", "external")
+            if stage in results
+        ],
         f"<h2>Likely causes</h2><table>{causes}</table>" if out["evidence"] or results else "",
         f"<h2>Fitting</h2><table>{fitted}</table>" if fitted else "",
         f"<p class=small>This report closes a record of {seal['head']['entries']} entries with {seal['head']['closing_hash']}, signed by the shop's "

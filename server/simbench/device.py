@@ -38,11 +38,27 @@ LAMP_HZ = 100.0  # on 50 Hz mains
 MIN_CAMERA_PX, MAX_CAMERA_PX = 1500, 4000
 SHORT_EXPOSURE_S = 1 / 250  # what a phone takes of a bright panel; long exposures do not show pulses
 DRIVEN = (
-    "gamma", "dimming", "brightness", "outside_light", "blemishes", "glass_above_px", "picture", "offset_px", "wiring", "inverted", "bit_maps",
-    "control", "dimmed_hz")
+    "gamma",
+    "dimming",
+    "brightness",
+    "outside_light",
+    "blemishes",
+    "glass_above_px",
+    "picture",
+    "offset_px",
+    "wiring",
+    "inverted",
+    "bit_maps",
+    "control",
+    "dimmed_hz",
+)
 PARTS = {  # whose faults a stage shows
-    "received": ("original",), "inspect": ("original",), "external": ("external",), "dry_fit": ("replacement",),
-    "closed": ("replacement", "closing"), "recheck": ("replacement", "closing", "later"),
+    "received": ("original",),
+    "inspect": ("original",),
+    "external": ("external",),
+    "dry_fit": ("replacement",),
+    "closed": ("replacement", "closing"),
+    "recheck": ("replacement", "closing", "later"),
 }
 MM_PER_INCH, USUAL_DIAGONAL_IN = 25.4, 14.0
 D65_XYZ = (0.9505, 1.0, 1.089)
@@ -74,7 +90,9 @@ def device_at(job: Job, stage: str, panel: Panel | None = None) -> FaultyPanel:
 
 def _camera(panel: Panel, rng: np.random.Generator) -> Camera:
     """A 4:3 camera that is just good enough for the panel, since simulating pixels takes time."""
-    long_px = int(min(MAX_CAMERA_PX, max(MIN_CAMERA_PX, CAMERA_PX_PER_PANEL_PX * max(panel.width, panel.height)))) // 8 * 8
+    long_px = (
+        int(min(MAX_CAMERA_PX, max(MIN_CAMERA_PX, CAMERA_PX_PER_PANEL_PX * max(panel.width, panel.height)))) // 8 * 8
+    )
     short_px = long_px * 3 // 4
     upright = panel.height > panel.width
     return random_camera(rng, short_px if upright else long_px, long_px if upright else short_px)
@@ -82,12 +100,16 @@ def _camera(panel: Panel, rng: np.random.Generator) -> Camera:
 
 def _short(camera: Camera) -> Camera:
     """The camera exposing for a short time and with as much more gain."""
-    return camera.model_copy(update={"exposure_s": SHORT_EXPOSURE_S, "iso": round(camera.iso * camera.exposure_s / SHORT_EXPOSURE_S)})
+    return camera.model_copy(
+        update={"exposure_s": SHORT_EXPOSURE_S, "iso": round(camera.iso * camera.exposure_s / SHORT_EXPOSURE_S)}
+    )
 
 
 def lamp_photo() -> bytes:
     """White paper under the workshop's lamp, as the simulated camera sees it."""
-    return photograph_flat(_short(Camera(width=4000, height=3000)), np.random.default_rng(1), 0.2, Dimming(hz=LAMP_HZ, depth=0.4))
+    return photograph_flat(
+        _short(Camera(width=4000, height=3000)), np.random.default_rng(1), 0.2, Dimming(hz=LAMP_HZ, depth=0.4)
+    )
 
 
 def touch_recording(session: TouchSession) -> bytes:
@@ -112,8 +134,12 @@ def edid_bytes(job: Job, which: str = "edid") -> bytes:
     scale = MM_PER_INCH * (panel.diagonal_in or USUAL_DIAGONAL_IN) / math.hypot(panel.width, panel.height)
     blank = (160, 30)
     own = {
-        "width": panel.width, "height": panel.height, "size_mm": (round(panel.width * scale), round(panel.height * scale)), "blank": blank,
-        "clock_10khz": round((panel.width + blank[0]) * (panel.height + blank[1]) * 60 / 10_000)}
+        "width": panel.width,
+        "height": panel.height,
+        "size_mm": (round(panel.width * scale), round(panel.height * scale)),
+        "blank": blank,
+        "clock_10khz": round((panel.width + blank[0]) * (panel.height + blank[1]) * 60 / 10_000),
+    }
     data = bytearray(edid_of(EdidPanel.model_validate(own | told)))
     if flipped is not None:
         data[flipped] ^= 0x20
@@ -127,8 +153,9 @@ def meter_file(job: Job, nominal_cd_m2: float) -> bytes:
     light = max(float(told.get("brightness", 1.0)), 0.0) * nominal_cd_m2 * float(rng.uniform(0.92, 1.04))
     x, y, z = (share * light for share in D65_XYZ)
     return (
-        "CGATS.17\nORIGINATOR \"simulated meter\"\nNUMBER_OF_FIELDS 4\nBEGIN_DATA_FORMAT\nSAMPLE_NAME XYZ_X XYZ_Y XYZ_Z\nEND_DATA_FORMAT\n"
-        f"NUMBER_OF_SETS 1\nBEGIN_DATA\nwhite {x:.2f} {y:.2f} {z:.2f}\nEND_DATA\n").encode()
+        'CGATS.17\nORIGINATOR "simulated meter"\nNUMBER_OF_FIELDS 4\nBEGIN_DATA_FORMAT\nSAMPLE_NAME XYZ_X XYZ_Y XYZ_Z\nEND_DATA_FORMAT\n'
+        f"NUMBER_OF_SETS 1\nBEGIN_DATA\nwhite {x:.2f} {y:.2f} {z:.2f}\nEND_DATA\n"
+    ).encode()
 
 
 def captured_frame(run: Run) -> bytes:
@@ -145,11 +172,16 @@ def shoot_run(run: Run, pattern_id: str, seed: int, from_side: bool = False) -> 
     if device.dimming is not None or device.dimmed_hz is not None:
         camera = _short(camera)
     specks = (run.job.simulated or {}).get("specks", [])
-    camera = camera.model_copy(update={"specks": tuple((x * camera.width, y * camera.height, size_px, depth) for x, y, size_px, depth in specks)})
+    camera = camera.model_copy(
+        update={
+            "specks": tuple((x * camera.width, y * camera.height, size_px, depth) for x, y, size_px, depth in specks)
+        }
+    )
     pose = standing_pose(device.panel, camera, rng, tilt_deg=SIDE_TILT_DEG) if from_side else None
     # whoever holds the camera moves from photo to photo, and what the glass mirrors moves with them
     moved = rng.normal(0, MOVED_SHARE, 2)
     mirrored = [
         Reflection.model_validate({**one, "x": one["x"] + moved[0], "y": one["y"] + moved[1]})
-        for one in (run.job.simulated or {}).get("reflections", [])]
+        for one in (run.job.simulated or {}).get("reflections", [])
+    ]
     return shoot(device, pattern_id, camera, rng, run.run_code, pose, mirrored).data

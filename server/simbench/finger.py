@@ -27,7 +27,9 @@ def draw(session: TouchSession) -> None:
     for number, rows in enumerate(parts):
         last = number == len(parts) - 1
         steps = [step.model_dump(mode="json") for step in plan.steps] if last else []
-        take_part(session.run, session.pk, PartIn(SENDER, first + number, rows, steps, 0.0, Now("end") if last else None))
+        take_part(
+            session.run, session.pk, PartIn(SENDER, first + number, rows, steps, 0.0, Now("end") if last else None)
+        )
 
 
 def _ahead(session: TouchSession) -> Plan:

@@ -27,8 +27,21 @@ from server.touch.actions import close_session, start_session
 WORLD = Path(__file__).resolve().parents[2] / "demo" / "world.yaml"
 PASSWORD = "lens-demo"
 FIELDS = (
-    "width", "height", "outline_w", "outline_h", "thickness_mm", "mounting", "connector_pins", "connector_family", "connector_side", "signal",
-    "lanes", "touch", "finish", "luminance_cd_m2", "refresh_hz",
+    "width",
+    "height",
+    "outline_w",
+    "outline_h",
+    "thickness_mm",
+    "mounting",
+    "connector_pins",
+    "connector_family",
+    "connector_side",
+    "signal",
+    "lanes",
+    "touch",
+    "finish",
+    "luminance_cd_m2",
+    "refresh_hz",
 )
 WAIT_S = 300
 SOAK_S, FINGERS = 60, 2
@@ -56,10 +69,21 @@ def load_catalogue(world: dict[str, Any]) -> None:
             user.save()
             user.groups.set(Group.objects.filter(name=person["role"]))
     for name, (maker, *row) in world["panels"].items():
-        PanelModel.objects.get_or_create(name=name, defaults={"maker": maker, "spec": _spec(name, row).model_dump(mode="json")})
+        PanelModel.objects.get_or_create(
+            name=name, defaults={"maker": maker, "spec": _spec(name, row).model_dump(mode="json")}
+        )
     for name, supplier, price, shipping, days, warranty, doa in world["offers"]:
-        Offer.objects.get_or_create(panel=PanelModel.objects.get(name=name), supplier=supplier, defaults={
-            "price": price, "shipping": shipping, "delivery_days": days, "warranty_months": warranty, "doa_days": doa})
+        Offer.objects.get_or_create(
+            panel=PanelModel.objects.get(name=name),
+            supplier=supplier,
+            defaults={
+                "price": price,
+                "shipping": shipping,
+                "delivery_days": days,
+                "warranty_months": warranty,
+                "doa_days": doa,
+            },
+        )
 
 
 def _fault(row: list[Any] | dict[str, Any]) -> dict[str, Any]:
@@ -71,11 +95,28 @@ def _fault(row: list[Any] | dict[str, Any]) -> dict[str, Any]:
 def make_job(user: User, told: dict[str, Any]) -> Job:
     """A job with its answers and its panel; photos and gates come later."""
     width, height, diagonal = told["panel"]
-    values = {name: told.get(name, "") for name in ("title", "device_type", "owner", "complaint", "visible_damage", "accessories")}
+    values = {
+        name: told.get(name, "")
+        for name in ("title", "device_type", "owner", "complaint", "visible_damage", "accessories")
+    }
     profile = told.get("profile", "class-II")
-    job = create_job(user, {**values, "panel_width": width, "panel_height": height, "diagonal_in": diagonal, "profile": profile, "build": "ears"})
+    job = create_job(
+        user,
+        {
+            **values,
+            "panel_width": width,
+            "panel_height": height,
+            "diagonal_in": diagonal,
+            "profile": profile,
+            "build": "ears",
+        },
+    )
     job.simulated = {part: [_fault(row) for row in rows] for part, rows in told["faults"].items()}
-    job.simulated |= {name: told[name] for name in (*DRIVEN, "reflections", "specks", "edid", "replacement_edid", "outside", "touch") if name in told}
+    job.simulated |= {
+        name: told[name]
+        for name in (*DRIVEN, "reflections", "specks", "edid", "replacement_edid", "outside", "touch")
+        if name in told
+    }
     job.save(update_fields=["simulated"])
     for check, outcome in told.get("answers", {}).items():
         answer_check(user, job.pk, check, outcome, "seen")

@@ -55,9 +55,19 @@ def start_session(user: Person, run_id: int, soak_s: float, fingers: int, outlin
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     job = _lock_job(run)
     if not LEAST_SOAK_S <= soak_s <= MOST_SOAK_S:
-        raise BadInput(f"Hands off for {LEAST_SOAK_S} to {MOST_SOAK_S} seconds; {SOAK_MS / 1000:.0f} are usual.", "soak")
+        raise BadInput(
+            f"Hands off for {LEAST_SOAK_S} to {MOST_SOAK_S} seconds; {SOAK_MS / 1000:.0f} are usual.", "soak"
+        )
     session = _make(run, person, standard_plan(run.panel, soak_s * 1000, fingers, outline), "glass")
-    write(job, person.username, "touch", f"Touch session started for {_words(run)}.", touch=session.pk, soak_s=soak_s, fingers=fingers)
+    write(
+        job,
+        person.username,
+        "touch",
+        f"Touch session started for {_words(run)}.",
+        touch=session.pk,
+        soak_s=soak_s,
+        fingers=fingers,
+    )
     return session
 
 
@@ -82,7 +92,11 @@ def add_steps(user: Person, session_id: int, what: str) -> TouchSession:
     more: Sequence[Step]
     if what == "missing":
         result = core_adapter.result_of(session)
-        cells = [] if result is None else [*result.unproven_cells, *(cell for zone in result.dead_zones for cell in zone.cells)]
+        cells = (
+            []
+            if result is None
+            else [*result.unproven_cells, *(cell for zone in result.dead_zones for cell in zone.cells)]
+        )
         step = again_over(panel, plan.grid, cells, "again")
         if step is None:
             raise BadInput("Nothing is missing: every cell was surely crossed.", "nothing_missing")
@@ -99,7 +113,13 @@ def add_steps(user: Person, session_id: int, what: str) -> TouchSession:
     session.run.touches.filter(status="open").exclude(pk=session.pk).update(status="done")
     session.status = "open"
     session.save(update_fields=["plan", "status"])
-    write(job, person.username, "touch", f"Touch session of {_words(session.run)}: asked for {', '.join(s.id for s in renamed)}.", touch=session.pk)
+    write(
+        job,
+        person.username,
+        "touch",
+        f"Touch session of {_words(session.run)}: asked for {', '.join(s.id for s in renamed)}.",
+        touch=session.pk,
+    )
     notify(session.run.job_id, "touch", session.run_id)
     return session
 
@@ -121,7 +141,13 @@ def close_session(user: Person, session_id: int) -> TouchSession:
     if session.status == "open":
         session.status = "done"
         session.save(update_fields=["status"])
-        write(job, person.username, "touch", f"Touch session of {_words(session.run)} ended, {session.events} events.", touch=session.pk)
+        write(
+            job,
+            person.username,
+            "touch",
+            f"Touch session of {_words(session.run)} ended, {session.events} events.",
+            touch=session.pk,
+        )
         notify(session.run.job_id, "touch", session.run_id)
         tasks.enqueue(session)
     return session
@@ -150,7 +176,9 @@ def take_part(run: Run, session_id: int, part: core_adapter.PartIn) -> bool:
                 raise BadInput("The session is full. End it on the bench and start another.", "touch_full")
             steps = core_adapter.checked_steps(session, part.steps)
             if part.events or steps:
-                TouchPart.objects.create(session=session, sender=part.sender, number=part.number, rows=core_adapter.to_text(part.events))
+                TouchPart.objects.create(
+                    session=session, sender=part.sender, number=part.number, rows=core_adapter.to_text(part.events)
+                )
             session.events += len(part.events)
             session.done = [*session.done, *steps]
             if session.origin_ms is None:
@@ -180,6 +208,12 @@ def import_recording(user: Person, run_id: int, rows: Iterator[Row], plan: Plan,
     session.status = "done"
     session.save(update_fields=["events", "done", "status"])
     words = "recorded by the simulated finger" if source == "simulated" else "read from a file"
-    write(job, person.username, "touch", f"Touch session of {_words(run)} {words}, {session.events} events.", touch=session.pk)
+    write(
+        job,
+        person.username,
+        "touch",
+        f"Touch session of {_words(run)} {words}, {session.events} events.",
+        touch=session.pk,
+    )
     tasks.enqueue(session)
     return session

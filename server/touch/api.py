@@ -85,9 +85,14 @@ def touch_out(session: TouchSession, run: Run) -> dict[str, Any]:
     """A session without its events."""
     names = ("source", "status", "events", "now", "problem", "made_at")
     return {
-        **{name: getattr(session, name) for name in names}, "plan": core_adapter.stored_plan(session),
-        "result": core_adapter.stored_result(session), "id": session.pk, "run_id": run.pk, "stage": run.stage,
-        "done": [step["id"] for step in session.done], "made_by": session.made_by.username,
+        **{name: getattr(session, name) for name in names},
+        "plan": core_adapter.stored_plan(session),
+        "result": core_adapter.stored_result(session),
+        "id": session.pk,
+        "run_id": run.pk,
+        "stage": run.stage,
+        "done": [step["id"] for step in session.done],
+        "made_by": session.made_by.username,
     }
 
 
@@ -106,7 +111,9 @@ def start(request: HttpRequest, run_id: int, body: StartIn) -> tuple[int, dict[s
 
 
 @router.post("/runs/{run_id}/touch/file", response={201: TouchOut}, operation_id="importTouch")
-def import_file(request: HttpRequest, run_id: int, file: File[UploadedFile], plan: Form[str] = "") -> tuple[int, dict[str, Any]]:
+def import_file(
+    request: HttpRequest, run_id: int, file: File[UploadedFile], plan: Form[str] = ""
+) -> tuple[int, dict[str, Any]]:
     """JSON Lines, an evemu or a libinput recording; the last two may have their plan beside them. Without a plan a recording is judged for what
     it can tell, and never passes."""
     require(request.user, "job.change")
@@ -153,7 +160,12 @@ def strokes(request: HttpRequest, session_id: int) -> list[Stroke]:
             underway[name] = []
             out.append(underway[name])
         line = underway[name]
-        if x is not None and y is not None and ev in ("down", "move") and (not line or t - line[-1][0] >= REPLAY_GAP_MS):
+        if (
+            x is not None
+            and y is not None
+            and ev in ("down", "move")
+            and (not line or t - line[-1][0] >= REPLAY_GAP_MS)
+        ):
             line.append((round(t), round(x, 1), round(y, 1)))
         if ev in ("up", "cancel"):
             del underway[name]

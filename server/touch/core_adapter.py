@@ -49,7 +49,12 @@ def read_part(body: bytes) -> PartIn:
         part = msgspec.json.decode(body, type=PartIn)
     except (msgspec.DecodeError, RecursionError) as error:
         raise BadInput(f"This is no part of a touch session: {error}. Reload the glass.", "touch_part") from None
-    if not 0 < len(part.sender) <= 32 or not 0 <= part.number < 2**31 or len(part.events) > MOST_ROWS or len(part.steps) > 20:
+    if (
+        not 0 < len(part.sender) <= 32
+        or not 0 <= part.number < 2**31
+        or len(part.events) > MOST_ROWS
+        or len(part.steps) > 20
+    ):
         raise BadInput("This part of a touch session is out of bounds. Reload the glass.", "touch_part")
     return part
 
@@ -147,5 +152,7 @@ def sliced(rows: Iterator[Row]) -> Iterator[list[Row]]:
     while part := list(itertools.islice(rows, ROWS_A_PART)):
         count += len(part)
         if count > MOST_EVENTS:
-            raise BadInput(f"The recording holds more than {MOST_EVENTS} events. Record a shorter one.", "touch_session")
+            raise BadInput(
+                f"The recording holds more than {MOST_EVENTS} events. Record a shorter one.", "touch_session"
+            )
         yield part

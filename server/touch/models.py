@@ -18,7 +18,9 @@ class TouchSession(models.Model):
     status = models.CharField(max_length=10, default="open")
     problem = models.CharField(max_length=300, blank=True)
     result = models.JSONField(null=True, blank=True)
-    asked = models.PositiveIntegerField(default=0)  # as in a run: analyses asked for, those done, those begun and not ended
+    asked = models.PositiveIntegerField(
+        default=0
+    )  # as in a run: analyses asked for, those done, those begun and not ended
     settled = models.PositiveIntegerField(default=0)
     tries = models.PositiveSmallIntegerField(default=0)
     tried_at = models.DateTimeField(null=True, blank=True)

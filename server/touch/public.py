@@ -20,12 +20,18 @@ def touch_state(request: HttpRequest, access: Access) -> HttpResponse:
     if session is None or (access.run.job.closed_at and access.run.stage != "recheck"):
         return JsonResponse({"session": None})
     panel, plan = access.run.panel, core_adapter.plan_of(session)
-    return JsonResponse({
-        "session": session.pk, "panel": {"width": panel.width, "height": panel.height, "pitch_mm": panel.pitch_mm},
-        "grid": plan.grid.model_dump(mode="json"), "steps": [step.model_dump(mode="json") for step in plan.steps],
-        "done": [step["id"] for step in session.done], "origin_ms": session.origin_ms, "command": session.command.get("number", 0),
-        "do": session.command.get("do"),
-    })
+    return JsonResponse(
+        {
+            "session": session.pk,
+            "panel": {"width": panel.width, "height": panel.height, "pitch_mm": panel.pitch_mm},
+            "grid": plan.grid.model_dump(mode="json"),
+            "steps": [step.model_dump(mode="json") for step in plan.steps],
+            "done": [step["id"] for step in session.done],
+            "origin_ms": session.origin_ms,
+            "command": session.command.get("number", 0),
+            "do": session.command.get("do"),
+        }
+    )
 
 
 @csrf_exempt  # no cookie is used: the code in the address is the permission

@@ -22,12 +22,22 @@ def ask(user: Person, job_id: int, due_on: date, reason: str) -> Recheck:
     person = require(user, "job.change")
     job = get_object_or_404(Job.objects.select_for_update(), pk=job_id)
     if not reason.strip():
-        raise BadInput("Say why the device is to be looked at again: a system update, adhesive that cures.", "reason_missing")
+        raise BadInput(
+            "Say why the device is to be looked at again: a system update, adhesive that cures.", "reason_missing"
+        )
     if not 0 <= (due_on - timezone.localdate()).days <= MOST_DAYS_AHEAD:
         raise BadInput("Choose a day from today on, within two years.", "due_on")
-    recheck, new = Recheck.objects.get_or_create(job=job, due_on=due_on, reason=reason.strip(), settled_at=None, defaults={"made_by": person})
+    recheck, new = Recheck.objects.get_or_create(
+        job=job, due_on=due_on, reason=reason.strip(), settled_at=None, defaults={"made_by": person}
+    )
     if new:
-        write(job, person.username, "recheck", f"Re-test asked for {due_on.isoformat()}: {recheck.reason}.", recheck=recheck.pk)
+        write(
+            job,
+            person.username,
+            "recheck",
+            f"Re-test asked for {due_on.isoformat()}: {recheck.reason}.",
+            recheck=recheck.pk,
+        )
     return recheck
 
 
@@ -39,5 +49,11 @@ def settle(user: Person, recheck_id: int, because: str) -> Recheck:
     if recheck.settled_at is None:
         recheck.settled_at, recheck.settled_because = timezone.now(), because.strip()
         recheck.save(update_fields=["settled_at", "settled_because"])
-        write(recheck.job, person.username, "recheck", f"Re-test settled: {recheck.settled_because or 'done'}.", recheck=recheck.pk)
+        write(
+            recheck.job,
+            person.username,
+            "recheck",
+            f"Re-test settled: {recheck.settled_because or 'done'}.",
+            recheck=recheck.pk,
+        )
     return recheck

@@ -31,7 +31,9 @@ def analyse_touch(session_id: int) -> None:
     asked = ANALYSING.begin(session_id)
     result, problem = None, ""
     if not ANALYSING.may_try(session_id):
-        log.error("the analysis of touch session %s has ended its process %s times and is given up", session_id, MOST_TRIES)
+        log.error(
+            "the analysis of touch session %s has ended its process %s times and is given up", session_id, MOST_TRIES
+        )
         problem = GIVEN_UP
     else:
         try:
@@ -47,7 +49,15 @@ def analyse_touch(session_id: int) -> None:
         job = Job.objects.select_for_update().get(pk=session.run.job_id)
         TouchSession.objects.filter(pk=session_id).update(result=result, problem=problem[:300])
         if result is not None:
-            judged.enter(job, session.run.stage, "touch", result["verdict"], f"{STAGES[session.run.stage]}, touch", result, session=session_id)
+            judged.enter(
+                job,
+                session.run.stage,
+                "touch",
+                result["verdict"],
+                f"{STAGES[session.run.stage]}, touch",
+                result,
+                session=session_id,
+            )
         ANALYSING.settle(session_id, asked)
         notify(session.run.job_id, "touch_result", session.run_id)
 

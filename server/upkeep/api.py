@@ -42,8 +42,13 @@ def health(request: HttpRequest) -> tuple[int, dict[str, Any]]:
     """200 when database and analysis work and the disk has room, else 503; the same body."""
     told = condition.health()
     body = {
-        "ok": told.ok, "database": told.database, "workers": told.workers, "queue_age_s": told.queue_age_s, "free_bytes": told.disk.free_bytes,
-        "free_share": told.disk.free_bytes / max(told.disk.total_bytes, 1)}
+        "ok": told.ok,
+        "database": told.database,
+        "workers": told.workers,
+        "queue_age_s": told.queue_age_s,
+        "free_bytes": told.disk.free_bytes,
+        "free_share": told.disk.free_bytes / max(told.disk.total_bytes, 1),
+    }
     return (200 if told.ok else 503), body
 
 
@@ -52,5 +57,7 @@ def get_condition(request: HttpRequest) -> dict[str, Any]:
     require(request.user, "job.view")
     backup = condition.last_backup()
     return {
-        "notices": [notice._asdict() for notice in condition.notices()], "backup_at": backup[0] if backup else None,
-        "backup_text": backup[1] if backup else ""}
+        "notices": [notice._asdict() for notice in condition.notices()],
+        "backup_at": backup[0] if backup else None,
+        "backup_text": backup[1] if backup else "",
+    }

@@ -18,7 +18,8 @@ SAID_FOR_S = 900.0  # what happened is said on the bench for a quarter of an hou
 OLD_BACKUP_DAYS = 3
 WAITING = (
     "select extract(epoch from now() - min(e.at)) from procrastinate_jobs j join procrastinate_events e on e.job_id = j.id and e.type = 'deferred' "
-    "where j.status = 'todo'")
+    "where j.status = 'todo'"
+)
 
 
 class Disk(NamedTuple):
@@ -75,12 +76,28 @@ def notices() -> list[Notice]:
     told = health()
     out = []
     if told.disk.full:
-        out.append(Notice("disk_full", "error", "The disk is full: photos are not stored until there is room on it. Phones keep theirs meanwhile."))
+        out.append(
+            Notice(
+                "disk_full",
+                "error",
+                "The disk is full: photos are not stored until there is room on it. Phones keep theirs meanwhile.",
+            )
+        )
     elif told.disk.low:
         free = f"{told.disk.free_bytes / 2**30:.1f} GB"
-        out.append(Notice("disk_low", "warning", f"The disk has {free} left. Make room, or move the oldest backups elsewhere, before it is full."))
+        out.append(
+            Notice(
+                "disk_low",
+                "warning",
+                f"The disk has {free} left. Make room, or move the oldest backups elsewhere, before it is full.",
+            )
+        )
     if told.database and told.workers == 0:
-        out.append(Notice("no_worker", "error", "No analysing process runs: photos are kept and will be read when one is back."))
+        out.append(
+            Notice(
+                "no_worker", "error", "No analysing process runs: photos are kept and will be read when one is back."
+            )
+        )
     return [*out, *_events(), *_backup()]
 
 
@@ -103,14 +120,24 @@ def _backup() -> list[Notice]:
         return [Notice("backup_failed", "warning", f"The last nightly backup failed: {last.get('text', '')}")]
     days = (time.time() - last["at"]) / 86_400 if last else 0
     if days > OLD_BACKUP_DAYS:
-        return [Notice("backup_old", "warning", f"The last nightly backup is {days:.0f} days old. Let the bench run overnight, or make one by hand.")]
+        return [
+            Notice(
+                "backup_old",
+                "warning",
+                f"The last nightly backup is {days:.0f} days old. Let the bench run overnight, or make one by hand.",
+            )
+        ]
     return []
 
 
 def last_backup() -> tuple[datetime, str] | None:
     """When the last nightly backup was made, and what it says."""
     last = _read("backups/last.json")
-    return (datetime.fromtimestamp(last["at"], tz=timezone.get_current_timezone()), str(last.get("text", ""))) if last else None
+    return (
+        (datetime.fromtimestamp(last["at"], tz=timezone.get_current_timezone()), str(last.get("text", "")))
+        if last
+        else None
+    )
 
 
 def _read(name: str) -> dict[str, Any]:

@@ -10,7 +10,9 @@ class WorkerProcess(models.Model):
     number of a process alone may have been given to another one since."""
 
     worker_id = models.BigIntegerField(unique=True)
-    machine = models.CharField(max_length=100)  # this boot of this machine: numbers of processes mean nothing on any other
+    machine = models.CharField(
+        max_length=100
+    )  # this boot of this machine: numbers of processes mean nothing on any other
     host = models.CharField(max_length=100)
     pid = models.PositiveIntegerField()
     started_ticks = models.BigIntegerField()

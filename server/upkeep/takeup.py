@@ -29,8 +29,14 @@ def say_alive(worker_id: int) -> None:
     changed = WorkerProcess.objects.filter(worker_id=worker_id).update(seen_at=now)
     if not changed:
         WorkerProcess.objects.create(
-            worker_id=worker_id, machine=machine(), host=socket.gethostname()[:100], pid=os.getpid(),
-            started_ticks=started_ticks(os.getpid()) or 0, version=core_version()[:60], seen_at=now)
+            worker_id=worker_id,
+            machine=machine(),
+            host=socket.gethostname()[:100],
+            pid=os.getpid(),
+            started_ticks=started_ticks(os.getpid()) or 0,
+            version=core_version()[:60],
+            seen_at=now,
+        )
 
 
 class Overseer:
@@ -46,7 +52,11 @@ class Overseer:
             cursor.execute("select id, last_heartbeat from procrastinate_workers")
             beats = dict(cursor.fetchall())
         known = {one.worker_id: one for one in WorkerProcess.objects.all()}
-        dead = [worker_id for worker_id in {*beats, *known} if self._is_dead(known.get(worker_id), worker_id, beats.get(worker_id))]
+        dead = [
+            worker_id
+            for worker_id in {*beats, *known}
+            if self._is_dead(known.get(worker_id), worker_id, beats.get(worker_id))
+        ]
         if dead:
             log.warning("workers that are gone: %s", ", ".join(map(str, dead)))
             with transaction.atomic(), connection.cursor() as cursor:
@@ -80,13 +90,16 @@ ORPHANS = "select id, task_name from procrastinate_jobs where status = 'doing' a
 # at once the first times; what ends its workers again and again lets the others pass
 AGAIN = (
     "update procrastinate_jobs set status = 'todo', attempts = attempts + 1, scheduled_at = case when attempts >= 3 then now() + "
-    "make_interval(secs => least(2 ^ attempts, 20)) end where id = %(id)s and status = 'doing'")
+    "make_interval(secs => least(2 ^ attempts, 20)) end where id = %(id)s and status = 'doing'"
+)
 # nothing of ours is ever put off for longer: a clock that was wrong by an hour must not strand it
 STRANDED = "update procrastinate_jobs set scheduled_at = null where status = 'todo' and scheduled_at > now() + interval '1 minute'"
 
 
 MINE = "select id from procrastinate_jobs where status = 'doing' and worker_id = %(worker)s"
-DISOWN = "update procrastinate_jobs set worker_id = null where id = %(id)s and status = 'doing' and worker_id = %(worker)s"
+DISOWN = (
+    "update procrastinate_jobs set worker_id = null where id = %(id)s and status = 'doing' and worker_id = %(worker)s"
+)
 
 
 async def disown(worker_id: int, running: set[int], suspects: set[int]) -> set[int]:
@@ -125,4 +138,6 @@ def tidy() -> None:
     with connection.cursor() as cursor:
         cursor.execute(
             "delete from procrastinate_jobs j where j.status in ('failed', 'aborted', 'cancelled') and not exists "
-            "(select 1 from procrastinate_events e where e.job_id = j.id and e.at > now() - make_interval(days => %s))", (KEPT_FAILURES_DAYS,))
+            "(select 1 from procrastinate_events e where e.job_id = j.id and e.at > now() - make_interval(days => %s))",
+            (KEPT_FAILURES_DAYS,),
+        )

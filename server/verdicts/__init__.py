@@ -52,7 +52,9 @@ def touch_comparison(touched: dict[str, TouchResult]) -> TouchComparison | None:
     return compare_touch(touched[stages[-2]], touched[stages[-1]]) if len(stages) > 1 else None
 
 
-def verdict_of_job(job: Job, results: dict[str, Inspection] | None = None, touched: dict[str, TouchResult] | None = None) -> JobVerdict:
+def verdict_of_job(
+    job: Job, results: dict[str, Inspection] | None = None, touched: dict[str, TouchResult] | None = None
+) -> JobVerdict:
     """The verdict of the device as it is handed over. Whole results are read only where two stages are to be compared, and the caller has not."""
     seen = seen_of(job)
     compared = all(stage in seen and seen[stage].picture for stage in ("dry_fit", "closed"))
@@ -60,7 +62,11 @@ def verdict_of_job(job: Job, results: dict[str, Inspection] | None = None, touch
     twice = sum(one.touch is not None for one in seen.values()) > 1
     change = touch_comparison(touch_results(job) if touched is None else touched) if twice else None
     return job_verdict(
-        seen, touch_wanted(job, seen), (closing.result, closing.text) if closing else None, (change.result, change.text) if change else None)
+        seen,
+        touch_wanted(job, seen),
+        (closing.result, closing.text) if closing else None,
+        (change.result, change.text) if change else None,
+    )
 
 
 def verdicts_by_stage(job: Job) -> dict[str, JobVerdict]:

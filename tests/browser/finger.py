@@ -35,8 +35,13 @@ class Finger:
         return str(self.page.locator("#screen").get_attribute("data-touch"))
 
     def touch(self, *places: Place) -> None:
-        points = [{"x": (x + 0.5) / self.ratio, "y": (y + 0.5) / self.ratio, "id": n, "radiusX": 6, "radiusY": 7} for n, (x, y) in enumerate(places)]
-        self.wire.send("Input.dispatchTouchEvent", {"type": "touchMove" if self.down else "touchStart", "touchPoints": points})
+        points = [
+            {"x": (x + 0.5) / self.ratio, "y": (y + 0.5) / self.ratio, "id": n, "radiusX": 6, "radiusY": 7}
+            for n, (x, y) in enumerate(places)
+        ]
+        self.wire.send(
+            "Input.dispatchTouchEvent", {"type": "touchMove" if self.down else "touchStart", "touchPoints": points}
+        )
         self.down = True
 
     def lift(self) -> None:

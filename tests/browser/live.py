@@ -19,7 +19,12 @@ from tests.server.helpers import person
 
 CHROMIUM = "/usr/bin/chromium"
 ARGUMENTS = [
-    "--no-sandbox", "--disable-dev-shm-usage", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run",
+    "--no-sandbox",
+    "--disable-dev-shm-usage",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
 ]
 AXE = settings.ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 AXE_ON_A_STILL_PAGE = """async () => {
@@ -41,7 +46,9 @@ def _free_port() -> int:
 
 
 def _start(*command: str, environment: dict[str, str]) -> subprocess.Popen[bytes]:
-    return subprocess.Popen([sys.executable, "-m", *command], cwd=settings.ROOT, env=environment, stdout=subprocess.DEVNULL)
+    return subprocess.Popen(
+        [sys.executable, "-m", *command], cwd=settings.ROOT, env=environment, stdout=subprocess.DEVNULL
+    )
 
 
 def _stop(process: subprocess.Popen[bytes]) -> None:
@@ -65,7 +72,10 @@ class Served(TransactionTestCase):
         cls.port = _free_port()
         cls.url = f"http://127.0.0.1:{cls.port}"
         cls.environment = {
-            **os.environ, "CLEAR_LENS_DB_NAME": str(connection.settings_dict["NAME"]), "CLEAR_LENS_DEMO": "1", "CLEAR_LENS_PUBLIC_URL": cls.url,
+            **os.environ,
+            "CLEAR_LENS_DB_NAME": str(connection.settings_dict["NAME"]),
+            "CLEAR_LENS_DEMO": "1",
+            "CLEAR_LENS_PUBLIC_URL": cls.url,
             "CLEAR_LENS_MEDIA": str(settings.MEDIA_ROOT),
         }
         cls.playwright = sync_playwright().start()
@@ -75,7 +85,16 @@ class Served(TransactionTestCase):
     @classmethod
     def start_server(cls) -> None:
         """On the same port as before."""
-        web = ("uvicorn", "server.config.asgi:application", "--port", str(cls.port), "--log-level", "error", "--timeout-graceful-shutdown", "1")
+        web = (
+            "uvicorn",
+            "server.config.asgi:application",
+            "--port",
+            str(cls.port),
+            "--log-level",
+            "error",
+            "--timeout-graceful-shutdown",
+            "1",
+        )
         cls.server = _start(*web, environment=cls.environment)
         end = time.monotonic() + 30
         while True:
@@ -112,12 +131,16 @@ class Served(TransactionTestCase):
     @contextmanager
     def page(self, signed_in: bool = True, **options: Any) -> Iterator[Page]:
         """A page of its own browser context; page errors fail the test."""
-        context = self.browser.new_context(**{"viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce", **options})
+        context = self.browser.new_context(
+            **{"viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce", **options}
+        )
         page = context.new_page()
         page.set_default_timeout(WAIT_MS)
         errors: list[str] = []
         page.on("pageerror", lambda error: errors.append(str(error)))
-        page.on("console", lambda m: errors.append(m.text) if m.type == "error" and "Content Security" in m.text else None)
+        page.on(
+            "console", lambda m: errors.append(m.text) if m.type == "error" and "Content Security" in m.text else None
+        )
         try:
             if signed_in:
                 page.goto(f"{self.url}/jobs")
@@ -142,8 +165,8 @@ class Served(TransactionTestCase):
                 break
             page.wait_for_timeout(300)
         grave = [
-            f"{v['id']}: {v['help']} {[n['html'][:120] for n in v['nodes'][:3]]}" for v in found if v["impact"] in ("serious", "critical")
+            f"{v['id']}: {v['help']} {[n['html'][:120] for n in v['nodes'][:3]]}"
+            for v in found
+            if v["impact"] in ("serious", "critical")
         ]
         self.assertEqual(grave, [], where)
-
-

@@ -19,7 +19,9 @@ class Away(Served):
             page.keyboard.press("ArrowRight")
             notices = page.get_by_role("status", name="Notices")
             expect(notices.get_by_text("The server does not answer.")).to_be_visible()
-            expect(notices.get_by_text("One key press or change was not stored while the server was away.")).to_be_visible()
+            expect(
+                notices.get_by_text("One key press or change was not stored while the server was away.")
+            ).to_be_visible()
             expect(page.get_by_role("heading", name="Laptop of the upper hall")).to_be_visible()
             self.assert_accessible(page, "server away")
             self.start_server()
@@ -39,7 +41,10 @@ class Away(Served):
             phone.goto(link(bench, "Hand camera"))
             expect(glass.locator("#screen")).to_have_attribute("data-step", re.compile(r"\d+"))
             expect(phone.locator("#pattern")).to_have_text("white")
-            for button, code in (("Open the glass", Access.objects.get(kind="glass")), ("Hand camera", Access.objects.get(kind="snap"))):
+            for button, code in (
+                ("Open the glass", Access.objects.get(kind="glass")),
+                ("Hand camera", Access.objects.get(kind="snap")),
+            ):
                 bench.get_by_role("button", name=button).click()
                 dialog = bench.get_by_role("dialog")
                 dialog.get_by_role("list", name="Earlier codes").get_by_role("button", name="Revoke").click()
@@ -60,7 +65,8 @@ class Away(Served):
             with self.page(signed_in=False) as page:
                 page.add_init_script(
                     f"localStorage.setItem('clear-lens-mode', '{mode}'); document.addEventListener('DOMContentLoaded', () => {{ window.seen = "
-                    "[getComputedStyle(document.documentElement).backgroundColor, document.getElementById('frame')?.textContent]; })")
+                    "[getComputedStyle(document.documentElement).backgroundColor, document.getElementById('frame')?.textContent]; })"
+                )
                 self._slow_line(page)
                 page.goto(f"{self.url}/jobs", wait_until="commit")
                 page.get_by_label("Name").wait_for()
@@ -70,7 +76,9 @@ class Away(Served):
                 self.assertLess(paint, 1000)
                 self.assertGreater(shown, 1000, "the line is slow indeed")
                 self.assertEqual(page.evaluate("window.seen"), [colour, "Clear Lens"])
-                self.assertEqual(page.evaluate("getComputedStyle(document.body).backgroundColor"), colour, "no flash to another one")
+                self.assertEqual(
+                    page.evaluate("getComputedStyle(document.body).backgroundColor"), colour, "no flash to another one"
+                )
 
     @staticmethod
     def _slow_line(page: Page) -> None:

@@ -15,7 +15,10 @@ class Isolate(Served):
         with self.page() as page:
             take_in(page, "Counter laptop")
             station(page, "Isolate")
-            card, causes = page.get_by_role("region", name="Next step"), page.get_by_role("region", name="Likely causes").first
+            card, causes = (
+                page.get_by_role("region", name="Next step"),
+                page.get_by_role("region", name="Likely causes").first,
+            )
             expect(card.get_by_role("heading", name="What is wrong at first look?")).to_be_visible()
             before = causes.get_by_role("listitem").first.inner_text()
             lines = card.get_by_role("button", name=re.compile("^Lines or bands"))
@@ -24,7 +27,9 @@ class Isolate(Served):
             expect(causes.get_by_role("listitem").first).not_to_have_text(before)
             # a check out of order, and one that cannot be done
             page.get_by_role("button", name=re.compile("open checks")).click()
-            page.get_by_role("list", name="Open checks").get_by_role("button", name=re.compile("^Does the picture move with the hinge")).click()
+            page.get_by_role("list", name="Open checks").get_by_role(
+                "button", name=re.compile("^Does the picture move with the hinge")
+            ).click()
             expect(card.get_by_text("Picked by you")).to_be_visible()
             page.keyboard.press("w")
             expect(causes.get_by_role("listitem").first).to_contain_text("Display cable damaged")
@@ -72,13 +77,22 @@ class Isolate(Served):
             outer = page.get_by_role("region", name="External screen")
             outer.get_by_role("button", name="Measure it").click()
             outside = link(page, "Open the glass")
-            middle = "[...document.getElementById('screen').getContext('2d').getImageData(320, 200, 1, 1).data].slice(0, 3)"
+            middle = (
+                "[...document.getElementById('screen').getContext('2d').getImageData(320, 200, 1, 1).data].slice(0, 3)"
+            )
             size = {"width": 640, "height": 400}
-            with self.page(signed_in=False, viewport=size) as first, self.page(signed_in=False, viewport=size) as second:
+            with (
+                self.page(signed_in=False, viewport=size) as first,
+                self.page(signed_in=False, viewport=size) as second,
+            ):
                 for glass, address in ((first, inside), (second, outside)):
                     glass.goto(address)
                     expect(glass.locator("#screen")).to_have_attribute("data-step", re.compile(r"\d"))
-                for pattern, colour in (("black-dim", [0, 0, 0]), ("pale-red", [255, 140, 140]), ("white", [255, 255, 255])):
+                for pattern, colour in (
+                    ("black-dim", [0, 0, 0]),
+                    ("pale-red", [255, 140, 140]),
+                    ("white", [255, 255, 255]),
+                ):
                     outer.get_by_role("button", name=pattern, exact=True).click()
                     for glass in (first, second):
                         for _ in range(80):
@@ -87,8 +101,14 @@ class Isolate(Served):
                             glass.wait_for_timeout(50)
                         self.assertEqual(glass.evaluate(middle), colour, pattern)
             outer.get_by_role("button", name="Simulated capture device: take a frame").click()
-            expect(outer.get_by_text("The external screen is clean; 1 finding is shown by the panel alone")).to_be_visible()
-            graphics = page.get_by_role("region", name="Likely causes").first.get_by_role("listitem").filter(has_text="Graphics")
+            expect(
+                outer.get_by_text("The external screen is clean; 1 finding is shown by the panel alone")
+            ).to_be_visible()
+            graphics = (
+                page.get_by_role("region", name="Likely causes")
+                .first.get_by_role("listitem")
+                .filter(has_text="Graphics")
+            )
             expect(graphics).to_have_count(0)
             self.assert_accessible(page, "external screen")
 

@@ -53,23 +53,37 @@ class Touch(Served):
                     else:
                         finger.hold(step)
                     after = str(glass.locator("#screen").get_attribute("data-trail-lags") or "").split()
-                    lags[throttle] += [(int(frames), float(ms)) for frames, ms in (lag.split(":") for lag in after[len(before):])]
+                    lags[throttle] += [
+                        (int(frames), float(ms)) for frames, ms in (lag.split(":") for lag in after[len(before) :])
+                    ]
                     if number == 0:
                         glass.context.set_offline(False)
                 expect(glass.locator("#screen")).to_have_attribute("data-touch", "end.end")
                 for throttle, told in lags.items():
                     ms = statistics.median(lag for _, lag in told)
                     one = sum(frames <= 1 for frames, _ in told) / len(told)
-                    print(f"figure: trail behind the finger, processor slowed {throttle}x: {100 * one:.0f} % in the next frame, median {ms:.0f} ms")
+                    print(
+                        f"figure: trail behind the finger, processor slowed {throttle}x: {100 * one:.0f} % in the next frame, median {ms:.0f} ms"
+                    )
                     self.assertGreaterEqual(one, 0.9)
                 verdict = page.get_by_role("region", name="Touch verdict")
                 expect(verdict.get_by_text("Touches that nobody made, fixed spot")).to_be_visible()
                 expect(verdict.get_by_text("A half of")).to_be_visible()
                 expect(page.get_by_role("group", name="Touch", exact=True).locator("[data-zone=half]")).to_have_count(1)
                 session = TouchSession.objects.get()
-                self.assertEqual(sum(len(json.loads(rows)) for rows in TouchPart.objects.values_list("rows", flat=True)), session.events)
+                self.assertEqual(
+                    sum(len(json.loads(rows)) for rows in TouchPart.objects.values_list("rows", flat=True)),
+                    session.events,
+                )
                 self.assertEqual([step["id"] for step in session.done], [step["id"] for step in plan["steps"]])
-                drawn_s = sum(step["end_ms"] - step["start_ms"] for step in plan["steps"] if step["kind"] in ("guided_path", "edge")) / 1000
+                drawn_s = (
+                    sum(
+                        step["end_ms"] - step["start_ms"]
+                        for step in plan["steps"]
+                        if step["kind"] in ("guided_path", "edge")
+                    )
+                    / 1000
+                )
                 self.assertLess(drawn_s, 60)
                 page.get_by_role("button", name="Play the strokes").click()
                 expect(page.get_by_role("slider", name="Time of the replay")).to_be_visible()
@@ -109,5 +123,7 @@ class Touch(Served):
                 expect(screen).to_have_attribute("data-touch", "lines across.asking")
                 page.keyboard.press("ArrowRight")
                 expect(screen).to_have_attribute("data-touch", "lines down.ready")
-            expect(page.get_by_role("region", name="Touch verdict").get_by_text("The whole panel does not answer")).to_be_visible()
+            expect(
+                page.get_by_role("region", name="Touch verdict").get_by_text("The whole panel does not answer")
+            ).to_be_visible()
             self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 360)

@@ -28,7 +28,12 @@ def _decoded(png: bytes, gamma: float | None) -> np.ndarray:
 
 
 def independent_photo(
-    panel: Panel, pattern: str, faults: tuple[DeviceFault, ...], seed: int, gamma: float | None = None, curve: float | None = None,
+    panel: Panel,
+    pattern: str,
+    faults: tuple[DeviceFault, ...],
+    seed: int,
+    gamma: float | None = None,
+    curve: float | None = None,
 ) -> bytes:
     """A JPEG of the exported pattern on a panel with these faults and this gamma; the camera codes light by the power ``1 / curve``,
     by sRGB when it is None."""
@@ -42,18 +47,30 @@ def independent_photo(
     for channel in range(3):
         fine[:, channel::SUB, channel] = np.repeat(light[..., channel], SUB, axis=0) * 3
     corners = np.array([[110, 95], [1650, 120], [1638, 1085], [96, 1060]], float) + rng.uniform(-12, 12, (4, 2))
-    outline = np.array([[-0.5, -0.5], [panel.width - 0.5, -0.5], [panel.width - 0.5, panel.height - 0.5], [-0.5, panel.height - 0.5]])
+    outline = np.array(
+        [[-0.5, -0.5], [panel.width - 0.5, -0.5], [panel.width - 0.5, panel.height - 0.5], [-0.5, panel.height - 0.5]]
+    )
     to_panel = ProjectiveTransform.from_estimate(corners, outline)
-    y, x = np.mgrid[:PHOTO[0], :PHOTO[1]]
+    y, x = np.mgrid[: PHOTO[0], : PHOTO[1]]
     seen_at = to_panel(np.stack([x.ravel(), y.ravel()], axis=1)) * SUB + (SUB - 1) / 2
     scale = (corners[1, 0] - corners[0, 0]) / panel.width
-    seen = np.stack([
-        ndimage.map_coordinates(ndimage.gaussian_filter(fine[..., c], 0.8 / scale * SUB), seen_at.T[::-1], order=1).reshape(PHOTO) for c in range(3)
-    ], axis=-1)
+    seen = np.stack(
+        [
+            ndimage.map_coordinates(
+                ndimage.gaussian_filter(fine[..., c], 0.8 / scale * SUB), seen_at.T[::-1], order=1
+            ).reshape(PHOTO)
+            for c in range(3)
+        ],
+        axis=-1,
+    )
     seen = seen @ MIX.T * 0.7
     seen = rng.poisson(np.maximum(seen, 0) * 5000) / 5000 + rng.normal(0, 0.0006, seen.shape)
     seen = np.clip(seen, 0, 1)
-    code = np.where(seen <= 0.0031308, 12.92 * seen, 1.055 * seen ** (1 / 2.4) - 0.055) if curve is None else seen ** (1 / curve)
+    code = (
+        np.where(seen <= 0.0031308, 12.92 * seen, 1.055 * seen ** (1 / 2.4) - 0.055)
+        if curve is None
+        else seen ** (1 / curve)
+    )
     buffer = io.BytesIO()
     Image.fromarray(np.round(code * 255).astype(np.uint8)).save(buffer, "JPEG", quality=93)
     return buffer.getvalue()

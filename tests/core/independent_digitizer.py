@@ -38,10 +38,14 @@ class Lines:
 
     def place(self, at: float) -> float | None:
         strengths = [
-            0.0 if dead or not felt else felt + self.dice.gauss(0, 0.01) for felt, dead in zip(self._felt(at), self.dead, strict=True)]
+            0.0 if dead or not felt else felt + self.dice.gauss(0, 0.01)
+            for felt, dead in zip(self._felt(at), self.dead, strict=True)
+        ]
         best = max(range(len(strengths)), key=strengths.__getitem__)
         nearest = min(range(len(self.places)), key=lambda n: abs(self.places[n] - at))
-        if strengths[best] < 0.5 or self.dead[nearest]:  # the line under the finger is pulled down, and the controller gives up on it
+        if (
+            strengths[best] < 0.5 or self.dead[nearest]
+        ):  # the line under the finger is pulled down, and the controller gives up on it
             return None
         return self._calibrated(self._mean(strengths))
 
@@ -60,8 +64,13 @@ class Lines:
 
 
 def drawn(
-    size: tuple[int, int], pitch_px: float, plan: dict[str, Any], dead: Callable[[float, float], bool], seed: int,
-    lines: tuple[Callable[[float], bool], Callable[[float], bool]] = (lambda x: False, lambda y: False), phantoms: Sequence[Place] = (),
+    size: tuple[int, int],
+    pitch_px: float,
+    plan: dict[str, Any],
+    dead: Callable[[float, float], bool],
+    seed: int,
+    lines: tuple[Callable[[float], bool], Callable[[float], bool]] = (lambda x: False, lambda y: False),
+    phantoms: Sequence[Place] = (),
     habit: str = "",
 ) -> bytes:
     """A session. ``dead`` says where the glass does not couple, ``lines`` which columns and rows are dead; ``phantoms`` touch in the soaks;
@@ -72,7 +81,9 @@ def drawn(
     events: list[dict[str, Any]] = []
 
     def add(t: float, ev: str, x: float, y: float) -> None:
-        events.append({"t": round(t, 2), "id": 1, "ev": ev, "x": round(x, 1), "y": round(y, 1), "p": None, "w": None, "h": None})
+        events.append(
+            {"t": round(t, 2), "id": 1, "ev": ev, "x": round(x, 1), "y": round(y, 1), "p": None, "w": None, "h": None}
+        )
 
     guided = [step["id"] for step in plan["steps"] if step["kind"] != "hands_off" and step["path"]]
     strays_in = dice.choice(guided) if guided else ""
@@ -82,7 +93,12 @@ def drawn(
             if habit == "palm":
                 rest = (0.8 * size[0], 0.9 * size[1])
                 for t in range(600, int(dice.uniform(1200, 1900)), 12):
-                    add(step["start_ms"] + t, "down" if t == 600 else "move", rest[0] + dice.gauss(0, 2), rest[1] + dice.gauss(0, 2))
+                    add(
+                        step["start_ms"] + t,
+                        "down" if t == 600 else "move",
+                        rest[0] + dice.gauss(0, 2),
+                        rest[1] + dice.gauss(0, 2),
+                    )
                 add(step["start_ms"] + t + 12, "up", *rest)
             for x, y in phantoms:
                 start = step["start_ms"] + dice.uniform(0.1, 0.9) * took
@@ -96,13 +112,28 @@ def drawn(
         t, slipped, on = 0.0, -1.0, False
         # up to a third faster or slower than the dot, so that it runs away by some dozens of cells and comes back
         waves, phase = dice.choice((1.0, 1.5, 2.0)), dice.uniform(0, 6.28)
-        strayed = [share * took for share in ([dice.uniform(0.2, 0.8)] if habit in ("lift", "detour") and step["id"] == strays_in else [])]
+        strayed = [
+            share * took
+            for share in ([dice.uniform(0.2, 0.8)] if habit in ("lift", "detour") and step["id"] == strays_in else [])
+        ]
         stays = took + (dice.uniform(300, 1000) if habit == "late" else 150)
         while t < stays:
             share = min(1.0, t / took)
             if habit == "pace":
-                share = min(1.0, max(0.0, share + 0.33 / (6.28 * waves) * (math.sin(6.28 * waves * share + phase) - math.sin(phase) * (1 - share)
-                                                                          - math.sin(6.28 * waves + phase) * share)))
+                share = min(
+                    1.0,
+                    max(
+                        0.0,
+                        share
+                        + 0.33
+                        / (6.28 * waves)
+                        * (
+                            math.sin(6.28 * waves * share + phase)
+                            - math.sin(phase) * (1 - share)
+                            - math.sin(6.28 * waves + phase) * share
+                        ),
+                    ),
+                )
             away = any(start <= t < start + 450 for start in strayed)
             if away and habit == "lift":
                 slipped = t + every_ms
@@ -126,5 +157,10 @@ def drawn(
         if on:
             add(step["start_ms"] + t, "up", x, y)
     events.sort(key=lambda event: event["t"])
-    head = {"type": "session", "panel": {"width": size[0], "height": size[1], "diagonal_in": None}, "started": "2026-02-03T04:05:06Z", "plan": plan}
+    head = {
+        "type": "session",
+        "panel": {"width": size[0], "height": size[1], "diagonal_in": None},
+        "started": "2026-02-03T04:05:06Z",
+        "plan": plan,
+    }
     return "\n".join(json.dumps(line) for line in [head, *events]).encode() + b"\n"

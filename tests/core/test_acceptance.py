@@ -2,7 +2,18 @@
 
 from unittest import TestCase
 
-from lens.acceptance import Measured, Profile, Ruling, class_table, decided, get_class, get_profile, judge, read_profile, scaled
+from lens.acceptance import (
+    Measured,
+    Profile,
+    Ruling,
+    class_table,
+    decided,
+    get_class,
+    get_profile,
+    judge,
+    read_profile,
+    scaled,
+)
 from lens.errors import BadInput
 from lens.faults import clusters
 from lens.panel import make_panel
@@ -14,7 +25,9 @@ EVEN = Uniformity(ratio=0.9, uncertainty=0.02, points=(), ratio_of_five=0.9, rat
 
 
 def fault(kind: str, x: float, y: float = 10, channel: str | None = None) -> Finding:
-    return Finding.model_validate({"kind": kind, "x": x, "y": y, "w": 1, "h": 1, "contrast": -1, "confidence": 0.99, "channel": channel})
+    return Finding.model_validate(
+        {"kind": kind, "x": x, "y": y, "w": 1, "h": 1, "contrast": -1, "confidence": 0.99, "channel": channel}
+    )
 
 
 def many(kind: str, count: int, start: int = 0) -> list[Finding]:
@@ -28,12 +41,21 @@ def judged(findings: list[Finding], name: str = "class-II", proven: Proven = SEE
 class ClassTable(TestCase):
     def test_limits_per_million_pixels(self) -> None:
         rows = {i: (c.type_1, c.type_2, c.clusters_12, c.clusters_3) for i, c in class_table().classes.items()}
-        self.assertEqual(rows, {
-            "class-0": (0, 0, 0, 0), "class-I": (1, 1, 0, 0), "class-II": (2, 2, 0, 2), "class-III": (5, 15, 0, 5), "class-IV": (50, 150, 5, 50)})
+        self.assertEqual(
+            rows,
+            {
+                "class-0": (0, 0, 0, 0),
+                "class-I": (1, 1, 0, 0),
+                "class-II": (2, 2, 0, 2),
+                "class-III": (5, 15, 0, 5),
+                "class-IV": (50, 150, 5, 50),
+            },
+        )
 
     def test_type_3_pairs_of_the_table_are_on_the_edge(self) -> None:
         pairs = {
-            "class-I": [(2, 1), (1, 3), (0, 5)], "class-II": [(5 - n, 2 * n) for n in range(6)],
+            "class-I": [(2, 1), (1, 3), (0, 5)],
+            "class-II": [(5 - n, 2 * n) for n in range(6)],
             "class-III": [(50 - n, 2 * n) for n in range(51)],
         }
         for name, allowed in pairs.items():
@@ -92,7 +114,12 @@ class Clusters(TestCase):
         self.assertEqual(clusters([fault("dark_subpixel", 1, 1, "red"), fault("dark_subpixel", 1, 1, "blue")]), [])
 
     def test_kinds_of_clusters_are_counted_apart(self) -> None:
-        faults = [fault("dead_pixel", 0), fault("dead_pixel", 2), fault("dark_subpixel", 300), fault("bright_subpixel", 302)]
+        faults = [
+            fault("dead_pixel", 0),
+            fault("dead_pixel", 2),
+            fault("dark_subpixel", 300),
+            fault("bright_subpixel", 302),
+        ]
         values = {c.id: c.value for c in judged([*faults, *clusters(faults)], "class-II").criteria}
         self.assertEqual((values["clusters_12"], values["clusters_3"]), (1, 1))
 
@@ -107,9 +134,17 @@ def demand(profile: dict[str, object], measured: Measured, criterion_id: str) ->
 
 class OwnProfiles(TestCase):
     def test_a_figure_decides_only_when_its_whole_interval_lies_on_one_side(self) -> None:
-        for ratio, wanted in ((0.85, "pass"), (0.80, "pass"), (0.78, "not_proven"), (0.72, "not_proven"), (0.69, "fail")):
+        for ratio, wanted in (
+            (0.85, "pass"),
+            (0.80, "pass"),
+            (0.78, "not_proven"),
+            (0.72, "not_proven"),
+            (0.69, "fail"),
+        ):
             told = Uniformity(ratio=ratio, uncertainty=0.05, points=())
-            self.assertEqual(demand({"uniformity_min": 0.75}, Measured([], SEEN, told), "uniformity").result, wanted, ratio)
+            self.assertEqual(
+                demand({"uniformity_min": 0.75}, Measured([], SEEN, told), "uniformity").result, wanted, ratio
+            )
 
     def test_the_points_that_the_profile_counts(self) -> None:
         told = Uniformity(ratio=0.78, uncertainty=0.01, points=(), ratio_of_five=0.85, ratio_of_thirteen=0.70)
@@ -121,8 +156,12 @@ class OwnProfiles(TestCase):
 
     def test_what_was_not_measured_is_not_proven(self) -> None:
         for limit, name in (
-            ("uniformity_min", "uniformity"), ("delta_uv_max", "colour"), ("gamma_off_max", "gamma"), ("grey_delta_uv_max", "greys"),
-            ("mura_semu_max", "mura"), ("bleed_max", "bleed"),
+            ("uniformity_min", "uniformity"),
+            ("delta_uv_max", "colour"),
+            ("gamma_off_max", "gamma"),
+            ("grey_delta_uv_max", "greys"),
+            ("mura_semu_max", "mura"),
+            ("bleed_max", "bleed"),
         ):
             self.assertEqual(demand({limit: 0.1}, Measured([], SEEN), name).result, "not_proven")
 
@@ -131,11 +170,18 @@ class OwnProfiles(TestCase):
         colour = Colour(max_delta_uv=0.008, max_delta_e00=2.0, uncertainty=0.001)
         marks = [
             fault("mura", 500).model_copy(update={"w": 80, "h": 80, "contrast": -0.04, "semu": 3.0}),
-            fault("bleed", 5).model_copy(update={"contrast": 0.02})]
+            fault("bleed", 5).model_copy(update={"contrast": 0.02}),
+        ]
         told = Measured(marks, SEEN, even, colour, frozenset({"black"}))
-        limits = (("delta_uv_max", "colour", 0.01, 0.005), ("mura_semu_max", "mura", 4.0, 2.0), ("bleed_max", "bleed", 0.03, 0.01))
+        limits = (
+            ("delta_uv_max", "colour", 0.01, 0.005),
+            ("mura_semu_max", "mura", 4.0, 2.0),
+            ("bleed_max", "bleed", 0.03, 0.01),
+        )
         for limit, name, loose, tight in limits:
-            self.assertEqual([demand({limit: value}, told, name).result for value in (loose, tight)], ["pass", "fail"], name)
+            self.assertEqual(
+                [demand({limit: value}, told, name).result for value in (loose, tight)], ["pass", "fail"], name
+            )
 
     def test_dot_rules_by_place_distance_and_size(self) -> None:
         # 100 px of 0.157 mm are 15.7 mm
@@ -146,7 +192,8 @@ class OwnProfiles(TestCase):
             {"title": "c", "kinds": ["dead_pixel", "bright_pixel"], "limit": 0, "where": "outer"},
             {"title": "d", "kinds": ["dead_pixel"], "limit": 0, "closer_than_mm": 15},
             {"title": "e", "kinds": ["dead_pixel"], "limit": 0, "closer_than_mm": 14},
-            {"title": "f", "kinds": ["dead_pixel"], "limit": 0, "larger_than_mm": 1.0}]
+            {"title": "f", "kinds": ["dead_pixel"], "limit": 0, "larger_than_mm": 1.0},
+        ]
         told = Measured(dots, SEEN)
         self.assertEqual([demand({"rules": rules}, told, f"rule_{n}").value for n in range(1, 7)], [3, 2, 1, 1, 0, 0])
 
@@ -159,18 +206,29 @@ class OwnProfiles(TestCase):
 
     def test_two_stuck_subpixels_of_a_pixel_are_one_dot(self) -> None:
         told = Measured([fault("dark_subpixel", 9, 9, "red"), fault("dark_subpixel", 9, 9, "blue")], SEEN)
-        self.assertEqual(demand({"rules": [{"title": "a", "kinds": ["dark_subpixel"], "limit": 0}]}, told, "rule_1").value, 1)
+        self.assertEqual(
+            demand({"rules": [{"title": "a", "kinds": ["dark_subpixel"], "limit": 0}]}, told, "rule_1").value, 1
+        )
 
     def test_a_rule_in_millimetres_needs_the_diagonal(self) -> None:
-        profile = read_profile({"id": "own", "title": "Own", "rules": [{"title": "a", "kinds": ["dead_pixel"], "limit": 0, "closer_than_mm": 15}]})
+        profile = read_profile(
+            {
+                "id": "own",
+                "title": "Own",
+                "rules": [{"title": "a", "kinds": ["dead_pixel"], "limit": 0, "closer_than_mm": 15}],
+            }
+        )
         criterion = judge(MEGAPIXEL, Measured([], SEEN), profile).criteria[0]
         self.assertEqual(criterion.result, "not_proven")
         self.assertIn("diagonal", criterion.text)
 
     def test_bad_profiles_are_refused_by_their_field(self) -> None:
         bad: tuple[tuple[dict[str, object], str], ...] = (
-            ({}, "a pixel class, a rule or a limit"), ({"pixels": "class-9"}, "no pixel-fault class"), ({"uniformity_min": 7}, "uniformity_min"),
-            ({"bleed": 1}, "bleed"))
+            ({}, "a pixel class, a rule or a limit"),
+            ({"pixels": "class-9"}, "no pixel-fault class"),
+            ({"uniformity_min": 7}, "uniformity_min"),
+            ({"bleed": 1}, "bleed"),
+        )
         for content, words in bad:
             with self.assertRaisesRegex(BadInput, words):
                 read_profile({"id": "own", "title": "Own", **content})
@@ -179,9 +237,18 @@ class OwnProfiles(TestCase):
 
 
 def ruling(about: Finding, verdict: str, becomes: str | None = None) -> Ruling:
-    decision = Decision.model_validate({
-        "verdict": verdict, "by": "mira", "reason": "looked", "measured_kind": about.kind, "measured_channel": about.channel})
-    return Ruling.model_validate({**about.model_dump(include={"kind", "channel", "x", "y", "w", "h"}), "decision": decision, "becomes": becomes})
+    decision = Decision.model_validate(
+        {
+            "verdict": verdict,
+            "by": "mira",
+            "reason": "looked",
+            "measured_kind": about.kind,
+            "measured_channel": about.channel,
+        }
+    )
+    return Ruling.model_validate(
+        {**about.model_dump(include={"kind", "channel", "x", "y", "w", "h"}), "decision": decision, "becomes": becomes}
+    )
 
 
 class Decisions(TestCase):

@@ -28,7 +28,9 @@ PAPER = Camera(width=2000, height=1500, exposure_s=1 / 300)
 
 def inspected(device: FaultyPanel, steps: tuple[str, ...] = STEPS, seed: int = 3) -> Inspection:
     rng = np.random.default_rng(seed)
-    return inspect_files(PANEL, [PhotoFile(f"{name}.jpg", shoot(device, name, SHORT, rng).data) for name in steps], row_time_us=ROW_US)
+    return inspect_files(
+        PANEL, [PhotoFile(f"{name}.jpg", shoot(device, name, SHORT, rng).data) for name in steps], row_time_us=ROW_US
+    )
 
 
 def curve_of(device: FaultyPanel, steps: tuple[str, ...] = STEPS) -> BrightnessCurve:
@@ -71,14 +73,20 @@ class Control(TestCase):
 class RowTimes(TestCase):
     def test_bars_of_a_lamp_tell_it_within_their_uncertainty(self) -> None:
         # mains lamps pulse twice in a period of 50 or 60 Hz (common practice)
-        for seed, (hz, row_us, orientation) in enumerate(((100.0, 19.0, 1), (120.0, 9.0, 6), (300.0, 7.0, 3), (1000.0, 14.0, 8))):
+        for seed, (hz, row_us, orientation) in enumerate(
+            ((100.0, 19.0, 1), (120.0, 9.0, 6), (300.0, 7.0, 3), (1000.0, 14.0, 8))
+        ):
             camera = PAPER.model_copy(update={"row_time_us": row_us, "orientation": orientation})
-            told = learn_row_time(photograph_flat(camera, np.random.default_rng(seed), 0.3, Dimming(hz=hz, depth=0.4)), hz)
+            told = learn_row_time(
+                photograph_flat(camera, np.random.default_rng(seed), 0.3, Dimming(hz=hz, depth=0.4)), hz
+            )
             self.assertLessEqual(abs(told.row_time_us - row_us), told.uncertainty_us, f"{hz} Hz")
             self.assertLess(told.uncertainty_us, 0.08 * row_us)
 
     def test_the_period_is_the_distance_of_scipys_peaks(self) -> None:
-        data = photograph_flat(PAPER.model_copy(update={"row_time_us": 10.0}), np.random.default_rng(1), 0.0, Dimming(hz=500.0, depth=0.4))
+        data = photograph_flat(
+            PAPER.model_copy(update={"row_time_us": 10.0}), np.random.default_rng(1), 0.0, Dimming(hz=500.0, depth=0.4)
+        )
         rows = decode(data).pixels[..., 1].mean(axis=1)
         peaks, _ = find_peaks(np.convolve(rows, np.ones(41) / 41, "valid"), prominence=2)
         self.assertAlmostEqual(learn_row_time(data, 500.0).period_px, float(np.ptp(peaks)) / (len(peaks) - 1), delta=4)
@@ -88,7 +96,10 @@ class RowTimes(TestCase):
         with self.assertRaisesRegex(BadInput, "no bars"):
             learn_row_time(photograph_flat(PAPER, rng), 100)
         with self.assertRaisesRegex(BadInput, "fewer than 2 bars"):
-            learn_row_time(photograph_flat(PAPER.model_copy(update={"row_time_us": 10.5}), rng, 0.0, Dimming(hz=100.0, depth=0.4)), 100)
+            learn_row_time(
+                photograph_flat(PAPER.model_copy(update={"row_time_us": 10.5}), rng, 0.0, Dimming(hz=100.0, depth=0.4)),
+                100,
+            )
         with self.assertRaisesRegex(BadInput, "over-exposed"):
             learn_row_time(photograph_flat(PAPER.model_copy(update={"white_level": 2.0}), rng), 100)
         with self.assertRaisesRegex(BadInput, "too dark"):

@@ -16,8 +16,11 @@ from lens.records import Finding
 from lens.simulate import DeviceFault, FaultyPanel, emit, photograph, random_pose
 from tests.core.sets import CAMERA, PANEL, shots
 
-LIT = (DeviceFault(kind="bright_subpixel", x=300, y=200, channel="green"), DeviceFault(kind="bright_subpixel", x=640, y=130, channel="red"),
-       DeviceFault(kind="bright_pixel", x=150, y=400))
+LIT = (
+    DeviceFault(kind="bright_subpixel", x=300, y=200, channel="green"),
+    DeviceFault(kind="bright_subpixel", x=640, y=130, channel="red"),
+    DeviceFault(kind="bright_pixel", x=150, y=400),
+)
 
 
 def shot(pattern: str, exposure: float, faults: tuple[DeviceFault, ...] = (), seed: int = 5) -> bytes:
@@ -29,7 +32,7 @@ def shot(pattern: str, exposure: float, faults: tuple[DeviceFault, ...] = (), se
 class Ground(TestCase):
     def test_lines_and_blobs_at_the_end_are_bright_places_and_areas_are_ground(self) -> None:
         clipped = np.zeros((60, 80), np.uint8)
-        clipped[10:10 + GROUND_PX - 1] = 2  # a wide line in the second channel
+        clipped[10 : 10 + GROUND_PX - 1] = 2  # a wide line in the second channel
         clipped[30:45, 20:35] = 5
         ground = ground_at_ceiling(clipped)
         self.assertFalse((ground & 2).any())
@@ -64,7 +67,7 @@ class OverExposed(TestCase):
         open_blocks = read.view.information[..., others, :][..., others]
         closed = ~read.view.information[..., red, :].any(axis=-1)
         self.assertGreater(closed.mean(), 0.9)  # but beside the markers, whose ink leaves the channel open
-        pixels = np.repeat(np.repeat(closed, 8, axis=0), 8, axis=1)[:PANEL.height, :PANEL.width]
+        pixels = np.repeat(np.repeat(closed, 8, axis=0), 8, axis=1)[: PANEL.height, : PANEL.width]
         self.assertFalse(read.view.response[pixels][:, red].any())
         self.assertTrue((np.linalg.det(open_blocks[5:-5, 5:-5]) > 0).all())
         blocks = Evidence(PANEL, [read], build_light_model([read])).blocks[0]
@@ -80,6 +83,7 @@ class PaleColours(TestCase):
             told = colour_view(photos[1:], white)
             assert told is not None
             return told
+
         pure, pale = view("red", "green", "blue"), view("pale-red", "pale-green", "pale-blue")
         np.testing.assert_allclose(pale, pure, atol=0.05 * pure.max())
 
@@ -117,9 +121,19 @@ class Frames(TestCase):
 class Spots(TestCase):
     @staticmethod
     def dark(x: float, y: float, channel: str | None) -> Finding:
-        return Finding.model_validate({
-            "kind": "dark_subpixel" if channel else "dead_pixel", "x": x, "y": y, "w": 1, "h": 1, "channel": channel, "contrast": -0.7,
-            "confidence": 0.99, "patterns": ("white",)})
+        return Finding.model_validate(
+            {
+                "kind": "dark_subpixel" if channel else "dead_pixel",
+                "x": x,
+                "y": y,
+                "w": 1,
+                "h": 1,
+                "channel": channel,
+                "contrast": -0.7,
+                "confidence": 0.99,
+                "patterns": ("white",),
+            }
+        )
 
     def test_a_ragged_heap_is_one_spot_that_says_what_else_it_may_be(self) -> None:
         heap = [self.dark(10, 10, None), self.dark(11, 10, "green"), self.dark(10, 12, "red"), self.dark(12, 11, None)]

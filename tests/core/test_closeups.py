@@ -29,8 +29,13 @@ class CloseUps(TestCase):
         taken = []
         for name in SOLIDS:
             light = emit(device, render(LARGE, get_pattern(name)))
-            taken += [PhotoFile(f"{name}-{n}.jpg", photograph(light, SMALL_CAMERA, closeup_pose(LARGE, SMALL_CAMERA, part, rng), rng).data)
-                      for n, part in enumerate(QUARTERS)]
+            taken += [
+                PhotoFile(
+                    f"{name}-{n}.jpg",
+                    photograph(light, SMALL_CAMERA, closeup_pose(LARGE, SMALL_CAMERA, part, rng), rng).data,
+                )
+                for n, part in enumerate(QUARTERS)
+            ]
         result = inspect_files(LARGE, taken)
         self.assertTrue(all("closeup" in [p.code for p in photo.problems] for photo in result.photos))
         self.assertGreater(result.verdict.proven_fraction, 0.98)
@@ -56,7 +61,12 @@ class NextShots(TestCase):
             read = read_photo(file.data, PANEL)
             # a quarter of the information on all, and a blue photo out of focus
             blur_px = 1.6 if read.pattern.id == "blue" else read.blur_px
-            reads.append((file.name, read._replace(blur_px=blur_px, view=read.view._replace(information=read.view.information / 4))))
+            reads.append(
+                (
+                    file.name,
+                    read._replace(blur_px=blur_px, view=read.view._replace(information=read.view.information / 4)),
+                )
+            )
         told = {shot.pattern: shot for shot in inspect_reads(PANEL, reads).next_shots}
         self.assertEqual((told["blue"].count, told["blue"].frame), (1, None))
         self.assertIn("focused", told["blue"].text)

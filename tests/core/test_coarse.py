@@ -20,15 +20,32 @@ def shot(faults: tuple[DeviceFault, ...], seed: int) -> list[PhotoFile]:
     rng = np.random.default_rng(seed)
     width = round(SCALE * PANEL.width / FILL / 8) * 8
     camera = random_camera(rng, width, width * 3 // 4).model_copy(update={"blur_px": 0.8})
-    return [PhotoFile(name, shoot(FaultyPanel(panel=PANEL, faults=faults), name, camera, rng, pose=random_pose(PANEL, camera, rng, fill=FILL)).data)
-            for name in SOLIDS]
+    return [
+        PhotoFile(
+            name,
+            shoot(
+                FaultyPanel(panel=PANEL, faults=faults),
+                name,
+                camera,
+                rng,
+                pose=random_pose(PANEL, camera, rng, fill=FILL),
+            ).data,
+        )
+        for name in SOLIDS
+    ]
 
 
 class Coarse(TestCase):
     def test_single_dark_red_and_blue_subpixels_are_found_at_their_place(self) -> None:
         rng = np.random.default_rng(1)
-        places = [(150 + 80 * (n % 9) + int(rng.integers(0, 20)), 110 + 90 * (n // 9) + int(rng.integers(0, 20))) for n in range(36)]
-        faults = tuple(DeviceFault(kind="dark_subpixel", x=x, y=y, channel=("red", "blue")[n % 2]) for n, (x, y) in enumerate(places))
+        places = [
+            (150 + 80 * (n % 9) + int(rng.integers(0, 20)), 110 + 90 * (n // 9) + int(rng.integers(0, 20)))
+            for n in range(36)
+        ]
+        faults = tuple(
+            DeviceFault(kind="dark_subpixel", x=x, y=y, channel=("red", "blue")[n % 2])
+            for n, (x, y) in enumerate(places)
+        )
         told = [f for f in inspect_files(PANEL, shot(faults, 5)).findings if f.kind != "cluster"]
         found = {"red": 0, "blue": 0}
         for fault in faults:

@@ -23,9 +23,13 @@ def lost(bits: frozenset[int], stuck: int = 0) -> Map:
     return tuple((-1, -2)[stuck] if n in bits else n for n in SOUND)
 
 
-def wired(maps: tuple[Map, ...] | None, every_second: bool = False, seed: int = 3, camera: Camera = CAMERA) -> Inspection:
+def wired(
+    maps: tuple[Map, ...] | None, every_second: bool = False, seed: int = 3, camera: Camera = CAMERA
+) -> Inspection:
     device = FaultyPanel(panel=PANEL, bit_maps=maps, bits_of_every_second=every_second)
-    return inspect_files(PANEL, [PhotoFile("bits.jpg", shoot(device, "bits", camera, np.random.default_rng(seed)).data)])
+    return inspect_files(
+        PANEL, [PhotoFile("bits.jpg", shoot(device, "bits", camera, np.random.default_rng(seed)).data)]
+    )
 
 
 class Tables(TestCase):
@@ -90,7 +94,11 @@ class Photos(TestCase):
         for number, lane in enumerate(LANES):
             told = wired(tuple(lost(bits, number % 2) for bits in lane.bits), seed=number).data_bits
             assert told is not None
-            self.assertEqual(tuple(frozenset(one.bits) for one in told.channels), lane.bits, f"{lane.order} {lane.number}: {told.reasons}")
+            self.assertEqual(
+                tuple(frozenset(one.bits) for one in told.channels),
+                lane.bits,
+                f"{lane.order} {lane.number}: {told.reasons}",
+            )
             if told.outcome == "bits":
                 self.assertIn(f"lane {lane.number} in {lane.order} order", " ".join(told.reasons))
             else:  # the lowest bits of all colours: a panel of six bits does so too
@@ -101,7 +109,8 @@ class Photos(TestCase):
             ((SOUND, lost(frozenset({4})), SOUND), "bits", "Green: bit 4 always 0. No single lane"),
             ((lost(frozenset({7}), 1), SOUND, SOUND), "bits", "Red: bit 7 always 1"),
             ((SOUND, SOUND, (0, 1, 3, 2, 4, 5, 6, 7)), "bits", "Blue: bits 2 and 3 are exchanged"),
-            (((2, 3, 4, 5, 6, 7, 0, 1),) * 3, "colours", "another order"))
+            (((2, 3, 4, 5, 6, 7, 0, 1),) * 3, "colours", "another order"),
+        )
         for number, (maps, outcome, words) in enumerate(cases):
             result = wired(maps, seed=20 + number)
             assert result.data_bits is not None

@@ -26,7 +26,11 @@ def with_exif(orientation: int, kind: str = "JPEG") -> bytes:
     exif[ExifTags.Base.Orientation] = orientation
     exif[ExifTags.Base.Artist] = "somebody"
     block = exif.get_ifd(ExifTags.IFD.Exif)
-    block[ExifTags.Base.ExposureTime], block[ExifTags.Base.ISOSpeedRatings], block[ExifTags.Base.FNumber] = 0.02, 200, 2.0
+    block[ExifTags.Base.ExposureTime], block[ExifTags.Base.ISOSpeedRatings], block[ExifTags.Base.FNumber] = (
+        0.02,
+        200,
+        2.0,
+    )
     block[ExifTags.Base.FocalLengthIn35mmFilm] = 24
     exif.get_ifd(ExifTags.IFD.GPSInfo)[2] = (47.0, 1.0, 2.0)
     return saved(kind, exif=exif, quality=95)
@@ -34,15 +38,25 @@ def with_exif(orientation: int, kind: str = "JPEG") -> bytes:
 
 def giant_png() -> bytes:
     """A few hundred bytes that claim 60000 x 60000 pixels."""
+
     def chunk(name: bytes, data: bytes) -> bytes:
         return struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data))
+
     head = struct.pack(">IIBBBBB", 60000, 60000, 8, 2, 0, 0, 0)
-    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(bytes(1000))) + chunk(b"IEND", b"")
+    return (
+        b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(bytes(1000))) + chunk(b"IEND", b"")
+    )
 
 
 class Formats(TestCase):
     def test_accepted_formats_give_the_same_picture(self) -> None:
-        for kind, options in (("PNG", {}), ("TIFF", {}), ("WEBP", {"lossless": True}), ("HEIF", {"quality": 95}), ("JPEG", {"quality": 97})):
+        for kind, options in (
+            ("PNG", {}),
+            ("TIFF", {}),
+            ("WEBP", {"lossless": True}),
+            ("HEIF", {"quality": 95}),
+            ("JPEG", {"quality": 97}),
+        ):
             pixels = decode(saved(kind, **options)).pixels
             self.assertEqual(pixels.shape, (300, 400, 3), kind)
             self.assertLess(np.abs(pixels[..., ::-1].astype(int) - PICTURE).mean(), 8, kind)
@@ -62,11 +76,16 @@ class Formats(TestCase):
         cmyk = io.BytesIO()
         Image.fromarray(PICTURE).convert("CMYK").save(cmyk, "JPEG")
         cases = (
-            (b"", "empty_file", "empty"), (b"hello, this is text" * 20, "not_an_image", "not a photo"),
-            (whole[: len(whole) // 2], "truncated", "cut short"), (saved("PNG")[:2000], "truncated", "cut short|damaged"),
-            (saved("GIF"), "not_an_image", "not read"), (animated.getvalue(), "animated", "several"),
-            (saved("PNG", PICTURE[:1, :1]), "too_small", "too few"), (giant_png(), "too_many_pixels", "110 million"),
-            (cmyk.getvalue(), "colour_space", "print"), (bytes(MAX_BYTES + 1), "file_too_large", "60 MB"),
+            (b"", "empty_file", "empty"),
+            (b"hello, this is text" * 20, "not_an_image", "not a photo"),
+            (whole[: len(whole) // 2], "truncated", "cut short"),
+            (saved("PNG")[:2000], "truncated", "cut short|damaged"),
+            (saved("GIF"), "not_an_image", "not read"),
+            (animated.getvalue(), "animated", "several"),
+            (saved("PNG", PICTURE[:1, :1]), "too_small", "too few"),
+            (giant_png(), "too_many_pixels", "110 million"),
+            (cmyk.getvalue(), "colour_space", "print"),
+            (bytes(MAX_BYTES + 1), "file_too_large", "60 MB"),
         )
         for data, code, words in cases:
             with self.assertRaisesRegex(BadInput, words) as caught:
@@ -85,7 +104,9 @@ class Privacy(TestCase):
             exif = Image.open(io.BytesIO(stripped)).getexif()
             self.assertEqual(dict(exif.get_ifd(ExifTags.IFD.GPSInfo)), {}, kind)
             self.assertNotIn(b"somebody", stripped, kind)
-            np.testing.assert_allclose(decode(stripped).pixels.astype(int), decode(data).pixels, atol=1 if kind == "JPEG" else 0)
+            np.testing.assert_allclose(
+                decode(stripped).pixels.astype(int), decode(data).pixels, atol=1 if kind == "JPEG" else 0
+            )
 
     def test_exposure_and_orientation_survive_in_jpeg(self) -> None:
         decoded = decode(strip_metadata(with_exif(6)))

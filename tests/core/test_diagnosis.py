@@ -44,14 +44,28 @@ def look(rows: dict[str, tuple[float, ...]], minutes: float = 1.0, outcomes: str
 def small() -> Model:
     """Three causes, a check with three outcomes, one with features, one without a word of the third cause."""
     return Model(
-        version=1, repairs={name: Repair(title=name, minutes=m, cost=c) for name, m, c in (("r1", 10, 0), ("r2", 30, 20), ("r3", 60, 90))},
-        causes={"one": cause(5, "r1"), "two": cause(3, "r2"), "three": cause(2, "r3")}, together=(("one", "two", 3.0),),
+        version=1,
+        repairs={
+            name: Repair(title=name, minutes=m, cost=c)
+            for name, m, c in (("r1", 10, 0), ("r2", 30, 20), ("r3", 60, 90))
+        },
+        causes={"one": cause(5, "r1"), "two": cause(3, "r2"), "three": cause(2, "r3")},
+        together=(("one", "two", 3.0),),
         checks={
-            "worse": look({"none": (0.9, 0.07, 0.03), "other": (0.8, 0.1, 0.1), "one": (0.1, 0.7, 0.2), "two": (0.2, 0.1, 0.7)}, outcomes="abc"),
-            "seen": Check(title="x", outcomes={"n": "n", "f": "f", "g": "g"}, minutes=2, how=("look",), features={
-                "none": {"f": 0.05, "g": 0.1}, "one": {"f": 0.8}, "three": {"f": 0.4, "g": 0.9}}),
+            "worse": look(
+                {"none": (0.9, 0.07, 0.03), "other": (0.8, 0.1, 0.1), "one": (0.1, 0.7, 0.2), "two": (0.2, 0.1, 0.7)},
+                outcomes="abc",
+            ),
+            "seen": Check(
+                title="x",
+                outcomes={"n": "n", "f": "f", "g": "g"},
+                minutes=2,
+                how=("look",),
+                features={"none": {"f": 0.05, "g": 0.1}, "one": {"f": 0.8}, "three": {"f": 0.4, "g": 0.9}},
+            ),
             "plain": look({"none": (0.95, 0.05), "other": (0.9, 0.1), "two": (0.3, 0.7)}),
-        })
+        },
+    )
 
 
 def by_hand(model: Model, check_id: str, outcome: str, causes: tuple[str, ...]) -> float:
@@ -63,9 +77,9 @@ def by_hand(model: Model, check_id: str, outcome: str, causes: tuple[str, ...]) 
     def at_most(n: int) -> float:
         if n == len(names) - 1:
             return 1.0
-        total, sound = 1.0, sum(rows["none"][:n + 1])
+        total, sound = 1.0, sum(rows["none"][: n + 1])
         for name in causes:
-            total *= sum(model.row(check_id, name)[:n + 1]) / sound
+            total *= sum(model.row(check_id, name)[: n + 1]) / sound
         return min(total, 1.0) * sound
 
     n = names.index(outcome)
@@ -76,7 +90,11 @@ class Inference(TestCase):
     def test_posterior_equals_full_enumeration(self) -> None:
         model = small()
         sets = [(), *((c,) for c in model.causes), *itertools.combinations(model.causes, 2)]
-        weight = {s: float(np.prod([model.causes[c].prior["tablet"] / 10 for c in s])) * (3.0 if set(s) == {"one", "two"} else 1.0) for s in sets}
+        weight = {
+            s: float(np.prod([model.causes[c].prior["tablet"] / 10 for c in s]))
+            * (3.0 if set(s) == {"one", "two"} else 1.0)
+            for s in sets
+        }
         for size, share in ((0, NOTHING_WRONG), (1, 1 - NOTHING_WRONG - TWO_CAUSES), (2, TWO_CAUSES)):
             whole = sum(w for s, w in weight.items() if len(s) == size)
             weight |= {s: w * share / whole for s, w in weight.items() if len(s) == size}
@@ -94,8 +112,14 @@ class Inference(TestCase):
                     p *= 1 - quiet if name in shown else quiet
                 joint[s] = p
             total = sum(joint.values())
-            found = marginals(network, posterior(model, network, [
-                Seen("worse", (worse,), True), Seen("plain", (plain,), True), Seen("seen", shown, True)]))
+            found = marginals(
+                network,
+                posterior(
+                    model,
+                    network,
+                    [Seen("worse", (worse,), True), Seen("plain", (plain,), True), Seen("seen", shown, True)],
+                ),
+            )
             for c in model.causes:
                 self.assertAlmostEqual(found[c], sum(w for s, w in joint.items() if c in s) / total, delta=1e-4)
 
@@ -105,6 +129,7 @@ class Inference(TestCase):
         from pgmpy.factors.discrete import TabularCPD
         from pgmpy.inference import VariableElimination
         from pgmpy.models import DiscreteBayesianNetwork
+
         model = load_model()
         network = network_for(model, "handset")
         names = [name for name, check in model.checks.items() if not check.features and name in network.shows][:9]
@@ -115,33 +140,56 @@ class Inference(TestCase):
             graph.add_cpds(TabularCPD(name, len(table), table, evidence=["fault"], evidence_card=[len(network.prior)]))
         asked, rng = VariableElimination(graph), np.random.default_rng(4)
         for _ in range(12):
-            told = {name: int(rng.integers(len(model.checks[name].outcomes))) for name in rng.choice(names, 5, replace=False)}
+            told = {
+                name: int(rng.integers(len(model.checks[name].outcomes)))
+                for name in rng.choice(names, 5, replace=False)
+            }
             reference = asked.query(["fault"], evidence=told, show_progress=False).values
-            own = posterior(model, network, [Seen(name, (list(model.checks[name].outcomes)[n],), True) for name, n in told.items()])
+            own = posterior(
+                model, network, [Seen(name, (list(model.checks[name].outcomes)[n],), True) for name, n in told.items()]
+            )
             np.testing.assert_allclose(own, reference, atol=1e-9)
 
     def test_bayes_by_hand(self) -> None:
         # a sound device out of the question, two causes as likely as 1 to 4: 0.2 x 0.9 / (0.2 x 0.9 + 0.8 x 0.3) = 0.428571...
         model = Model(
-            version=1, repairs={"r": Repair(title="r", minutes=1, cost=1)}, causes={"one": cause(2, "r"), "two": cause(8, "r")},
-            checks={"look": look({"none": (0.5, 0.5), "one": (0.1, 0.9), "two": (0.7, 0.3)})})
+            version=1,
+            repairs={"r": Repair(title="r", minutes=1, cost=1)},
+            causes={"one": cause(2, "r"), "two": cause(8, "r")},
+            checks={"look": look({"none": (0.5, 0.5), "one": (0.1, 0.9), "two": (0.7, 0.3)})},
+        )
         network = build_network(model, "tablet")
         p = posterior(model, network, [Seen("look", ("b",), True)])
         single = network.members.sum(axis=1) == 1
-        self.assertAlmostEqual(float(p[single & network.members[:, 0]].sum() / p[single].sum()), 0.18 / 0.42, delta=1e-5)
+        self.assertAlmostEqual(
+            float(p[single & network.members[:, 0]].sum() / p[single].sum()), 0.18 / 0.42, delta=1e-5
+        )
 
     def test_two_faults_are_both_found(self) -> None:
         # one cause explains the dead touch, another one the lines: neither does both
-        told = diagnose("handset", [EvidenceItem(check=c, outcome=o) for c, o in (
-            ("photos", "lines"), ("photos", "clean"), ("squeeze", "edge"), ("warm_cool", "changes"), ("touch_draw", "strip"),
-            ("touch_soak", "spot"))])
+        told = diagnose(
+            "handset",
+            [
+                EvidenceItem(check=c, outcome=o)
+                for c, o in (
+                    ("photos", "lines"),
+                    ("photos", "clean"),
+                    ("squeeze", "edge"),
+                    ("warm_cool", "changes"),
+                    ("touch_draw", "strip"),
+                    ("touch_soak", "spot"),
+                )
+            ],
+        )
         first = {told.causes[0].id, told.causes[1].id}
         self.assertEqual(first, {"cell_flex", "row_or_column_sense_line"})
         self.assertGreater(told.causes[0].p + told.causes[1].p, 1.2)
         self.assertEqual(told.contradictions, ())  # two causes explain it
 
     def test_forty_items_take_no_time(self) -> None:
-        items = [EvidenceItem(check=name, outcome=next(iter(check.outcomes))) for name, check in load_model().checks.items()]
+        items = [
+            EvidenceItem(check=name, outcome=next(iter(check.outcomes))) for name, check in load_model().checks.items()
+        ]
         self.assertGreaterEqual(len(items), 40)
         start = time.process_time()
         diagnose("tablet", items)
@@ -152,8 +200,11 @@ class Decisions(TestCase):
     def test_repairs_go_by_probability_over_cost(self) -> None:
         # Heckerman, Breese, Rommelse 1995: order by p / cost. 0.3/10 before 0.7/60: 10 + 0.7 x 60 = 52, the other way 60 + 0.3 x 10 = 63
         model = Model(
-            version=1, repairs={"cheap": Repair(title="c", minutes=10, cost=0), "dear": Repair(title="d", minutes=60, cost=0)},
-            causes={"one": cause(1, "cheap"), "two": cause(1, "dear")}, checks={})
+            version=1,
+            repairs={"cheap": Repair(title="c", minutes=10, cost=0), "dear": Repair(title="d", minutes=60, cost=0)},
+            causes={"one": cause(1, "cheap"), "two": cause(1, "dear")},
+            checks={},
+        )
         network = build_network(model, "tablet")
         p = np.array([0.0, 0.3, 0.7, 0.0])
         self.assertAlmostEqual(float(cost_to_mend(model, network, p[None])[0]), 52.0)
@@ -163,22 +214,31 @@ class Decisions(TestCase):
         # a perfect check of 2 minutes between the two: 0.3 x 10 + 0.7 x 60 = 45 after it, 52 without: it saves 7 - 2 = 5
         rows = {"none": (0.999998, 2e-6), "one": (0.999998, 2e-6), "two": (2e-6, 0.999998)}
         model = Model(
-            version=1, repairs={"cheap": Repair(title="c", minutes=10, cost=0), "dear": Repair(title="d", minutes=60, cost=0)},
-            causes={"one": cause(1, "cheap"), "two": cause(1, "dear")}, checks={"look": look(rows, minutes=2)})
+            version=1,
+            repairs={"cheap": Repair(title="c", minutes=10, cost=0), "dear": Repair(title="d", minutes=60, cost=0)},
+            causes={"one": cause(1, "cheap"), "two": cause(1, "dear")},
+            checks={"look": look(rows, minutes=2)},
+        )
         network = build_network(model, "tablet")
         p = np.array([0.0, 0.3, 0.7, 0.0])
         self.assertAlmostEqual(worth_of_checks(model, network, p, ["look"])[0].saving, 5.0, delta=0.01)
         self.assertEqual(getattr(best_check(model, network, p, ["look"]), "id", None), "look")
-        self.assertIsNone(best_check(model, network, np.array([0.0, 1.0, 0.0, 0.0]), ["look"]))  # sure already: it only costs
+        self.assertIsNone(
+            best_check(model, network, np.array([0.0, 1.0, 0.0, 0.0]), ["look"])
+        )  # sure already: it only costs
 
     def test_looking_one_step_ahead_loses_little_against_the_best_policy(self) -> None:
-        model = small().model_copy(update={"checks": {name: check for name, check in small().checks.items() if not check.features}})
+        model = small().model_copy(
+            update={"checks": {name: check for name, check in small().checks.items() if not check.features}}
+        )
         best, own = expected_costs(model, build_network(model, "tablet"))
         self.assertGreaterEqual(own, best - 1e-9)
         self.assertLess(own / best, 1.1)
         with self.assertRaisesRegex(ValueError, "features"):
             expected_costs(small(), build_network(small(), "tablet"))
-        plain = load_model().model_copy(update={"checks": {name: check for name, check in load_model().checks.items() if not check.features}})
+        plain = load_model().model_copy(
+            update={"checks": {name: check for name, check in load_model().checks.items() if not check.features}}
+        )
         with self.assertRaisesRegex(ValueError, "too many"):
             expected_costs(plain, network_for(plain, "tablet"))
 
@@ -192,8 +252,14 @@ class Decisions(TestCase):
 
     def test_a_repair_that_changed_nothing_counts_against_what_it_would_have_mended(self) -> None:
         items = [EvidenceItem(check="first_look", outcome="lines")]
-        before, after = (diagnose("clamshell", list(told)) for told in (items, [*items, EvidenceItem(check="repair:reseat", outcome="same")]))
-        share = {told: next(c.p for c in d.causes if c.id == "connector") for told, d in (("before", before), ("after", after))}
+        before, after = (
+            diagnose("clamshell", list(told))
+            for told in (items, [*items, EvidenceItem(check="repair:reseat", outcome="same")])
+        )
+        share = {
+            told: next(c.p for c in d.causes if c.id == "connector")
+            for told, d in (("before", before), ("after", after))
+        }
         self.assertLess(share["after"], 0.3 * share["before"])
         self.assertNotIn("reseat", [step.id for step in after.next])
 
@@ -209,17 +275,30 @@ class Reasons(TestCase):
     def test_a_contradiction_is_shown(self) -> None:
         measured = evidence_from_inspection(inspect_files(PANEL, files()))
         told = diagnose("clamshell", [EvidenceItem(check="light", outcome="no", source="told"), *measured])
-        self.assertRegex(told.contradictions[0], "Told: '.* No light at all'. Measured: '.* Yes, light'. The measurement counts")
+        self.assertRegex(
+            told.contradictions[0], "Told: '.* No light at all'. Measured: '.* Yes, light'. The measurement counts"
+        )
         self.assertEqual(told.causes[0].id, "pixel_faults")
-        odd = diagnose("clamshell", [EvidenceItem(check="external_output", outcome="same_fault"), EvidenceItem(check="known_panel", outcome="clean")])
+        odd = diagnose(
+            "clamshell",
+            [
+                EvidenceItem(check="external_output", outcome="same_fault"),
+                EvidenceItem(check="known_panel", outcome="clean"),
+            ],
+        )
         self.assertIn("hardly go together", odd.contradictions[0])
         fitting = [EvidenceItem(check="light", outcome="no"), EvidenceItem(check="picture", outcome="torch")]
         self.assertEqual(diagnose("clamshell", fitting).contradictions, ())
 
     def test_evidence_is_named_with_its_weight(self) -> None:
-        told = diagnose("clamshell", [EvidenceItem(check="hinge", outcome="yes"), EvidenceItem(check="external_output", outcome="clean")])
+        told = diagnose(
+            "clamshell",
+            [EvidenceItem(check="hinge", outcome="yes"), EvidenceItem(check="external_output", outcome="clean")],
+        )
         self.assertEqual(told.causes[0].id, "cable")
-        self.assertRegex(told.causes[0].for_[0], r"Does the picture move with the hinge\? Yes, it changes \(\d+ times\)")
+        self.assertRegex(
+            told.causes[0].for_[0], r"Does the picture move with the hinge\? Yes, it changes \(\d+ times\)"
+        )
         graphics = next(c for c in told.causes if c.id == "graphics")
         self.assertTrue(any("external output clean" in words for words in graphics.against))
         self.assertTrue(all("% likely): then '" in words for words in told.would_change))
@@ -236,8 +315,10 @@ class Reasons(TestCase):
 
     def test_bad_evidence_is_refused(self) -> None:
         for device, check, outcome, words in (
-            ("toaster", "light", "yes", "device type"), ("tablet", "lihgt", "yes", "no check 'lihgt'. Did you mean 'light'"),
-            ("tablet", "light", "maybe", "choose yes, dim, no"), ("tablet", "repair:panle", "same", "Did you mean 'panel'"),
+            ("toaster", "light", "yes", "device type"),
+            ("tablet", "lihgt", "yes", "no check 'lihgt'. Did you mean 'light'"),
+            ("tablet", "light", "maybe", "choose yes, dim, no"),
+            ("tablet", "repair:panle", "same", "Did you mean 'panel'"),
             ("tablet", "repair:panel", "yes", "choose same, mended"),
         ):
             with self.assertRaisesRegex(BadInput, words.replace("?", r"\?")):
@@ -247,27 +328,44 @@ class Reasons(TestCase):
 class Photos(TestCase):
     def test_photos_become_evidence(self) -> None:
         told = evidence_from_inspection(inspect_files(PANEL, files()))
-        self.assertEqual([(item.check, item.outcome, item.source) for item in told], [
-            ("light", "yes", "measured"), ("photos", "pixels", "measured"), ("photos", "clean", "measured")])
+        self.assertEqual(
+            [(item.check, item.outcome, item.source) for item in told],
+            [("light", "yes", "measured"), ("photos", "pixels", "measured"), ("photos", "clean", "measured")],
+        )
         lone = evidence_from_inspection(inspect_files(PANEL, files(faults=())[:1]))
-        self.assertEqual([(item.check, item.outcome) for item in lone], [("light", "yes")])  # one photo does not say that nothing is wrong
+        self.assertEqual(
+            [(item.check, item.outcome) for item in lone], [("light", "yes")]
+        )  # one photo does not say that nothing is wrong
 
     def test_what_people_rejected_is_no_evidence_and_a_crack_explains_its_lines(self) -> None:
         whole = inspect_files(PANEL, files(faults=()))
         dot, line, crack, wrong = (
             Finding.model_validate({"kind": kind, "x": 9, "y": 9, "w": 1, "h": 1, "contrast": -1, "confidence": 0.9})
-            for kind in ("dead_pixel", "line", "crack", "artifact"))
-        rejected = dot.model_copy(update={"decision": Decision(verdict="rejected", by="mira", measured_kind="dead_pixel")})
+            for kind in ("dead_pixel", "line", "crack", "artifact")
+        )
+        rejected = dot.model_copy(
+            update={"decision": Decision(verdict="rejected", by="mira", measured_kind="dead_pixel")}
+        )
         unsure = wrong.model_copy(update={"confidence": 0.5})
-        for findings, outcomes in (((rejected,), ["clean"]), ((dot, line), ["pixels", "lines", "clean"]), ((line, crack), ["crack"]),
-                                   ((wrong,), ["picture"]), ((unsure, dot), ["pixels", "clean"])):
+        for findings, outcomes in (
+            ((rejected,), ["clean"]),
+            ((dot, line), ["pixels", "lines", "clean"]),
+            ((line, crack), ["crack"]),
+            ((wrong,), ["picture"]),
+            ((unsure, dot), ["pixels", "clean"]),
+        ):
             told = evidence_from_inspection(whole.model_copy(update={"findings": findings}))
             self.assertEqual([item.outcome for item in told if item.check == "photos"], outcomes)
 
     def test_a_dead_light_is_told_as_such(self) -> None:
         whole = inspect_files(PANEL, files(faults=()))
-        for kind, items in (("no_light", [("light", "no"), ("torch_photo", "alive")]), ("dim", [("light", "dim"), ("photos", "clean")])):
-            finding = Finding.model_validate({"kind": kind, "x": 9, "y": 9, "w": 1, "h": 1, "contrast": -1, "confidence": 0.9})
+        for kind, items in (
+            ("no_light", [("light", "no"), ("torch_photo", "alive")]),
+            ("dim", [("light", "dim"), ("photos", "clean")]),
+        ):
+            finding = Finding.model_validate(
+                {"kind": kind, "x": 9, "y": 9, "w": 1, "h": 1, "contrast": -1, "confidence": 0.9}
+            )
             told = evidence_from_inspection(whole.model_copy(update={"findings": (finding,)}))
             self.assertEqual([(item.check, item.outcome) for item in told], items)
 

@@ -14,8 +14,18 @@ class ModelChecks(TestCase):
         self.assertGreaterEqual(len(model.checks), 35)
         self.assertTrue(all(len(check.how) == 3 for check in model.checks.values()))
         # ids that touch sessions use for their suspects too
-        self.assertLessEqual({"touch_flex", "touch_controller", "digitizer_glass", "row_or_column_sense_line", "charger_noise", "adhesive_or_film",
-                              "software"}, set(model.causes))
+        self.assertLessEqual(
+            {
+                "touch_flex",
+                "touch_controller",
+                "digitizer_glass",
+                "row_or_column_sense_line",
+                "charger_noise",
+                "adhesive_or_film",
+                "software",
+            },
+            set(model.causes),
+        )
 
     def test_all_faults_of_the_data_are_listed_at_once(self) -> None:
         model = load_model()
@@ -26,14 +36,29 @@ class ModelChecks(TestCase):
         odd = photos.model_copy(update={"features": {**photos.features, "cell": {"krack": 0.5, "lines": 1.2}}})
         extra = cause(0.0, "panle")
         with self.assertRaises(ModelInconsistent) as caught:
-            check_model(model.model_copy(update={"checks": {"light": broken, "photos": odd}, "causes": {**model.causes, "extra": extra}}))
+            check_model(
+                model.model_copy(
+                    update={"checks": {"light": broken, "photos": odd}, "causes": {**model.causes, "extra": extra}}
+                )
+            )
         text = str(caught.exception)
-        for words in ("Did you mean 'backlight_string'", "Did you mean 'crack'", "Did you mean 'panel'", "sums to 1.1, not 1",
-                      "2 numbers for 3 outcomes", "not between 0 and 1", "extra.prior"):
+        for words in (
+            "Did you mean 'backlight_string'",
+            "Did you mean 'crack'",
+            "Did you mean 'panel'",
+            "sums to 1.1, not 1",
+            "2 numbers for 3 outcomes",
+            "not between 0 and 1",
+            "extra.prior",
+        ):
             self.assertIn(words, text)
 
     def test_files_that_hold_no_model_are_refused_with_the_place(self) -> None:
-        for causes, checks, words in (("a: [", "", "no YAML"), ("just words", "x: 1", "holds no names"), ("version: 1", "checks: {}", "causes")):
+        for causes, checks, words in (
+            ("a: [", "", "no YAML"),
+            ("just words", "x: 1", "holds no names"),
+            ("version: 1", "checks: {}", "causes"),
+        ):
             with self.assertRaisesRegex(ModelInconsistent, words):
                 read_model(causes, checks)
         missing = small().checks["plain"].model_copy(update={"likelihood": {"none": (0.9, 0.1), "one": (0.5, 0.5)}})

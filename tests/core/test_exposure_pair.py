@@ -15,13 +15,18 @@ SHADE = DeviceFault(kind="shade", x=79.5, y=49.5, size_px=220, depth=0.3)
 
 
 def darker(camera: Camera, share: float) -> Camera:
-    return camera.model_copy(update={"white_level": camera.white_level * share, "exposure_s": camera.exposure_s * share})
+    return camera.model_copy(
+        update={"white_level": camera.white_level * share, "exposure_s": camera.exposure_s * share}
+    )
 
 
 def pair(contrast: float, share: float = 0.3, seed: int = 5) -> tuple[list[PhotoFile], Camera]:
     camera, rng = CAMERA.model_copy(update={"contrast": contrast}), np.random.default_rng(seed)
     device = FaultyPanel(panel=PANEL, faults=(SHADE,))
-    return [PhotoFile(f"white-{n}.jpg", shoot(device, "white", own, rng).data) for n, own in enumerate((camera, darker(camera, share)))], camera
+    return [
+        PhotoFile(f"white-{n}.jpg", shoot(device, "white", own, rng).data)
+        for n, own in enumerate((camera, darker(camera, share)))
+    ], camera
 
 
 def reads(files: list[PhotoFile]) -> list[PhotoRead]:
@@ -40,7 +45,9 @@ class Pair(TestCase):
         tone = pair_tone(told)
         assert tone is not None
         bright, dark = (float(np.median(photo.view.level[..., 1])) for photo in told)
-        self.assertGreater(abs(np.log(bright / dark) - np.log(1 / 0.3)), 0.03)  # what the file's exposures do not explain
+        self.assertGreater(
+            abs(np.log(bright / dark) - np.log(1 / 0.3)), 0.03
+        )  # what the file's exposures do not explain
         ratio = tone.light(np.array([bright]))[0] / tone.light(np.array([dark]))[0]
         self.assertAlmostEqual(float(np.log(ratio)), np.log(1 / 0.3), delta=0.02)
 
@@ -58,7 +65,11 @@ class Pair(TestCase):
         self.assertIsNone(pair_tone(reads(files[:1])))
         rng = np.random.default_rng(8)
         device = FaultyPanel(panel=PANEL, view_loss=0.4)
-        red, side = shoot(device, "red", darker(camera, 0.3), rng), shoot(
-            device, "white", darker(camera, 0.3), rng, pose=standing_pose(PANEL, camera, rng, tilt_deg=(22.0, 24.0)))
+        red, side = (
+            shoot(device, "red", darker(camera, 0.3), rng),
+            shoot(
+                device, "white", darker(camera, 0.3), rng, pose=standing_pose(PANEL, camera, rng, tilt_deg=(22.0, 24.0))
+            ),
+        )
         for other in (red, side):
             self.assertIsNone(pair_tone([*reads(files[:1]), read_photo(other.data, PANEL)]))

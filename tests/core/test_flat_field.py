@@ -48,8 +48,11 @@ class FlatFieldShot(TestCase):
     def test_what_is_no_even_white_is_refused_with_what_to_do(self) -> None:
         y, x = np.mgrid[:600, :800]
         checks = 255 * ((x // 40 + y // 40) % 2)
-        for pixels, code in ((np.full((600, 800, 3), 255), "flat_clipped"), (np.full((600, 800, 3), 8), "flat_dark"),
-                             (np.repeat(np.clip(checks, 60, 200)[..., None], 3, axis=2), "flat_uneven")):
+        for pixels, code in (
+            (np.full((600, 800, 3), 255), "flat_clipped"),
+            (np.full((600, 800, 3), 8), "flat_dark"),
+            (np.repeat(np.clip(checks, 60, 200)[..., None], 3, axis=2), "flat_uneven"),
+        ):
             with self.assertRaises(BadInput) as refused:
                 read_flat(saved(pixels))
             self.assertEqual(refused.exception.code, code)

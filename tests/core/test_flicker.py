@@ -12,16 +12,26 @@ from tests.core.sets import CAMERA, PANEL
 ROW_US = 11.0
 
 
-def inspected(dimming: Dimming | None, patterns: tuple[str, ...], camera: Camera, seed: int, faults: tuple[DeviceFault, ...] = ()) -> Inspection:
-    shots = shoot_set(FaultyPanel(panel=PANEL, faults=faults, dimming=dimming), patterns, camera, np.random.default_rng(seed))
-    return inspect_files(PANEL, [PhotoFile(f"{name}.jpg", shot.data) for name, shot in shots.items()], row_time_us=ROW_US)
+def inspected(
+    dimming: Dimming | None, patterns: tuple[str, ...], camera: Camera, seed: int, faults: tuple[DeviceFault, ...] = ()
+) -> Inspection:
+    shots = shoot_set(
+        FaultyPanel(panel=PANEL, faults=faults, dimming=dimming), patterns, camera, np.random.default_rng(seed)
+    )
+    return inspect_files(
+        PANEL, [PhotoFile(f"{name}.jpg", shot.data) for name, shot in shots.items()], row_time_us=ROW_US
+    )
 
 
 class Bars(TestCase):
     def test_the_frequency_is_told_within_five_percent(self) -> None:
         # 1 / (period in rows x time of a row): common practice for rolling shutters
-        for seed, (hz, exposure_s, orientation) in enumerate(((240.0, 1 / 250, 1), (610.0, 1 / 400, 6), (980.0, 1 / 120, 1))):
-            camera = CAMERA.model_copy(update={"exposure_s": exposure_s, "row_time_us": ROW_US, "orientation": orientation})
+        for seed, (hz, exposure_s, orientation) in enumerate(
+            ((240.0, 1 / 250, 1), (610.0, 1 / 400, 6), (980.0, 1 / 120, 1))
+        ):
+            camera = CAMERA.model_copy(
+                update={"exposure_s": exposure_s, "row_time_us": ROW_US, "orientation": orientation}
+            )
             patterns = ("white", "green", "grey50") if seed else ("white",)
             result = inspected(Dimming(hz=hz, duty=0.55), patterns, camera, seed)
             self.assertEqual([f.kind for f in result.findings], ["flicker"], f"{hz} Hz, {patterns}")
@@ -34,8 +44,10 @@ class Bars(TestCase):
         for hz, exposure_s, seed in ((226.0, 1 / 400, 6), (657.0, 1 / 250, 7)):
             dimming = Dimming(hz=hz, duty=0.4)
             camera = CAMERA.model_copy(update={"exposure_s": exposure_s, "row_time_us": ROW_US})
-            told, = inspected(dimming, ("white", "green", "grey50"), camera, seed).findings
-            self.assertAlmostEqual(-told.contrast, dimming.contrast(exposure_s), delta=0.15 * dimming.contrast(exposure_s))
+            (told,) = inspected(dimming, ("white", "green", "grey50"), camera, seed).findings
+            self.assertAlmostEqual(
+                -told.contrast, dimming.contrast(exposure_s), delta=0.15 * dimming.contrast(exposure_s)
+            )
 
     def test_the_bars_do_not_spoil_the_uniformity(self) -> None:
         camera = CAMERA.model_copy(update={"exposure_s": 1 / 250, "row_time_us": ROW_US})

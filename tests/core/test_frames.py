@@ -16,7 +16,9 @@ from tests.core.sets import PANEL, files
 COLUMN = (DeviceFault(kind="dark_column", x=333, y=0),)
 
 
-def frame(pattern: str, scale: float = 1.0, jpeg: int = 0, limited: bool = False, run: int = 0, **device: object) -> bytes:
+def frame(
+    pattern: str, scale: float = 1.0, jpeg: int = 0, limited: bool = False, run: int = 0, **device: object
+) -> bytes:
     """What a capture device gives: scaled, coded, levels squeezed to 16..235."""
     told = FaultyPanel.model_validate({"panel": PANEL, "black_leak": 0.0, **device})
     image = linear_to_srgb(emit(told, render(PANEL, get_pattern(pattern), run)))[..., ::-1]
@@ -46,8 +48,12 @@ class Frames(TestCase):
             self.assertAlmostEqual(told[0].x, 333, delta=1)
 
     def test_wrong_and_displaced_pictures(self) -> None:
-        for device, words in (({"wiring": (2, 1, 0)}, "colours are wrong"), ({"picture": "torn", "offset_px": 90}, "displaced or broken"),
-                              ({"picture": "shifted", "offset_px": 60}, "displaced or broken"), ({"picture": "half"}, "displaced or broken")):
+        for device, words in (
+            ({"wiring": (2, 1, 0)}, "colours are wrong"),
+            ({"picture": "torn", "offset_px": 90}, "displaced or broken"),
+            ({"picture": "shifted", "offset_px": 60}, "displaced or broken"),
+            ({"picture": "half"}, "displaced or broken"),
+        ):
             told = looked_at(**device).findings
             self.assertEqual([f.kind for f in told], ["artifact"], device)
             self.assertIn(words, told[0].reasons[0])
@@ -55,7 +61,12 @@ class Frames(TestCase):
     def test_what_is_no_frame_of_this_run_is_refused(self) -> None:
         blank = cv2.imencode(".png", np.full((500, 800, 3), 200, np.uint8))[1].tobytes()
         tall = cv2.imencode(".png", np.full((800, 500, 3), 200, np.uint8))[1].tobytes()
-        cases = ((blank, None, "no_markers"), (tall, None, "frame_shape"), (frame("white", run=7), 8, "wrong_run"), (b"x", None, "not_an_image"))
+        cases = (
+            (blank, None, "no_markers"),
+            (tall, None, "frame_shape"),
+            (frame("white", run=7), 8, "wrong_run"),
+            (b"x", None, "not_an_image"),
+        )
         for data, run, code in cases:
             result = inspect_files(PANEL, [PhotoFile("f.png", data, FRAME)], expected_run=run)
             self.assertEqual(result.photos[0].problems[0].code, code)
@@ -68,4 +79,6 @@ class Frames(TestCase):
 
     def test_codes_of_linear_light_against_colour_science(self) -> None:
         light = np.linspace(0, 1, 500)
-        np.testing.assert_array_equal(linear_to_srgb(light), np.round(255 * colour.cctf_encoding(light, function="sRGB")).astype(np.uint8))
+        np.testing.assert_array_equal(
+            linear_to_srgb(light), np.round(255 * colour.cctf_encoding(light, function="sRGB")).astype(np.uint8)
+        )

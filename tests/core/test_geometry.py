@@ -50,7 +50,9 @@ class RegistrationFit(TestCase):
 
     def test_dense_map_equals_the_exact_one(self) -> None:
         panel = make_panel(400, 330)
-        found = fit(np.array(panel.corners), np.array([[50.0, 40], [700, 60], [690, 600], [30, 590]]), (800, 700))._replace(k1=0.01)
+        found = fit(
+            np.array(panel.corners), np.array([[50.0, 40], [700, 60], [690, 600], [30, 590]]), (800, 700)
+        )._replace(k1=0.01)
         map_x, map_y = np.moveaxis(found.nodes(panel).dense(), -1, 0)
         y, x = np.mgrid[0:330:7, 0:400:7]
         exact = found.to_photo(np.stack([x.ravel(), y.ravel()], axis=1).astype(float))

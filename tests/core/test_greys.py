@@ -22,7 +22,9 @@ def greys_of(data: bytes) -> Greys | None:
 
 
 def ladder_photo(gamma: tuple[float, float, float] | None, camera: Camera = CAMERA, seed: int = 3) -> bytes:
-    return shoot_set(FaultyPanel(panel=PANEL, gamma=gamma), ("ladder",), camera, np.random.default_rng(seed))["ladder"].data
+    return shoot_set(FaultyPanel(panel=PANEL, gamma=gamma), ("ladder",), camera, np.random.default_rng(seed))[
+        "ladder"
+    ].data
 
 
 class Layout(TestCase):
@@ -55,7 +57,9 @@ class Curve(TestCase):
 
     def test_without_enough_colours_nothing_is_learned(self) -> None:
         read = read_photo(ladder_photo(None), PANEL)
-        few = read._replace(ladder=tuple(seen for seen in read.ladder if seen.patch.channel is None or seen.patch.level < 110))
+        few = read._replace(
+            ladder=tuple(seen for seen in read.ladder if seen.patch.channel is None or seen.patch.level < 110)
+        )
         self.assertIsNone(learn_tone(few))
 
 
@@ -74,7 +78,9 @@ class Response(TestCase):
             gamma = np.log(xyz[:, 1]) @ np.log(drive) / (np.log(drive) @ np.log(drive))
             self.assertLessEqual(abs(told.gamma - gamma), told.uncertainty)
             self.assertLess(told.uncertainty, 0.08)
-            self.assertLessEqual(abs(told.max_delta_uv - np.linalg.norm(uv - white, axis=1).max()), told.delta_uv_uncertainty)
+            self.assertLessEqual(
+                abs(told.max_delta_uv - np.linalg.norm(uv - white, axis=1).max()), told.delta_uv_uncertainty
+            )
             np.testing.assert_allclose(told.channels, gammas, atol=0.06)
 
     def test_an_srgb_panel_has_a_gamma_of_about_2_2(self) -> None:
@@ -95,7 +101,9 @@ class Response(TestCase):
 
     def test_the_learned_curve_mends_the_uniformity(self) -> None:
         camera = CAMERA.model_copy(update={"contrast": 0.25})
-        with_ladder = inspect_files(PANEL, files(faults=(), patterns=("white", "grey50", "ladder"), camera=camera)).uniformity
+        with_ladder = inspect_files(
+            PANEL, files(faults=(), patterns=("white", "grey50", "ladder"), camera=camera)
+        ).uniformity
         without = inspect_files(PANEL, files(faults=(), patterns=("white", "grey50"), camera=camera)).uniformity
         assert with_ladder and without
         self.assertLess(with_ladder.uncertainty, without.uncertainty)

@@ -25,7 +25,9 @@ class FaultsOfASet(TestCase):
     def test_the_cluster_lists_its_two_dead_pixels(self) -> None:
         result = inspect_files(PANEL, files())
         clusters = [f for f in result.findings if f.kind == "cluster"]
-        self.assertEqual([[result.findings[i].kind for i in c.members] for c in clusters], [["dead_pixel", "dead_pixel"]])
+        self.assertEqual(
+            [[result.findings[i].kind for i in c.members] for c in clusters], [["dead_pixel", "dead_pixel"]]
+        )
 
     def test_reasons_follow_the_definitions_of_the_fault_types(self) -> None:
         # ISO 9241-307, types (from memory): a dark pixel shows on every lit pattern and not on black; a subpixel stuck on shows on
@@ -84,7 +86,9 @@ class FaultsOfASet(TestCase):
 
 class IndependentCamera(TestCase):
     def test_faults_are_found_in_photos_by_another_camera(self) -> None:
-        photos = [PhotoFile(f"{name}.jpg", independent_photo(PANEL, name, FAULTS, seed)) for seed, name in enumerate(SOLIDS)]
+        photos = [
+            PhotoFile(f"{name}.jpg", independent_photo(PANEL, name, FAULTS, seed)) for seed, name in enumerate(SOLIDS)
+        ]
         result = inspect_files(PANEL, photos)
         told = {(f.kind, f.x, f.y, f.channel) for f in result.findings if f.kind not in NOT_FAULTS}
         self.assertEqual(told, {(f.kind, f.x, f.y, f.channel) for f in FAULTS})
@@ -111,13 +115,17 @@ class Refusals(TestCase):
     def test_corners_by_hand_find_the_dead_pixel_too(self) -> None:
         shot = shots()["white"]
         pixels = np.asarray(cv2.imdecode(np.frombuffer(shot.data, np.uint8), cv2.IMREAD_COLOR)).copy()
-        hidden = cv2.imencode(".jpg", cv2.GaussianBlur(pixels, (0, 0), 0.6), [cv2.IMWRITE_JPEG_QUALITY, 95])[1].tobytes()
+        hidden = cv2.imencode(".jpg", cv2.GaussianBlur(pixels, (0, 0), 0.6), [cv2.IMWRITE_JPEG_QUALITY, 95])[
+            1
+        ].tobytes()
         read = read_photo(hidden, PANEL, "white", shot.corners)
         self.assertLess(np.abs(np.array(read.corners) - np.array(shot.corners)).max(), 1.0)
         blank = cv2.imencode(".jpg", np.full((900, 1200, 3), 200, np.uint8))[1].tobytes()
         read = read_photo(blank, PANEL, "white", ((100, 100), (1100, 110), (1090, 800), (90, 790)))
         self.assertIn("corners_by_hand", [p.code for p in read.problems])
-        self.assert_refused(blank, "corners", pattern_id="white", corners=((100, 100), (90, 790), (1090, 800), (1100, 110)))
+        self.assert_refused(
+            blank, "corners", pattern_id="white", corners=((100, 100), (90, 790), (1090, 800), (1100, 110))
+        )
 
     def test_unfit_photos_never_pass(self) -> None:
         coarse = Camera(width=900, height=675)
@@ -126,14 +134,19 @@ class Refusals(TestCase):
             result = inspect_files(PANEL, files(faults=(), patterns=("white", "black", "green"), camera=camera, seed=9))
             self.assertNotEqual(result.verdict.result, "pass")
             self.assertLess(result.verdict.proven_fraction, 0.98)
-            self.assertTrue(any(p.code == code for photo in result.photos for p in photo.problems) or not any(photo.used for photo in result.photos))
+            self.assertTrue(
+                any(p.code == code for photo in result.photos for p in photo.problems)
+                or not any(photo.used for photo in result.photos)
+            )
 
     def test_a_cut_photo_proves_less(self) -> None:
         pixels = np.asarray(cv2.imdecode(np.frombuffer(shots(faults=())["white"].data, np.uint8), cv2.IMREAD_COLOR))
         corners = np.array(shots(faults=())["white"].corners)
         for beyond_px, code, at_most in ((60, "cut", 0.97), (400, "closeup", 0.8)):
-            cut = pixels[:, int(corners[:, 0].min()) + beyond_px:]
-            result = inspect_files(PANEL, [PhotoFile("cut.png", cv2.imencode(".png", np.ascontiguousarray(cut))[1].tobytes())])
+            cut = pixels[:, int(corners[:, 0].min()) + beyond_px :]
+            result = inspect_files(
+                PANEL, [PhotoFile("cut.png", cv2.imencode(".png", np.ascontiguousarray(cut))[1].tobytes())]
+            )
             self.assertIn(code, [p.code for p in result.photos[0].problems])
             self.assertLess(result.photos[0].proven_fraction, at_most)
 

@@ -20,8 +20,14 @@ def one(name: str = "white", seed: int = 3, **told: object) -> bytes:
     return shoot(device, name, CAMERA, np.random.default_rng(seed)).data
 
 
-def looked_at(mirrored: dict[str, tuple[Reflection, ...]], faults: tuple[DeviceFault, ...] = (), patterns: tuple[str, ...] = SOLIDS) -> Inspection:
-    shots = shoot_set(FaultyPanel(panel=PANEL, faults=faults), patterns, CAMERA, np.random.default_rng(61), reflections=mirrored)
+def looked_at(
+    mirrored: dict[str, tuple[Reflection, ...]],
+    faults: tuple[DeviceFault, ...] = (),
+    patterns: tuple[str, ...] = SOLIDS,
+) -> Inspection:
+    shots = shoot_set(
+        FaultyPanel(panel=PANEL, faults=faults), patterns, CAMERA, np.random.default_rng(61), reflections=mirrored
+    )
     return inspect_files(PANEL, [PhotoFile(f"{name}.jpg", shot.data) for name, shot in shots.items()])
 
 
@@ -60,8 +66,11 @@ class Lamps(TestCase):
         for nominal, outcomes in ((300.0, ["nominal"]), (400.0, []), (None, [])):
             items = evidence_from_inspection(told, nominal)
             self.assertEqual([item.outcome for item in items if item.check == "luminance"], outcomes)
-        self.assertEqual(EvidenceItem(check="luminance", outcome="nominal", source="measured") in evidence_from_inspection(
-            inspect_files(PANEL, [PhotoFile("white.jpg", one(brightness=0.1))]), 300.0), False)
+        self.assertEqual(
+            EvidenceItem(check="luminance", outcome="nominal", source="measured")
+            in evidence_from_inspection(inspect_files(PANEL, [PhotoFile("white.jpg", one(brightness=0.1))]), 300.0),
+            False,
+        )
 
 
 class SecondBlack(TestCase):
@@ -75,7 +84,9 @@ class SecondBlack(TestCase):
         for name, seed in (("white", 4), ("black-dim", 7), ("black-dim-b", second_seed)):
             rng = np.random.default_rng(seed)
             pose = standing_pose(PANEL, CAMERA, np.random.default_rng(seed))
-            photos.append(PhotoFile(name, shoot(device, name, CAMERA, rng, pose=pose, reflections=in_each.get(name, ())).data))
+            photos.append(
+                PhotoFile(name, shoot(device, name, CAMERA, rng, pose=pose, reflections=in_each.get(name, ())).data)
+            )
         return [f for f in inspect_files(PANEL, photos).findings if f.kind in ("bleed", "reflection")]
 
     def test_from_another_place_it_tells(self) -> None:
@@ -100,13 +111,13 @@ class Reflections(TestCase):
     def test_bleed_stays_bleed_under_reflections_in_every_photo(self) -> None:
         everywhere = {name: lamp(0.35 + 0.06 * n, 0.3 + 0.03 * n) for n, name in enumerate(SOLIDS)}
         told = looked_at(everywhere, (LEAK,)).findings
-        bleed, = (f for f in told if f.kind == "bleed")
+        (bleed,) = (f for f in told if f.kind == "bleed")
         self.assertLess(abs(bleed.x - 30), 40)
         self.assertGreater(bleed.confidence, 0.9)
         self.assertIn("does not move with the camera", " ".join(bleed.reasons))
 
     def test_black_alone_cannot_tell_and_says_so(self) -> None:
-        bleed, = looked_at({"black": lamp()}, patterns=("white", "black")).findings
+        (bleed,) = looked_at({"black": lamp()}, patterns=("white", "black")).findings
         self.assertEqual(bleed.kind, "bleed")
         self.assertLess(bleed.confidence, 0.7)
         self.assertIn("Darken the room", " ".join(bleed.reasons))

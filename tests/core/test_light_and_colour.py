@@ -13,10 +13,14 @@ from lens.photo.light import LINEAR_OF_CODE
 
 # Sharma, Wu, Dalal 2005, table 1 (from memory, the pairs that exercise hue and rotation): L a b, L a b, dE00
 SHARMA = (
-    ((50.0, 2.6772, -79.7751), (50.0, 0.0, -82.7485), 2.0425), ((50.0, 3.1571, -77.2803), (50.0, 0.0, -82.7485), 2.8615),
-    ((50.0, -1.3802, -84.2814), (50.0, 0.0, -82.7485), 1.0000), ((50.0, 0.0, 0.0), (50.0, -1.0, 2.0), 2.3669),
-    ((50.0, 2.49, -0.001), (50.0, -2.49, 0.0009), 7.1792), ((50.0, 2.5, 0.0), (50.0, 0.0, -2.5), 4.3065),
-    ((50.0, 2.5, 0.0), (73.0, 25.0, -18.0), 27.1492), ((2.0776, 0.0795, -1.135), (0.9033, -0.0636, -0.5514), 0.9082),
+    ((50.0, 2.6772, -79.7751), (50.0, 0.0, -82.7485), 2.0425),
+    ((50.0, 3.1571, -77.2803), (50.0, 0.0, -82.7485), 2.8615),
+    ((50.0, -1.3802, -84.2814), (50.0, 0.0, -82.7485), 1.0000),
+    ((50.0, 0.0, 0.0), (50.0, -1.0, 2.0), 2.3669),
+    ((50.0, 2.49, -0.001), (50.0, -2.49, 0.0009), 7.1792),
+    ((50.0, 2.5, 0.0), (50.0, 0.0, -2.5), 4.3065),
+    ((50.0, 2.5, 0.0), (73.0, 25.0, -18.0), 27.1492),
+    ((2.0776, 0.0795, -1.135), (0.9033, -0.0636, -0.5514), 0.9082),
 )
 
 
@@ -36,7 +40,9 @@ class ColourDifference(TestCase):
     def test_random_pairs_equal_the_reference(self) -> None:
         rng = np.random.default_rng(3)
         for first, second in rng.uniform((0, -80, -80), (100, 80, 80), (200, 2, 3)):
-            self.assertAlmostEqual(delta_e00(first, second), float(colour.delta_E(first, second, method="CIE 2000")), delta=1e-4)
+            self.assertAlmostEqual(
+                delta_e00(first, second), float(colour.delta_E(first, second, method="CIE 2000")), delta=1e-4
+            )
 
     def test_nine_points(self) -> None:
         points = nine_points(make_panel(1000, 500))

@@ -24,7 +24,14 @@ class Lookup(TestCase):
             np.testing.assert_allclose(bilinear_light(self.pixels, channel, x, y), wanted, atol=1e-9)
 
     def test_groups_that_reach_out_of_the_photo_are_told(self) -> None:
-        groups = np.array([[[5.0, 5.0], [58.5, 5.0]], [[5.0, 7.0], [57.0, 37.0]], [[5.0, -1.0], [5.0, 5.0]], [[2.0, 2.0], [9.0, 37.5]]])
+        groups = np.array(
+            [
+                [[5.0, 5.0], [58.5, 5.0]],
+                [[5.0, 7.0], [57.0, 37.0]],
+                [[5.0, -1.0], [5.0, 5.0]],
+                [[2.0, 2.0], [9.0, 37.5]],
+            ]
+        )
         self.assertEqual(inside(self.pixels, groups).tolist(), [1])
         light = bilinear_light(self.pixels, 1, np.array([5.0]), np.array([7.0]))
         self.assertAlmostEqual(float(light[0]), float(LINEAR_OF_CODE[self.pixels[7, 5, 1]]) / 65535)

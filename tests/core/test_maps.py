@@ -52,7 +52,9 @@ class Points(TestCase):
         np.testing.assert_allclose(points[9:], [(299.5, 149.5), (699.5, 149.5), (299.5, 349.5), (699.5, 349.5)])
 
     def test_five_nine_and_thirteen_of_a_lean(self) -> None:
-        result = inspect_files(PANEL, files(faults=(DeviceFault(kind="shade", x=799, y=250, size_px=400, h=4000, depth=0.3),), seed=42)).uniformity
+        result = inspect_files(
+            PANEL, files(faults=(DeviceFault(kind="shade", x=799, y=250, size_px=400, h=4000, depth=0.3),), seed=42)
+        ).uniformity
         assert result is not None
         # corners and middle hold both ends of a lean from side to side, and the four between lie within
         for count in (5, 13):

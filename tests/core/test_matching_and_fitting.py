@@ -7,8 +7,21 @@ from lens.fitting import builds, check_gate, get_build, procedure_for
 from lens.matching import PanelSpec, match
 
 WANTED = PanelSpec(
-    part_number="A", width=1366, height=768, outline_mm=(320.4, 188.1), thickness_mm=3.2, mounting="ears", connector_pins=30,
-    connector_family="narrow", connector_side="right", signal="eDP", lanes=1, touch=False, finish="matt", luminance_cd_m2=220)
+    part_number="A",
+    width=1366,
+    height=768,
+    outline_mm=(320.4, 188.1),
+    thickness_mm=3.2,
+    mounting="ears",
+    connector_pins=30,
+    connector_family="narrow",
+    connector_side="right",
+    signal="eDP",
+    lanes=1,
+    touch=False,
+    finish="matt",
+    luminance_cd_m2=220,
+)
 
 
 class Matching(TestCase):
@@ -17,8 +30,14 @@ class Matching(TestCase):
 
     def test_what_must_agree_stops(self) -> None:
         for change in (
-            {"signal": "LVDS"}, {"connector_pins": 40}, {"connector_family": "wide"}, {"connector_side": "left"}, {"mounting": "side_brackets"},
-            {"outline_mm": (344.0, 194.0)}, {"thickness_mm": 5.2}, {"lanes": 2},
+            {"signal": "LVDS"},
+            {"connector_pins": 40},
+            {"connector_family": "wide"},
+            {"connector_side": "left"},
+            {"mounting": "side_brackets"},
+            {"outline_mm": (344.0, 194.0)},
+            {"thickness_mm": 5.2},
+            {"lanes": 2},
         ):
             self.assertEqual(match(WANTED, WANTED.model_copy(update=change)).result, "stop", change)
 
@@ -28,7 +47,13 @@ class Matching(TestCase):
         self.assertIn("lamp voltage", item.reason)
 
     def test_what_may_differ_has_a_consequence(self) -> None:
-        for change in ({"finish": "glossy"}, {"width": 1920, "height": 1080}, {"luminance_cd_m2": 150}, {"refresh_hz": 120}, {"touch": True}):
+        for change in (
+            {"finish": "glossy"},
+            {"width": 1920, "height": 1080},
+            {"luminance_cd_m2": 150},
+            {"refresh_hz": 120},
+            {"touch": True},
+        ):
             self.assertEqual(match(WANTED, WANTED.model_copy(update=change)).result, "fits_with_consequences", change)
 
     def test_losing_touch_stops(self) -> None:
@@ -43,7 +68,7 @@ class Gates(TestCase):
         self.assertLess(order.index("dry_fit"), order.index("close"))
         for index, gate in enumerate(order[1:], 1):
             with self.assertRaisesRegex(BadInput, "comes first"):
-                check_gate(build, gate, order[:index - 1], {"dry_fit": "pass"}, "all")
+                check_gate(build, gate, order[: index - 1], {"dry_fit": "pass"}, "all")
 
     def test_the_dry_fit_needs_its_inspection(self) -> None:
         build, before = get_build("ears"), ["make_safe", "open"]
@@ -60,7 +85,9 @@ class Gates(TestCase):
 
     def test_a_device_without_a_procedure_gets_no_other_ones(self) -> None:
         self.assertIsNotNone(procedure_for("ears", "clamshell"))
-        self.assertEqual([procedure_for("ears", device) for device in ("handset", "tablet", "all_in_one")], [None, None, None])
+        self.assertEqual(
+            [procedure_for("ears", device) for device in ("handset", "tablet", "all_in_one")], [None, None, None]
+        )
         self.assertIsNone(procedure_for("sofa", "clamshell"))
 
     def test_choices_and_names_are_checked(self) -> None:

@@ -33,20 +33,29 @@ class Files(TestCase):
         self.assertAlmostEqual(white.xy[1], y, delta=1e-4)
 
     def test_csv_with_points_and_with_decimal_commas(self) -> None:
-        for data in (b"point,x,y,Y\nmiddle,0.3127,0.3290,212.5\n", b"Point;x;y;cd/m2\r\nmiddle;0,3127;0,3290;212,5\r\n",
-                     "\ufeffname\tluminance\nmiddle\t212.5\n".encode()):
-            only, = read_readings(data)
+        for data in (
+            b"point,x,y,Y\nmiddle,0.3127,0.3290,212.5\n",
+            b"Point;x;y;cd/m2\r\nmiddle;0,3127;0,3290;212,5\r\n",
+            "\ufeffname\tluminance\nmiddle\t212.5\n".encode(),
+        ):
+            (only,) = read_readings(data)
             self.assertEqual((only.name, only.luminance_cd_m2), ("middle", 212.5))
             self.assertIn(only.xy, ((0.3127, 0.329), None))
 
     def test_what_is_damaged_is_said_with_its_line(self) -> None:
         for data, words in (
-            (b"", "no readings"), (CGATS.replace(b"END_DATA\n", b""), "no END_DATA"), (CGATS.replace(b"SETS 2", b"SETS 3"), "3 sets and holds 2"),
+            (b"", "no readings"),
+            (CGATS.replace(b"END_DATA\n", b""), "no END_DATA"),
+            (CGATS.replace(b"SETS 2", b"SETS 3"), "3 sets and holds 2"),
             (CGATS.replace(b"250.0", b"bright"), "Line 10: 'bright' is no number"),
             (CGATS.replace(b"XYZ_Y", b"LAB_L"), "No column holds the luminance"),
-            (b"name,Y\nwhite,-5\n", "Line 2: -5"), (b"name,Y\nwhite,nan\n", "Line 2"), (b"name,Y\n", "no readings"),
+            (b"name,Y\nwhite,-5\n", "Line 2: -5"),
+            (b"name,Y\nwhite,nan\n", "Line 2"),
+            (b"name,Y\n", "no readings"),
             (b"name,Y\nwhite\n", "'nothing'"),
-            (b"\x00\x01binary", "no readings"), (b"x" * 600_000, "at most 524288"), (b"BEGIN_DATA\n1 2\nEND_DATA\n", "no BEGIN_DATA_FORMAT"),
+            (b"\x00\x01binary", "no readings"),
+            (b"x" * 600_000, "at most 524288"),
+            (b"BEGIN_DATA\n1 2\nEND_DATA\n", "no BEGIN_DATA_FORMAT"),
         ):
             with self.assertRaisesRegex(BadInput, words):
                 read_readings(data)
@@ -54,7 +63,10 @@ class Files(TestCase):
 
 class Judged(TestCase):
     def test_against_the_nominal_figure(self) -> None:
-        self.assertEqual([against_nominal(value, 250) for value in (260, 170, 160, 63, 60)], ["nominal", "nominal", "low", "low", "very_low"])
+        self.assertEqual(
+            [against_nominal(value, 250) for value in (260, 170, 160, 63, 60)],
+            ["nominal", "nominal", "low", "low", "very_low"],
+        )
 
     def test_typed_figures(self) -> None:
         self.assertEqual(typed_reading(212.5), Reading(name="white", luminance_cd_m2=212.5))

@@ -24,7 +24,8 @@ SPECKS = ((120.2, 300.1), (420.0, 250.2))
 THINGS = (
     *(Blemish(kind="speck", x=x, y=y, size_px=0.6, depth=0.9) for x, y in SPECKS),
     Blemish(kind="scratch", x=640, y=130, size_px=0.8, depth=0.45, length_px=110, angle_deg=35),
-    Blemish(kind="bubble", x=230, y=400, size_px=20, depth=0.15))
+    Blemish(kind="bubble", x=230, y=400, size_px=20, depth=0.15),
+)
 MURA = DeviceFault(kind="shade", x=650, y=400, size_px=34, depth=0.06)
 
 
@@ -110,7 +111,9 @@ class OnGlass(TestCase):
 
     def test_a_speck_on_the_lens_is_the_cameras_and_told_once(self) -> None:
         camera = CAMERA.model_copy(update={"specks": ((0.45 * CAMERA.width, 0.55 * CAMERA.height, 1.2, 0.7),)})
-        shots = shoot_set(FaultyPanel(panel=PANEL), ("white", "red", "green", "blue", "grey50"), camera, np.random.default_rng(25))
+        shots = shoot_set(
+            FaultyPanel(panel=PANEL), ("white", "red", "green", "blue", "grey50"), camera, np.random.default_rng(25)
+        )
         told = inspect_files(PANEL, [PhotoFile(name, shot.data) for name, shot in shots.items()]).findings
         self.assertEqual([f.kind for f in told], ["camera"])
 
@@ -127,7 +130,8 @@ class OnGlass(TestCase):
             snr[round(100 + 0.14 * step), round(100 + step)] = 9
         piece, beside, longer = (
             Finding(kind="line", x=x, y=y, w=w, h=1, orientation="row", contrast=-0.1, confidence=0.9)
-            for x, y, w in ((80, 97, 22), (80, 120, 22), (100, 100, 180)))
+            for x, y, w in ((80, 97, 22), (80, 120, 22), (100, 100, 180))
+        )
         self.assertEqual(pieces_of_scratches(snr, [piece, beside, longer]), [True, False, False])
 
     def test_a_line_along_rows_columns_or_none(self) -> None:

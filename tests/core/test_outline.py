@@ -24,7 +24,9 @@ def pose_of(seed: int, tilt_deg: tuple[float, float]) -> Pose:
 
 
 @cache
-def shot(name: str, faults: tuple[DeviceFault, ...] = (), tilt_deg: tuple[float, float] = (0.0, 6.0), seed: int = 3) -> Shot:
+def shot(
+    name: str, faults: tuple[DeviceFault, ...] = (), tilt_deg: tuple[float, float] = (0.0, 6.0), seed: int = 3
+) -> Shot:
     device = FaultyPanel(panel=PANEL, faults=faults)
     return shoot(device, name, CAMERA, np.random.default_rng(seed), pose=pose_of(seed, tilt_deg))
 
@@ -99,7 +101,9 @@ class Outline(TestCase):
         with self.assertRaises(BadInput):
             read_photo(as_jpeg(hidden(shot("white"), "white")), other, "white")
         paper = np.full((1500, 2000, 3), 30, np.uint8)
-        cv2.fillConvexPoly(paper, np.array([[300, 250], [1600, 260], [1590, 1180], [295, 1165]], np.int32), (225, 230, 235))
+        cv2.fillConvexPoly(
+            paper, np.array([[300, 250], [1600, 260], [1590, 1180], [295, 1165]], np.int32), (225, 230, 235)
+        )
         self.assertEqual(self.refusal(paper), "no_markers")
 
     def test_a_set_without_markers_finds_what_one_with_markers_finds(self) -> None:

@@ -46,7 +46,9 @@ class Rendering(TestCase):
                 if pattern.solid:
                     self.assertLessEqual(marker_mask(panel, pattern).mean(), 0.01, f"{pattern.id} at {width}x{height}")
                 for marker in marker_layout(panel, pattern):
-                    self.assertTrue(0 <= marker.x <= width - marker.side_px and 0 <= marker.y <= height - marker.side_px)
+                    self.assertTrue(
+                        0 <= marker.x <= width - marker.side_px and 0 <= marker.y <= height - marker.side_px
+                    )
 
     def test_two_variants_show_every_pixel(self) -> None:
         for width, height in SIZES:
@@ -60,7 +62,10 @@ class Rendering(TestCase):
             for pattern in (get_pattern("white"), get_pattern("white-b")):
                 markers = marker_layout(panel, pattern)
                 for probe in probe_layout(panel, pattern):
-                    off = [max(m.x - probe.x, probe.x - m.x - m.side_px + 1, m.y - probe.y, probe.y - m.y - m.side_px + 1) for m in markers]
+                    off = [
+                        max(m.x - probe.x, probe.x - m.x - m.side_px + 1, m.y - probe.y, probe.y - m.y - m.side_px + 1)
+                        for m in markers
+                    ]
                     self.assertGreaterEqual(min(off), gap, (size, pattern.id))
 
     def test_the_png_is_lossless(self) -> None:
@@ -119,8 +124,13 @@ class Sets(TestCase):
 
     def test_bad_sets_are_refused_in_words(self) -> None:
         for text, word in (
-            ("title: A\npatterns: [whit]", "Did you mean 'white'"), ("title: A\npatterns: [white, white]", "listed twice"),
-            ("- a", "needs"), ("", "needs"), ("title: [", "no YAML"), ("title: A\npatterns: []", "patterns"), ("x" * 20_000, "at most"),
+            ("title: A\npatterns: [whit]", "Did you mean 'white'"),
+            ("title: A\npatterns: [white, white]", "listed twice"),
+            ("- a", "needs"),
+            ("", "needs"),
+            ("title: [", "no YAML"),
+            ("title: A\npatterns: []", "patterns"),
+            ("x" * 20_000, "at most"),
             ("title: A\npatterns: [white]\nspeed: 3", "speed"),
         ):
             with self.assertRaises(BadInput) as told:

@@ -20,7 +20,15 @@ CAMERA = Camera(width=1200, height=900, vignetting=0.0)
 
 def plain(**fields: float) -> Phone:
     """A phone without the randomness of one."""
-    quiet = {"matrix_error": 0.0, "local_tone": 0.0, "denoise": 0.0, "sharpening": 0.0, "s_curve": 0.0, "shake_px": 0.0, "room_cd_m2": 0.0}
+    quiet = {
+        "matrix_error": 0.0,
+        "local_tone": 0.0,
+        "denoise": 0.0,
+        "sharpening": 0.0,
+        "s_curve": 0.0,
+        "shake_px": 0.0,
+        "room_cd_m2": 0.0,
+    }
     return Phone(**{"camera": CAMERA, **quiet, **fields})
 
 
@@ -37,7 +45,9 @@ class Exposing(TestCase):
         for level in (40.0, 120.0, 400.0):
             seen = np.full((90, 120, 3), level, np.float32)
             told = metered(seen, plain())
-            self.assertAlmostEqual(level, 12.5 * CAMERA.f_number**2 / (told.time_s * told.gain * 50), delta=0.01 * level)
+            self.assertAlmostEqual(
+                level, 12.5 * CAMERA.f_number**2 / (told.time_s * told.gain * 50), delta=0.01 * level
+            )
 
     def test_a_bright_part_is_guarded_and_a_small_one_is_not(self) -> None:
         seen = np.full((900, 1200, 3), 20.0, np.float32)
@@ -78,7 +88,15 @@ class Developing(TestCase):
         """sRGB decoded by colour-science: a grey panel's levels, neutral."""
         picture, exposure, _ = shoot("grey50", plain())
         linear = colour.models.eotf_sRGB(picture[350:550, 450:750].reshape(-1, 3).mean(axis=0) / 255)
-        wanted = 0.18 * 300 * colour.models.eotf_sRGB(128 / 255) * exposure.time_s * exposure.gain * 50 / (12.5 * CAMERA.f_number**2)
+        wanted = (
+            0.18
+            * 300
+            * colour.models.eotf_sRGB(128 / 255)
+            * exposure.time_s
+            * exposure.gain
+            * 50
+            / (12.5 * CAMERA.f_number**2)
+        )
         self.assertLess(np.abs(linear / wanted - 1).max(), 0.08)
         self.assertLess(np.ptp(linear) / linear.mean(), 0.02)
 
@@ -93,7 +111,10 @@ class Developing(TestCase):
                 phone = plain().model_copy(update={"camera": CAMERA.model_copy(update={"width": 400, "height": 400})})
                 green = developing.exposed(seen, phone, exposure, rng)[0::2, 1::2]
                 means.append(float(np.median(green)))
-                variances.append(float((1.4826 * np.median(np.abs(green - np.median(green)))) ** 2) - (developing.RESPONSE_SPREAD * means[-1]) ** 2)
+                variances.append(
+                    float((1.4826 * np.median(np.abs(green - np.median(green)))) ** 2)
+                    - (developing.RESPONSE_SPREAD * means[-1]) ** 2
+                )
             slope = np.polyfit(means, variances, 1)[0]
             self.assertAlmostEqual(slope * developing.FULL_WELL_E / gain, 1.0, delta=0.1)
 

@@ -33,7 +33,9 @@ class Blur(TestCase):
         told = []
         for blur_px in (0.8, 1.2, 1.6):
             camera = CAMERA.model_copy(update={"blur_px": blur_px, "sharpening": 0.0})
-            told.append(read_photo(shots(faults=(), patterns=("grey50",), camera=camera, seed=31)["grey50"].data, PANEL).blur_px)
+            told.append(
+                read_photo(shots(faults=(), patterns=("grey50",), camera=camera, seed=31)["grey50"].data, PANEL).blur_px
+            )
         self.assertEqual(told, sorted(told))
         # photosite and demosaicing add to the lens; sharpening is off
         for measured, truth in zip(told, (0.8, 1.2, 1.6), strict=True):
@@ -41,8 +43,11 @@ class Blur(TestCase):
 
     def test_blur_lowers_what_is_proven(self) -> None:
         sharp, soft = (
-            inspect_files(PANEL, files(faults=(), patterns=("white", "black", "green"), camera=camera, seed=32)).proven.pixels
-            for camera in (CAMERA, CAMERA.model_copy(update={"blur_px": 2.4})))
+            inspect_files(
+                PANEL, files(faults=(), patterns=("white", "black", "green"), camera=camera, seed=32)
+            ).proven.pixels
+            for camera in (CAMERA, CAMERA.model_copy(update={"blur_px": 2.4}))
+        )
         self.assertLess(soft, sharp)
 
 
@@ -53,7 +58,9 @@ class Markers(TestCase):
         layout = {m.place: m for m in marker_layout(PANEL, get_pattern(name))}
         for place in places:
             marker = layout[place]
-            x, y = reading.registration.to_photo(np.array([[marker.x + marker.side_px / 2, marker.y + marker.side_px / 2]]))[0]
+            x, y = reading.registration.to_photo(
+                np.array([[marker.x + marker.side_px / 2, marker.y + marker.side_px / 2]])
+            )[0]
             cv2.circle(pixels, (int(x), int(y)), 45, (60, 80, 110), -1)
         return as_jpeg(pixels)
 
@@ -133,7 +140,9 @@ class Glare(TestCase):
         bright = Camera(width=1800, height=1350, white_level=1.6)
         result = inspect_files(PANEL, files(faults=(), patterns=("white", "red"), camera=bright, seed=35))
         # red's own channel is at its end, the other two are not and go on telling
-        self.assertEqual([(photo.used, photo.problems[0].code) for photo in result.photos], [(False, "clipped"), (True, "clipped")])
+        self.assertEqual(
+            [(photo.used, photo.problems[0].code) for photo in result.photos], [(False, "clipped"), (True, "clipped")]
+        )
         self.assertIn("in one colour", result.photos[1].problems[0].message)
         self.assertEqual((result.findings, result.verdict.result, result.proven.subpixels), ((), "not_proven", 0.0))
 
@@ -148,7 +157,9 @@ class Sets(TestCase):
         self.assertGreaterEqual(len(twice.findings), len(once.findings) - 1)
 
     def test_a_refused_photo_does_not_spoil_its_set(self) -> None:
-        result = inspect_files(PANEL, [*files(faults=()), PhotoFile("cat.jpg", as_jpeg(np.full((600, 800, 3), 90, np.uint8)))])
+        result = inspect_files(
+            PANEL, [*files(faults=()), PhotoFile("cat.jpg", as_jpeg(np.full((600, 800, 3), 90, np.uint8)))]
+        )
         self.assertEqual(result.verdict.result, "pass")
         self.assertEqual(result.photos[-1].problems[0].code, "no_markers")
 

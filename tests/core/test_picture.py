@@ -22,8 +22,10 @@ def told(result: Inspection) -> str:
 
 class WrongPicture(TestCase):
     def test_exchanged_colours_are_named(self) -> None:
-        for wiring, words in (((2, 1, 0), ("Red was sent and blue is seen", "Blue was sent and red is seen")),
-                              ((1, 0, 2), ("Red was sent and green is seen", "Green was sent and red is seen"))):
+        for wiring, words in (
+            ((2, 1, 0), ("Red was sent and blue is seen", "Blue was sent and red is seen")),
+            ((1, 0, 2), ("Red was sent and green is seen", "Green was sent and red is seen")),
+        ):
             result = looked_at(wiring=wiring)
             for word in words:
                 self.assertIn(word, told(result))
@@ -79,7 +81,9 @@ class Displaced(TestCase):
             self.assertIn(f"a fainter copy of it stands {offset} px across", told(result))
 
     def test_shifted_torn_and_repeated_pictures_are_named(self) -> None:
-        for number, (picture, word) in enumerate((("shifted", "shifted"), ("torn", "170 px across and 0 px down"), ("repeated", "400 px across"))):
+        for number, (picture, word) in enumerate(
+            (("shifted", "shifted"), ("torn", "170 px across and 0 px down"), ("repeated", "400 px across"))
+        ):
             result = looked_at(("white", "grey50"), 70 + number, picture=picture, offset_px=170)
             self.assertEqual([f.kind for f in result.findings], ["artifact"], picture)
             self.assertIn(word, result.findings[0].reasons[0])

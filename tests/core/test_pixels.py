@@ -39,7 +39,9 @@ def made_probes(pattern: Pattern) -> tuple[ProbeSeen, ...]:
     return tuple(out)
 
 
-def made_photo(pattern: Pattern, noise: np.ndarray, faults: dict[tuple[int, int], tuple[tuple[int, ...], bool]]) -> PhotoRead:
+def made_photo(
+    pattern: Pattern, noise: np.ndarray, faults: dict[tuple[int, int], tuple[tuple[int, ...], bool]]
+) -> PhotoRead:
     """A photo as if it had been read: unit white noise in each channel, and each fault's exact change, with no spread."""
     rows, columns = PANEL.height // BLOCK_PX, PANEL.width // BLOCK_PX
     information = np.broadcast_to(np.eye(3, dtype=np.float32) * PEAK_SNR**2, (rows, columns, 3, 3)).copy()
@@ -48,20 +50,39 @@ def made_photo(pattern: Pattern, noise: np.ndarray, faults: dict[tuple[int, int]
         response[y, x] += PEAK_SNR**2 * (CAMERA_VIEW @ light_change(pattern, channels, lit))
     light = np.array([1.0 if level == 255 else 0.2158 if level else 0.0 for level in pattern.drive])
     view = PanelView(
-        response=response, energy=(response**2).sum(axis=2) / PEAK_SNR**2, information=information,
-        trust=np.ones((PANEL.height, PANEL.width), np.float32), probes=made_probes(pattern),
-        level=np.broadcast_to((CAMERA_VIEW @ light).astype(np.float32), (rows, columns, 3)).copy(), spread_px=np.full((3, 2), 0.3),
-        clipped_fraction=0.0, outside_fraction=0.0)
+        response=response,
+        energy=(response**2).sum(axis=2) / PEAK_SNR**2,
+        information=information,
+        trust=np.ones((PANEL.height, PANEL.width), np.float32),
+        probes=made_probes(pattern),
+        level=np.broadcast_to((CAMERA_VIEW @ light).astype(np.float32), (rows, columns, 3)).copy(),
+        spread_px=np.full((3, 2), 0.3),
+        clipped_fraction=0.0,
+        outside_fraction=0.0,
+    )
     still = Registration(np.eye(3), 0.0, 0.0, PANEL.width, PANEL.height, 0.0, 4)
     ink = CAMERA_VIEW @ np.full(3, 0.2158) if pattern.id == "black" else None
     return PhotoRead(
-        pattern=pattern, run=0, registration=still, corners=PANEL.corners, px_per_px=2.0, blur_px=0.5, view=view, ink_level=ink, problems=(),
-        eye=np.array([PANEL.width / 2, PANEL.height / 2, 2.0 * PANEL.width]))
+        pattern=pattern,
+        run=0,
+        registration=still,
+        corners=PANEL.corners,
+        px_per_px=2.0,
+        blur_px=0.5,
+        view=view,
+        ink_level=ink,
+        problems=(),
+        eye=np.array([PANEL.width / 2, PANEL.height / 2, 2.0 * PANEL.width]),
+    )
 
 
-def evidence(faults: dict[tuple[int, int], tuple[tuple[int, ...], bool]], seed: int, patterns: tuple[str, ...] = SOLIDS) -> Evidence:
+def evidence(
+    faults: dict[tuple[int, int], tuple[tuple[int, ...], bool]], seed: int, patterns: tuple[str, ...] = SOLIDS
+) -> Evidence:
     rng = np.random.default_rng(seed)
-    photos = [made_photo(get_pattern(name), rng.standard_normal((PANEL.height, PANEL.width, 3)), faults) for name in patterns]
+    photos = [
+        made_photo(get_pattern(name), rng.standard_normal((PANEL.height, PANEL.width, 3)), faults) for name in patterns
+    ]
     return Evidence(PANEL, photos, build_light_model(photos))
 
 
@@ -133,7 +154,7 @@ class Faint(TestCase):
         told = survey(self.put(evidence({}, 8), {"white": 0.82, "blue": 0.82, "grey50": 0.82}))
         self.assertFalse(told.snr.any())
         self.assertEqual(told.faint, ((200, 150),))
-        dot, = faint_dot(self.put(evidence({}, 8), {"white": 0.82, "blue": 0.82, "grey50": 0.82}), 200, 150)
+        (dot,) = faint_dot(self.put(evidence({}, 8), {"white": 0.82, "blue": 0.82, "grey50": 0.82}), 200, 150)
         self.assertEqual((dot.kind, dot.channel, dot.x, dot.y), ("dark_subpixel", "blue", 200, 150))
 
     def test_the_photo_of_its_colour_is_enough_where_white_shows_it_at_all(self) -> None:
@@ -161,7 +182,9 @@ class WhiteAndGreyAlone(TestCase):
         for name, peak in (("white", 14.0), ("black", 12.0), ("grey50", 22.5)):
             with patch(f"{__name__}.PEAK_SNR", peak):
                 photo = made_photo(get_pattern(name), np.zeros((PANEL.height, PANEL.width, 3)), {})
-            photo.view.response[150, 200] = peak**2 * shares.get(name, 0.0) * (CAMERA_VIEW @ light_change(photo.pattern, (2,), False))
+            photo.view.response[150, 200] = (
+                peak**2 * shares.get(name, 0.0) * (CAMERA_VIEW @ light_change(photo.pattern, (2,), False))
+            )
             photo.view.response[150, 200, 2] += 6 * peak if name == "grey50" else 0
             photos.append(photo)
         told = Evidence(PANEL, photos, build_light_model(photos))
@@ -169,7 +192,7 @@ class WhiteAndGreyAlone(TestCase):
 
     def test_a_colour_that_grey_does_not_show_is_the_coders(self) -> None:
         self.assertEqual(self.told({"white": 0.7}), [])
-        both, = self.told({"white": 0.7, "grey50": 0.7})
+        (both,) = self.told({"white": 0.7, "grey50": 0.7})
         self.assertEqual((both.kind, both.channel), ("dark_subpixel", "blue"))
 
 
@@ -189,7 +212,11 @@ class Proven(TestCase):
 
     def test_it_tells_what_asking_every_pixel_tells(self) -> None:
         told = evidence({(40, 60): ((0, 1, 2), False), (90, 110): ((2,), False)}, 9, ("white", "blue", "black"))
-        trust = np.random.default_rng(10).choice([0.0, 0.3, 0.8, 1.0], size=(PANEL.height, PANEL.width), p=[0.02, 0.04, 0.04, 0.9]).astype(np.float32)
+        trust = (
+            np.random.default_rng(10)
+            .choice([0.0, 0.3, 0.8, 1.0], size=(PANEL.height, PANEL.width), p=[0.02, 0.04, 0.04, 0.9])
+            .astype(np.float32)
+        )
         for photo in told.photos:
             photo.view.trust[...] = trust
             photo.view.response[...] *= trust[..., None]

@@ -29,7 +29,9 @@ def inspected(device: FaultyPanel, own: tuple[str, ...], other: bytes) -> Inspec
     return inspect_files(PANEL, [*files, PhotoFile("good.jpg", other, REFERENCE)])
 
 
-def compared(device: FaultyPanel, own: tuple[str, ...] = ("white", "red", "green", "blue"), pattern: str = "white") -> AgainstReference:
+def compared(
+    device: FaultyPanel, own: tuple[str, ...] = ("white", "red", "green", "blue"), pattern: str = "white"
+) -> AgainstReference:
     told = inspected(device, own, photo(GOOD, pattern, 9)).reference
     assert told is not None
     return told
@@ -53,7 +55,11 @@ class WhitePoint(TestCase):
             self.assertTrue(told.settings_locked)
 
     def test_two_like_panels_are_alike(self) -> None:
-        for patterns, pattern in ((("white", "red", "green", "blue"), "white"), (("white", "grey50"), "grey50"), (("grey50-b",), "grey50")):
+        for patterns, pattern in (
+            (("white", "red", "green", "blue"), "white"),
+            (("white", "grey50"), "grey50"),
+            (("grey50-b",), "grey50"),
+        ):
             told = compared(GOOD, patterns, pattern)
             self.assertLess(told.delta_uv, told.uncertainty)
             self.assertAlmostEqual(told.light_ratio, 1.0, delta=told.light_uncertainty)

@@ -20,9 +20,18 @@ from lens.records import Finding
 from lens.reporting import chain, check_chain, closed, findings_csv, fingerprint, new_key, public_of, verify_report
 from tests.core.sets import shots
 
-FACTS = {"job": {"number": 4, "owner": "Ridge lodge"}, "verdict": "fail", "inspections": {"closed": {"w": 2.5, "kinds": ["line", "dust"]}},
-         "touch": None, "ok": False}
-ENTRIES = [{"kind": "created", "text": "Taken in."}, {"kind": "photo", "text": "é"}, {"kind": "handed_over", "text": "x", "data": {"n": 1.5}}]
+FACTS = {
+    "job": {"number": 4, "owner": "Ridge lodge"},
+    "verdict": "fail",
+    "inspections": {"closed": {"w": 2.5, "kinds": ["line", "dust"]}},
+    "touch": None,
+    "ok": False,
+}
+ENTRIES = [
+    {"kind": "created", "text": "Taken in."},
+    {"kind": "photo", "text": "é"},
+    {"kind": "handed_over", "text": "x", "data": {"n": 1.5}},
+]
 
 
 def run(*arguments: str) -> tuple[int, str, str]:
@@ -35,7 +44,9 @@ def run(*arguments: str) -> tuple[int, str, str]:
 class Chain(TestCase):
     def test_a_link_is_sha256_over_the_hash_before_and_the_content(self) -> None:
         first = chain(ENTRIES)[0]["hash"]
-        self.assertEqual(first, hashlib.sha256(("0" * 64 + '{"kind":"created","text":"Taken in."}').encode()).hexdigest())
+        self.assertEqual(
+            first, hashlib.sha256(("0" * 64 + '{"kind":"created","text":"Taken in."}').encode()).hexdigest()
+        )
 
     def test_every_change_breaks_it_at_its_place(self) -> None:
         linked = chain(ENTRIES)
@@ -47,7 +58,17 @@ class Chain(TestCase):
         self.assertEqual(check_chain(linked[1:]).broken_at, 0)
 
     def test_csv_is_read_back(self) -> None:
-        finding = Finding(kind="dead_pixel", x=1, y=2, w=1, h=1, contrast=-1, confidence=0.9, patterns=("white", "red"), reasons=('Dark, "x".',))
+        finding = Finding(
+            kind="dead_pixel",
+            x=1,
+            y=2,
+            w=1,
+            h=1,
+            contrast=-1,
+            confidence=0.9,
+            patterns=("white", "red"),
+            reasons=('Dark, "x".',),
+        )
         rows = list(csv.DictReader(io.StringIO(findings_csv([finding]))))
         self.assertEqual((rows[0]["x_px"], rows[0]["patterns"], rows[0]["reasons"]), ("1.0", "white red", 'Dark, "x".'))
 
@@ -82,7 +103,11 @@ class Signed(TestCase):
             at(changed, path[:-1])[path[-1]] = value + 1 if isinstance(value, int | float) else f"{value}x"
             found = verify_report(changed, self.known)
             self.assertEqual(found.result, "broken", path)
-            where = "signature" if path[0] == "signature" else ".".join(str(part) for part in (path[:2] if path[0] == "entries" else path))
+            where = (
+                "signature"
+                if path[0] == "signature"
+                else ".".join(str(part) for part in (path[:2] if path[0] == "entries" else path))
+            )
             self.assertEqual(found.place, where)
             count += 1
         self.assertGreater(count, 25)
@@ -90,12 +115,19 @@ class Signed(TestCase):
     def test_cut_reordered_added_and_computed_anew(self) -> None:
         entries, facts = self.report["entries"], {key: self.report[key] for key in FACTS}
         for changed, place in (
-            ({**self.report, "entries": entries[:-1]}, "head.entries"), ({**self.report, "entries": entries[:2]}, "head.entries"),
+            ({**self.report, "entries": entries[:-1]}, "head.entries"),
+            ({**self.report, "entries": entries[:2]}, "head.entries"),
             ({**self.report, "entries": [entries[1], entries[0], *entries[2:]]}, "entries.0"),
-            ({**self.report, "more": 1}, "more"), ({key: value for key, value in self.report.items() if key != "verdict"}, "verdict"),
+            ({**self.report, "more": 1}, "more"),
+            ({key: value for key, value in self.report.items() if key != "verdict"}, "verdict"),
             ({key: value for key, value in self.report.items() if key != "signature"}, "signature"),
-            ({**closed({**facts, "verdict": "pass"}, chain(ENTRIES), "2026-01-05T10:00:00Z", new_key()), "signature": self.report["signature"]},
-             "signature"),
+            (
+                {
+                    **closed({**facts, "verdict": "pass"}, chain(ENTRIES), "2026-01-05T10:00:00Z", new_key()),
+                    "signature": self.report["signature"],
+                },
+                "signature",
+            ),
         ):
             found = verify_report(changed, self.known)
             self.assertEqual(found.result, "broken", place)
@@ -125,19 +157,24 @@ class CommandLine(TestCase):
         schema = json.loads(run("schema")[1])
         jsonschema.validate(result, schema["inspection"])
         self.assertEqual(result["verdict"]["result"], "fail")
-        code, out, _ = run("inspect", "--panel", "800x500", "--photo", f"white={self.folder / 'white.jpg'}", "--profile", "class-IV")
+        code, out, _ = run(
+            "inspect", "--panel", "800x500", "--photo", f"white={self.folder / 'white.jpg'}", "--profile", "class-IV"
+        )
         self.assertEqual((code, json.loads(out)["verdict"]["result"]), (3, "not_proven"))
 
     def test_bad_input_is_one_line_and_exit_2(self) -> None:
         (self.folder / "text.jpg").write_text("no photo")
         white = str(self.folder / "white.jpg")
         cases = (
-            ("inspect", "--panel", "800x500", "--photo", str(self.folder / "text.jpg")), ("inspect", "--panel", "banana", "--photo", white),
+            ("inspect", "--panel", "800x500", "--photo", str(self.folder / "text.jpg")),
+            ("inspect", "--panel", "banana", "--photo", white),
             ("inspect", "--panel", "800x500", "--photo", str(self.folder / "none.jpg")),
             ("inspect", "--panel", "800x500", "--photo", white, "--profile", "class-X"),
             ("inspect", "--panel", "800x500", "--photo", f"white={white}", "--corners", "white=1,2,3"),
-            ("inspect", "--panel", "800x500", "--photo", f"rde={white}"), ("patterns", "--panel", "800x500", "--out", white),
-            ("verify", white), ("diagnose", "--device", "tablet", "--evidence", white),
+            ("inspect", "--panel", "800x500", "--photo", f"rde={white}"),
+            ("patterns", "--panel", "800x500", "--out", white),
+            ("verify", white),
+            ("diagnose", "--device", "tablet", "--evidence", white),
         )
         for arguments in cases:
             code, _, err = run(*arguments)
@@ -146,15 +183,28 @@ class CommandLine(TestCase):
 
     def test_patterns_and_simulate_write_what_they_say(self) -> None:
         self.assertEqual(run("patterns", "--panel", "640x400", "--out", str(self.folder / "p"))[0], 0)
-        self.assertTrue({"white.png", "registration.png", "manifest.json"} <= {p.name for p in (self.folder / "p").iterdir()})
+        self.assertTrue(
+            {"white.png", "registration.png", "manifest.json"} <= {p.name for p in (self.folder / "p").iterdir()}
+        )
         own = self.folder / "own.yaml"
         own.write_text("title: Night shift\npatterns: [black, ladder]\n")
-        self.assertEqual(run("patterns", "--panel", "640x400", "--out", str(self.folder / "o"), "--set", str(own))[0], 0)
+        self.assertEqual(
+            run("patterns", "--panel", "640x400", "--out", str(self.folder / "o"), "--set", str(own))[0], 0
+        )
         self.assertEqual({p.name for p in (self.folder / "o").iterdir()}, {"black.png", "ladder.png", "manifest.json"})
         self.assertEqual(run("patterns", "--panel", "640x400", "--out", str(self.folder / "all"))[0], 0)
         ids = {one["id"] for one in json.loads((self.folder / "all" / "manifest.json").read_text())["patterns"]}
-        self.assertLessEqual({"white", "black", "red", "green", "blue", "grey50", "registration"}, ids, "ids once shipped stay exportable")
-        self.assertEqual(run("simulate", "--panel", "640x400", "--faults", "2", "--set", "triage", "--out", str(self.folder / "s"))[0], 0)
+        self.assertLessEqual(
+            {"white", "black", "red", "green", "blue", "grey50", "registration"},
+            ids,
+            "ids once shipped stay exportable",
+        )
+        self.assertEqual(
+            run("simulate", "--panel", "640x400", "--faults", "2", "--set", "triage", "--out", str(self.folder / "s"))[
+                0
+            ],
+            0,
+        )
         self.assertEqual(len(json.loads((self.folder / "s" / "truth.json").read_text())["faults"]), 2)
 
     def test_diagnose_and_verify(self) -> None:
@@ -163,7 +213,9 @@ class CommandLine(TestCase):
         code, out, _ = run("diagnose", "--device", "clamshell", "--evidence", str(evidence))
         told = json.loads(out)
         self.assertEqual(code, 0)
-        self.assertTrue(all(0 <= c["p"] <= 1 for c in told["causes"]))  # each by itself or with another: they need not add up to 1
+        self.assertTrue(
+            all(0 <= c["p"] <= 1 for c in told["causes"])
+        )  # each by itself or with another: they need not add up to 1
         self.assertGreater(sum(c["p"] for c in told["causes"]), 0.9)
         self.assertTrue({"id", "p", "for", "against"} <= set(told["causes"][0]))
         report = self.folder / "report.json"

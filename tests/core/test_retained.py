@@ -26,7 +26,9 @@ class RetainedImage(TestCase):
             self.assertTrue(covers(told[0], 400, 250))
 
     def test_mura_zones_and_blocks_are_no_pictures(self) -> None:
-        mura = tuple(DeviceFault(kind="shade", x=x, y=y, size_px=40, depth=0.05) for x, y in ((150, 120), (400, 380), (650, 130)))
+        mura = tuple(
+            DeviceFault(kind="shade", x=x, y=y, size_px=40, depth=0.05) for x, y in ((150, 120), (400, 380), (650, 130))
+        )
         blocks = tuple(DeviceFault(kind="block", x=x, y=249.5, w=80, h=500, depth=0.2) for x in (220, 620))
         for faults in (mura, blocks):
             self.assertNotIn("retained_image", [f.kind for f in found(faults, 30, LIT)])
@@ -41,7 +43,7 @@ class Fading(TestCase):
             alone = inspect_files(PANEL, photos)
             self.assertEqual([shot.later for shot in alone.next_shots][-1:], [True])
             result = inspect_files(PANEL, [*photos, PhotoFile("later", shoot(then, "grey50", CAMERA, rng).data)])
-            told, = (f for f in result.findings if f.kind == "retained_image")
+            (told,) = (f for f in result.findings if f.kind == "retained_image")
             self.assertAlmostEqual(told.faded or 0, gone, delta=0.08)
             self.assertIn(word, told.reasons[-1])
             self.assertFalse(any(shot.later for shot in result.next_shots))

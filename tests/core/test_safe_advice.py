@@ -6,14 +6,21 @@ from lens.diagnosis import Diagnosis, EvidenceItem, diagnose, load_model
 
 
 def told(device: str, **answers: str) -> Diagnosis:
-    return diagnose(device, [EvidenceItem(check=check, outcome=outcome, source="seen") for check, outcome in answers.items()])
+    return diagnose(
+        device, [EvidenceItem(check=check, outcome=outcome, source="seen") for check, outcome in answers.items()]
+    )
 
 
 class OnMains(TestCase):
     def test_nothing_inside_is_advised_and_every_step_says_who_may(self) -> None:
         model = load_model()
-        for answers in ({}, {"first_look": "broken"}, {"first_look": "black"}, {"first_look": "lines", "external_output": "clean"},
-                        {"first_look": "glow", "light": "yes", "picture": "none", "external_output": "clean"}):
+        for answers in (
+            {},
+            {"first_look": "broken"},
+            {"first_look": "black"},
+            {"first_look": "lines", "external_output": "clean"},
+            {"first_look": "glow", "light": "yes", "picture": "none", "external_output": "clean"},
+        ):
             result = told("all_in_one", **answers)
             steps = [*result.next, *result.plan]
             for step in steps:
@@ -30,12 +37,17 @@ class OnMains(TestCase):
             if result.stop.advised:
                 break
             step = result.plan[0]
-            answers[step.id] = next(name for name, title in load_model().checks[step.id].outcomes.items() if title == step.assumes)
+            answers[step.id] = next(
+                name for name, title in load_model().checks[step.id].outcomes.items() if title == step.assumes
+            )
             result = told("all_in_one", **answers)
         self.assertTrue(result.stop.advised)
         self.assertEqual((result.stop.repair, result.next[0].id), ("send_on", "send_on"))
         self.assertIn("Replace the panel", result.stop.reason)
-        self.assertEqual(told("clamshell", first_look="broken", impact="cell", external_output="clean", onset="drop").stop.repair, "panel")
+        self.assertEqual(
+            told("clamshell", first_look="broken", impact="cell", external_output="clean", onset="drop").stop.repair,
+            "panel",
+        )
 
 
 class WrongSignal(TestCase):

@@ -46,7 +46,7 @@ class Filtered(TestCase):
         self.registration = fit(np.array(self.panel.corners), corners, (1000, 700))
 
     def at(self) -> np.ndarray:
-        y, x = np.mgrid[:self.panel.height, :self.panel.width]
+        y, x = np.mgrid[: self.panel.height, : self.panel.width]
         return self.registration.to_photo(np.stack([x.ravel(), y.ravel()], axis=1).astype(float))
 
     def test_it_equals_scipys_filter_looked_up_between_pixels(self) -> None:
@@ -78,7 +78,7 @@ class Lattice(TestCase):
         corners = np.array([[120.0, 60], [930, 110], [900, 590], [90, 540]])
         registration = fit(np.array(panel.corners), corners, (1000, 700))
         told = registration.nodes(panel).of_blocks(BLOCK_PX)
-        y, x = np.mgrid[:told.shape[1], :told.shape[2]] * BLOCK_PX + (BLOCK_PX - 1) / 2
+        y, x = np.mgrid[: told.shape[1], : told.shape[2]] * BLOCK_PX + (BLOCK_PX - 1) / 2
         wanted = registration.to_photo(np.stack([x.ravel(), y.ravel()], axis=1))
         np.testing.assert_allclose(told.reshape(2, -1).T, wanted, atol=0.02)
 
@@ -93,7 +93,9 @@ class Threads(TestCase):
         self.assertLess(float(np.quantile(difference, 0.99)), 0.05 * float(one.view.response.std()))
 
     def test_the_luma_of_a_jpeg_is_what_pillow_reads_and_lies_as_the_photo_does(self) -> None:
-        picture = Image.fromarray(cv2.GaussianBlur(np.random.default_rng(5).integers(0, 256, (240, 320, 3), np.uint8), (0, 0), 3))
+        picture = Image.fromarray(
+            cv2.GaussianBlur(np.random.default_rng(5).integers(0, 256, (240, 320, 3), np.uint8), (0, 0), 3)
+        )
         exif = Image.Exif()
         exif[0x0112] = 6  # EXIF 2.3, Orientation: turned by a quarter
         buffer = io.BytesIO()

@@ -15,14 +15,23 @@ from tests.core.sets import SOLIDS
 PANEL = make_panel(480, 800, 4.5)
 CAMERA = Camera(width=1125, height=1500, blur_px=0.8)
 FAULTS = (
-    DeviceFault(kind="dead_pixel", x=120, y=90), DeviceFault(kind="dead_pixel", x=121, y=300), DeviceFault(kind="bright_pixel", x=300, y=500),
-    DeviceFault(kind="dark_subpixel", x=200, y=400, channel="red"), DeviceFault(kind="bright_subpixel", x=331, y=600, channel="blue"),
-    DeviceFault(kind="dark_subpixel", x=77, y=700, channel="green"))
+    DeviceFault(kind="dead_pixel", x=120, y=90),
+    DeviceFault(kind="dead_pixel", x=121, y=300),
+    DeviceFault(kind="bright_pixel", x=300, y=500),
+    DeviceFault(kind="dark_subpixel", x=200, y=400, channel="red"),
+    DeviceFault(kind="bright_subpixel", x=331, y=600, channel="blue"),
+    DeviceFault(kind="dark_subpixel", x=77, y=700, channel="green"),
+)
 
 
-def shot(layout: str, faults: tuple[DeviceFault, ...] = FAULTS, seed: int = 3, patterns: tuple[str, ...] = SOLIDS) -> list[PhotoFile]:
+def shot(
+    layout: str, faults: tuple[DeviceFault, ...] = FAULTS, seed: int = 3, patterns: tuple[str, ...] = SOLIDS
+) -> list[PhotoFile]:
     device = FaultyPanel.model_validate({"panel": PANEL, "faults": faults, "black_leak": 0.0, "layout": layout})
-    return [PhotoFile(name, one.data) for name, one in shoot_set(device, patterns, CAMERA, np.random.default_rng(seed)).items()]
+    return [
+        PhotoFile(name, one.data)
+        for name, one in shoot_set(device, patterns, CAMERA, np.random.default_rng(seed)).items()
+    ]
 
 
 def pixels(findings: tuple[Finding, ...]) -> set[tuple[str, str | None, float, float]]:

@@ -18,7 +18,9 @@ FOUR = ("white", "black", "red", "grey50")
 def coded_anew(data: bytes, quality: int, scale: float = 1.0) -> bytes:
     """As a messenger passes a photo on."""
     out, photo = io.BytesIO(), Image.open(io.BytesIO(data))
-    photo.resize((round(scale * photo.width), round(scale * photo.height)), Image.Resampling.LANCZOS).save(out, "JPEG", quality=quality)
+    photo.resize((round(scale * photo.width), round(scale * photo.height)), Image.Resampling.LANCZOS).save(
+        out, "JPEG", quality=quality
+    )
     return out.getvalue()
 
 
@@ -33,7 +35,11 @@ class TheSamePhotoAgain(TestCase):
 
     def test_copies_that_were_coded_anew_make_no_faults(self) -> None:
         # without the weighing: 2 dark subpixels from three copies, and 70 s for seven
-        copies = [PhotoFile(file.name, coded_anew(file.data, 95 - 3 * n)) for file in files(faults=(), patterns=FOUR) for n in range(6)]
+        copies = [
+            PhotoFile(file.name, coded_anew(file.data, 95 - 3 * n))
+            for file in files(faults=(), patterns=FOUR)
+            for n in range(6)
+        ]
         self.assertEqual([f.kind for f in inspect_files(PANEL, copies).findings], [])
 
     def test_faults_are_found_among_copies(self) -> None:

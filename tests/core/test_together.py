@@ -12,10 +12,22 @@ from lens.simulate import Blemish, DeviceFault, FaultyPanel, shoot_set
 from tests.core.sets import CAMERA, PANEL, SOLIDS, evidence_of
 
 SHAPES = {
-    "beside": ((0, 0), (1, 0)), "below": ((0, 0), (0, 1)), "diagonal": ((0, 0), (1, 1)), "with a gap": ((0, 0), (2, 0)),
-    "corner": ((0, 0), (1, 0), (0, 1)), "three": ((0, 0), (1, 0), (2, 0)), "square": ((0, 0), (1, 0), (0, 1), (1, 1))}
+    "beside": ((0, 0), (1, 0)),
+    "below": ((0, 0), (0, 1)),
+    "diagonal": ((0, 0), (1, 1)),
+    "with a gap": ((0, 0), (2, 0)),
+    "corner": ((0, 0), (1, 0), (0, 1)),
+    "three": ((0, 0), (1, 0), (2, 0)),
+    "square": ((0, 0), (1, 0), (0, 1), (1, 1)),
+}
 # no soft spot on the glass is green, and none shines: only the dead ones could be taken for one
-KINDS = (("dead_pixel", None), ("dark_subpixel", "green"), ("bright_pixel", None), ("bright_subpixel", "red"), ("bright_subpixel", "blue"))
+KINDS = (
+    ("dead_pixel", None),
+    ("dark_subpixel", "green"),
+    ("bright_pixel", None),
+    ("bright_subpixel", "red"),
+    ("bright_subpixel", "blue"),
+)
 Told = tuple[str, str | None, float, float]
 
 
@@ -23,12 +35,21 @@ def groups() -> dict[tuple[str, str], list[DeviceFault]]:
     """Every shape of every kind, each with room around it and clear of the markers."""
     return {
         (f"{kind} {channel}", name): [
-            DeviceFault.model_validate({"kind": kind, "channel": channel, "x": 108 + 100 * column + dx, "y": 78 + 72 * row + dy}) for dx, dy in shape]
-        for row, (kind, channel) in enumerate(KINDS) for column, (name, shape) in enumerate(SHAPES.items())}
+            DeviceFault.model_validate(
+                {"kind": kind, "channel": channel, "x": 108 + 100 * column + dx, "y": 78 + 72 * row + dy}
+            )
+            for dx, dy in shape
+        ]
+        for row, (kind, channel) in enumerate(KINDS)
+        for column, (name, shape) in enumerate(SHAPES.items())
+    }
 
 
 class Photos(TestCase):
-    specks = tuple(Blemish(kind="speck", x=x, y=y, size_px=size, depth=0.9) for x, y, size in ((350.3, 115.2, 1.1), (560.4, 440.3, 1.6)))
+    specks = tuple(
+        Blemish(kind="speck", x=x, y=y, size_px=size, depth=0.9)
+        for x, y, size in ((350.3, 115.2, 1.1), (560.4, 440.3, 1.6))
+    )
     files: list[PhotoFile]
 
     @classmethod
@@ -65,8 +86,12 @@ class Photos(TestCase):
 
     def test_one_alone_is_not_several(self) -> None:
         lone = [
-            DeviceFault.model_validate({"kind": kind, "channel": channel, "x": 150 + 120 * n, "y": 200}) for n, (kind, channel) in enumerate(KINDS)]
-        specks = tuple(Blemish(kind="speck", x=150.4 + 120 * n, y=300.3, size_px=0.9 + 0.3 * n, depth=0.9) for n in range(5))
+            DeviceFault.model_validate({"kind": kind, "channel": channel, "x": 150 + 120 * n, "y": 200})
+            for n, (kind, channel) in enumerate(KINDS)
+        ]
+        specks = tuple(
+            Blemish(kind="speck", x=150.4 + 120 * n, y=300.3, size_px=0.9 + 0.3 * n, depth=0.9) for n in range(5)
+        )
         device = FaultyPanel(panel=PANEL, faults=tuple(lone), blemishes=specks, glass_above_px=3.0)
         shots = shoot_set(device, SOLIDS, CAMERA, np.random.default_rng(9))
         evidence = evidence_of([PhotoFile(f"{name}.jpg", shot.data) for name, shot in shots.items()])

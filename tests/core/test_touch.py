@@ -21,7 +21,9 @@ SLOPPY = Person(lag_ms=260, wander_px=14, lifts_a_minute=3)
 
 def recorded(name: str = "none", person: Person | None = None, seed: int = 3, plan: dict | None = None) -> bytes:
     dead, ghosts = touch_fault(name, SIZE)
-    return touch_session(SIZE, 6.5, plan or PLAN.model_dump(mode="json"), dead, ghosts, person, rng=np.random.default_rng(seed))
+    return touch_session(
+        SIZE, 6.5, plan or PLAN.model_dump(mode="json"), dead, ghosts, person, rng=np.random.default_rng(seed)
+    )
 
 
 def judged(name: str = "none", person: Person | None = None, seed: int = 3) -> TouchResult:
@@ -32,8 +34,15 @@ def true_cells(dead: tuple[DeadBox, ...]) -> set[tuple[int, int]]:
     """Cells whose middle three fifths lie in a dead box."""
     wide, high = PANEL.width / PLAN.grid.columns, PANEL.height / PLAN.grid.rows
     return {
-        (c, r) for c in range(PLAN.grid.columns) for r in range(PLAN.grid.rows) for box in dead
-        if box.left <= (c + 0.2) * wide and (c + 0.8) * wide <= box.right and box.top <= (r + 0.2) * high and (r + 0.8) * high <= box.bottom}
+        (c, r)
+        for c in range(PLAN.grid.columns)
+        for r in range(PLAN.grid.rows)
+        for box in dead
+        if box.left <= (c + 0.2) * wide
+        and (c + 0.8) * wide <= box.right
+        and box.top <= (r + 0.2) * high
+        and (r + 0.8) * high <= box.bottom
+    }
 
 
 class Plans(TestCase):
@@ -50,7 +59,11 @@ class Good(TestCase):
         for seed in range(6):
             for person in (None, SLOPPY):
                 result = judged("none", person, seed)
-                self.assertEqual((result.verdict, result.dead_zones, result.phantom, result.suspects), ("pass", (), (), ()), f"{seed} {person}")
+                self.assertEqual(
+                    (result.verdict, result.dead_zones, result.phantom, result.suspects),
+                    ("pass", (), (), ()),
+                    f"{seed} {person}",
+                )
                 self.assertGreaterEqual(result.coverage, 0.99)
 
     def test_cells_are_told_in_millimetres(self) -> None:
@@ -74,9 +87,13 @@ class Good(TestCase):
                 near, way = _from_path(path, np.clip(places + late, 0, len(path.t) - 1), path.x[places], path.y[places])
                 self.assertLess(near.max(), 1e-6, step.id)
                 ends = abs(path.way[:, None] - np.array([path.way[0], path.way[-1]])).min(axis=1)[places] > 200
-                crossing = np.hypot(path.x[places] - path.x[0], path.y[places] - path.y[0]) < 1  # a circle ends where it began
+                crossing = (
+                    np.hypot(path.x[places] - path.x[0], path.y[places] - path.y[0]) < 1
+                )  # a circle ends where it began
                 self.assertLess(abs(way - path.way[places])[ends & ~crossing].max(), 1e-6, step.id)
-        straight = _cut(Step(id="s", kind="guided_path", path=((0, 500), (1000, 500)), start_ms=0, end_ms=10_000), 100.0)
+        straight = _cut(
+            Step(id="s", kind="guided_path", path=((0, 500), (1000, 500)), start_ms=0, end_ms=10_000), 100.0
+        )
         near, way = _from_path(straight, np.searchsorted(straight.way, [500.0]), np.array([520.0]), np.array([530.0]))
         self.assertAlmostEqual(float(near[0]), 30.0)
         self.assertAlmostEqual(float(way[0]), 520.0)
@@ -90,7 +107,11 @@ class Good(TestCase):
     def test_what_was_left_out_is_not_proven(self) -> None:
         plan = PLAN.model_dump(mode="json")
         half = {**plan, "steps": [step for step in plan["steps"] if step["id"] != "lines down"]}
-        half["steps"][0] = {**half["steps"][0], "path": half["steps"][0]["path"][:24], "end_ms": half["steps"][0]["end_ms"] / 2}
+        half["steps"][0] = {
+            **half["steps"][0],
+            "path": half["steps"][0]["path"][:24],
+            "end_ms": half["steps"][0]["end_ms"] / 2,
+        }
         result = analyse(read_session(recorded(plan=half), PANEL))
         self.assertEqual((result.verdict, result.dead_zones), ("not_proven", ()))
         self.assertTrue(result.unproven_cells)
@@ -100,10 +121,19 @@ class Good(TestCase):
 
 class Dead(TestCase):
     def test_zones_are_found_cell_by_cell_and_named(self) -> None:
-        for name, kinds in (("half", {"half"}), ("row", {"row"}), ("column", {"column"}), ("corner", {"corner"}), ("rectangle", {"rectangle"})):
+        for name, kinds in (
+            ("half", {"half"}),
+            ("row", {"row"}),
+            ("column", {"column"}),
+            ("corner", {"corner"}),
+            ("rectangle", {"rectangle"}),
+        ):
             for person in (None, SLOPPY):
                 result = judged(name, person)
-                truth, found = true_cells(touch_fault(name, SIZE)[0]), {cell for zone in result.dead_zones for cell in zone.cells}
+                truth, found = (
+                    true_cells(touch_fault(name, SIZE)[0]),
+                    {cell for zone in result.dead_zones for cell in zone.cells},
+                )
                 self.assertEqual(result.verdict, "fail", name)
                 near = {(c + dc, r + dr) for c, r in truth for dc in (-1, 0, 1) for dr in (-1, 0, 1)}
                 self.assertLessEqual(found, near, name)
@@ -124,8 +154,14 @@ class Dead(TestCase):
 
     def test_whom_it_suspects(self) -> None:
         # common practice: one strip is a sense line, a whole half the controller or its data, all of it the flex
-        for name, causes in (("row", {"row_or_column_sense_line"}), ("half", {"touch_controller"}), ("all", {"touch_flex", "touch_controller"}),
-                             ("corner", {"digitizer_glass"}), ("charger_rows", {"charger_noise"}), ("spot", {"adhesive_or_film", "digitizer_glass"})):
+        for name, causes in (
+            ("row", {"row_or_column_sense_line"}),
+            ("half", {"touch_controller"}),
+            ("all", {"touch_flex", "touch_controller"}),
+            ("corner", {"digitizer_glass"}),
+            ("charger_rows", {"charger_noise"}),
+            ("spot", {"adhesive_or_film", "digitizer_glass"}),
+        ):
             result = judged(name)
             self.assertIn(result.suspects[0].cause, causes, name)
             self.assertAlmostEqual(sum(one.p for one in result.suspects), 1, delta=1e-3)
@@ -150,21 +186,33 @@ class Files(TestCase):
         self.assertIn("cut short", " ".join(cut.problems))
         shuffled = b"\n".join([lines[0], *np.random.default_rng(1).permutation(lines[1:]).tolist()])
         self.assertEqual(analyse(read_session(shuffled, PANEL)).verdict, "pass")
-        odd = [json.dumps(event).encode() for event in (
-            {"t": None, "id": 1, "ev": "move", "x": 1, "y": 1}, {"t": 5, "id": 1, "ev": "wave", "x": 1, "y": 1},
-            {"t": 6, "id": 1, "ev": "move", "x": 1e9, "y": 0})]
+        odd = [
+            json.dumps(event).encode()
+            for event in (
+                {"t": None, "id": 1, "ev": "move", "x": 1, "y": 1},
+                {"t": 5, "id": 1, "ev": "wave", "x": 1, "y": 1},
+                {"t": 6, "id": 1, "ev": "move", "x": 1e9, "y": 0},
+            )
+        ]
         told = read_session(b"\n".join([*lines[:50], *odd, *lines[50:], *lines[50:60]]), PANEL)
         self.assertIn("3 of", " ".join(told.problems))
         for bad, words in (
-                           (b"", "first line is no JSON"), (b"{}\n", "no session"), (b"[1]\n", "no session"),
-                           (lines[0] + b"\nnot json\n{}\n", "Line 2"),
-                           (lines[0].replace(b'"columns": 10', b'"columns": 0'), "plan is wrong at grid.columns")):
+            (b"", "first line is no JSON"),
+            (b"{}\n", "no session"),
+            (b"[1]\n", "no session"),
+            (lines[0] + b"\nnot json\n{}\n", "Line 2"),
+            (lines[0].replace(b'"columns": 10', b'"columns": 0'), "plan is wrong at grid.columns"),
+        ):
             with self.assertRaisesRegex(BadInput, words):
                 read_session(bad, PANEL)
         told = json.loads(lines[0])
         for change, words in (
-            ({"path": [[0, 0], [1e12, 0]]}, "leaves the panel"), ({"path": [[0, 0], [float("nan"), 0]]}, "leaves the panel"),
-            ({"end_ms": -5}, "no right times"), ({"end_ms": float("inf")}, "no right times"), ({"path": [[1, 1]] * 2_000_000}, "too many cells")):
+            ({"path": [[0, 0], [1e12, 0]]}, "leaves the panel"),
+            ({"path": [[0, 0], [float("nan"), 0]]}, "leaves the panel"),
+            ({"end_ms": -5}, "no right times"),
+            ({"end_ms": float("inf")}, "no right times"),
+            ({"path": [[1, 1]] * 2_000_000}, "too many cells"),
+        ):
             plan = {**told["plan"], "steps": [{**told["plan"]["steps"][0], **change}]}
             with self.assertRaisesRegex(BadInput, words):
                 read_session(json.dumps({**told, "plan": plan}).encode() + b"\n", PANEL)
@@ -175,12 +223,16 @@ class Files(TestCase):
             read_session(data, make_panel(1920, 1080))
         downs = [json.dumps({**json.loads(line), "ev": "down"}).encode() for line in lines[1:]]
         self.assertEqual(analyse(read_session(b"\n".join([lines[0], *downs]), PANEL)).phantom, ())
-        back = [json.dumps({**event, "t": -event["t"]}).encode() for event in (json.loads(line) for line in lines[1:200])]
+        back = [
+            json.dumps({**event, "t": -event["t"]}).encode() for event in (json.loads(line) for line in lines[1:200])
+        ]
         self.assertIn("out of order", " ".join(read_session(b"\n".join([lines[0], *back]), PANEL).problems))
-        bare = lines[0].replace(lines[0][lines[0].index(b', "plan"'):-1], b"")
+        bare = lines[0].replace(lines[0][lines[0].index(b', "plan"') : -1], b"")
         for planless in (b"\n".join([bare, *lines[1:]]), bare):
             told = analyse(read_session(planless, PANEL))
             self.assertEqual((told.verdict, told.dead_zones, told.phantom), ("not_proven", (), ()))
             self.assertIn("No plan came", " ".join(told.reasons))
-        with_plan = read_session(b"\n".join([bare, *lines[1:]]), PANEL, json.dumps(PLAN.model_dump(mode="json")).encode())
+        with_plan = read_session(
+            b"\n".join([bare, *lines[1:]]), PANEL, json.dumps(PLAN.model_dump(mode="json")).encode()
+        )
         self.assertEqual(analyse(with_plan).verdict, "pass")

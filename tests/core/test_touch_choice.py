@@ -35,6 +35,8 @@ class Choice(TestCase):
         self.assertIn("no return", next(one.text for one in told.options if one.way == "return"))
 
     def test_with_nothing_else_on_offer(self) -> None:
-        self.assertEqual({one.way for one in touch_choice(CONTROLLER, BOUGHT, [], "when_fails").options}, {"rework", "return"})
+        self.assertEqual(
+            {one.way for one in touch_choice(CONTROLLER, BOUGHT, [], "when_fails").options}, {"rework", "return"}
+        )
         with self.assertRaisesRegex(BadInput, "choose always_move"):
             check_school("pray")

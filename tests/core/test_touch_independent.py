@@ -11,7 +11,9 @@ SEEDS = range(3)
 LINE_MM = 4.7
 
 
-def cells_in(panel: Panel, result: TouchResult, box: tuple[float, float, float, float], least: float) -> set[tuple[int, int]]:
+def cells_in(
+    panel: Panel, result: TouchResult, box: tuple[float, float, float, float], least: float
+) -> set[tuple[int, int]]:
     """Cells of which a box covers at least this share in both directions."""
     wide, high = panel.width / result.cells.columns, panel.height / result.cells.rows
     left, top, right, bottom = box
@@ -20,8 +22,11 @@ def cells_in(panel: Panel, result: TouchResult, box: tuple[float, float, float, 
         return max(0.0, min(up, start + size) - max(low, start)) / size
 
     return {
-        (c, r) for c in range(result.cells.columns) for r in range(result.cells.rows)
-        if share(left, right, c * wide, wide) >= least and share(top, bottom, r * high, high) >= least}
+        (c, r)
+        for c in range(result.cells.columns)
+        for r in range(result.cells.rows)
+        if share(left, right, c * wide, wide) >= least and share(top, bottom, r * high, high) >= least
+    }
 
 
 class IndependentLayer(TestCase):
@@ -42,16 +47,26 @@ class IndependentLayer(TestCase):
         for panel in PANELS:
             w, h = panel.width, panel.height
             for box, kind in (
-                ((-99, h / 2, w + 99, h + 99), "half"), ((0.68 * w, 0.7 * h, w + 99, h + 99), "corner"),
+                ((-99, h / 2, w + 99, h + 99), "half"),
+                ((0.68 * w, 0.7 * h, w + 99, h + 99), "corner"),
                 ((0.3 * w, 0.3 * h, 0.7 * w, 0.6 * h), "rectangle"),
             ):
                 for seed in SEEDS:
                     left, top, right_, bottom = box
-                    result = self.judged(panel, seed, dead=lambda x, y, a=left, b=top, c=right_, d=bottom: a <= x <= c and b <= y <= d)
+                    result = self.judged(
+                        panel, seed, dead=lambda x, y, a=left, b=top, c=right_, d=bottom: a <= x <= c and b <= y <= d
+                    )
                     found = {cell for zone in result.dead_zones for cell in zone.cells}
                     surely, perhaps = cells_in(panel, result, box, 0.6), cells_in(panel, result, box, 0.15)
-                    truth, hit, told, right = truth + len(surely), hit + len(surely & found), told + len(found), right + len(found & perhaps)
-                    self.assertEqual((result.verdict, result.dead_zones[0].kind), ("fail", kind), f"{kind} {seed} {panel}")
+                    truth, hit, told, right = (
+                        truth + len(surely),
+                        hit + len(surely & found),
+                        told + len(found),
+                        right + len(found & perhaps),
+                    )
+                    self.assertEqual(
+                        (result.verdict, result.dead_zones[0].kind), ("fail", kind), f"{kind} {seed} {panel}"
+                    )
         self.assertGreaterEqual(hit / truth, 0.97)
         self.assertGreaterEqual(right / told, 0.97)
 
@@ -63,8 +78,12 @@ class IndependentLayer(TestCase):
                 dead_x, dead_y = (lambda at, m=middle, p=pitch: abs(at - m) <= p / 2 for middle in (middle_x, middle_y))
                 column = self.judged(panel, seed, lines=(dead_x, lambda y: False))
                 row = self.judged(panel, seed, lines=(lambda x: False, dead_y))
-                self.assertEqual((column.verdict, {zone.kind for zone in column.dead_zones}), ("fail", {"column"}), f"{seed} {panel}")
-                self.assertEqual((row.verdict, {zone.kind for zone in row.dead_zones}), ("fail", {"row"}), f"{seed} {panel}")
+                self.assertEqual(
+                    (column.verdict, {zone.kind for zone in column.dead_zones}), ("fail", {"column"}), f"{seed} {panel}"
+                )
+                self.assertEqual(
+                    (row.verdict, {zone.kind for zone in row.dead_zones}), ("fail", {"row"}), f"{seed} {panel}"
+                )
 
     def test_phantoms(self) -> None:
         for panel in PANELS:
@@ -79,11 +98,19 @@ class IndependentLayer(TestCase):
                 for habit in ("pace", "lift", "detour", "late", "palm"):
                     result = self.judged(panel, seed, habit=habit)
                     self.assertEqual((result.dead_zones, result.phantom), ((), ()), f"{habit} {seed} {panel}")
-                    self.assertIn(result.verdict, ("pass", "not_proven") if habit in ("lift", "detour") else ("pass",), f"{habit} {result.reasons}")
+                    self.assertIn(
+                        result.verdict,
+                        ("pass", "not_proven") if habit in ("lift", "detour") else ("pass",),
+                        f"{habit} {result.reasons}",
+                    )
 
     def test_a_half_is_dead_at_any_pace(self) -> None:
         for panel in PANELS:
             for seed in SEEDS:
                 for left, top in ((-99.0, panel.height / 2), (panel.width / 2, -99.0)):
                     result = self.judged(panel, seed, habit="pace", dead=lambda x, y, a=left, b=top: a <= x and b <= y)
-                    self.assertEqual((result.verdict, [zone.kind for zone in result.dead_zones]), ("fail", ["half"]), f"{seed} {panel} {left}")
+                    self.assertEqual(
+                        (result.verdict, [zone.kind for zone in result.dead_zones]),
+                        ("fail", ["half"]),
+                        f"{seed} {panel} {left}",
+                    )

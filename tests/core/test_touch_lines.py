@@ -18,8 +18,18 @@ def made_up(count: int, seed: int = 1) -> list[dict[str, object]]:
     fingers, kinds = rng.integers(10, size=count).tolist(), rng.choice(4, size=count, p=(0.1, 0.75, 0.1, 0.05)).tolist()
     xs, ys = rng.uniform(0, 1080, count).tolist(), rng.integers(2400, size=count).tolist()
     return [
-        {"t": n / 3, "id": finger * 2**50, "ev": EVENTS[kind], "x": x, "y": y, "p": None, "w": 12.5, "note": {"odd": [1, "}"]}}
-        for n, (finger, kind, x, y) in enumerate(zip(fingers, kinds, xs, ys, strict=True))]
+        {
+            "t": n / 3,
+            "id": finger * 2**50,
+            "ev": EVENTS[kind],
+            "x": x,
+            "y": y,
+            "p": None,
+            "w": 12.5,
+            "note": {"odd": [1, "}"]},
+        }
+        for n, (finger, kind, x, y) in enumerate(zip(fingers, kinds, xs, ys, strict=True))
+    ]
 
 
 def lines_of(events: list[dict[str, object]]) -> bytes:
@@ -39,8 +49,14 @@ class LongSessions(TestCase):
         body = lines_of(made_up(12_000))
         self.assertGreater(len(body), LEAST_BYTES)
         for odd in (
-            b'{"t":1,"id":"a","ev":"up","x":1,"y":2}', b'{"t":1,"id":1.5,"ev":"up","x":1,"y":2}', b'{"t":1,"id":1,"ev":"hover","x":1,"y":2}',
-            b'{"t":1,"id":1,"ev":"up"}', b'{"t":null,"id":1,"ev":"up","x":1,"y":2}', b'{"t":1,"id":1,"ev":"up","x":NaN,"y":2}', b"[1]", b"\xff",
+            b'{"t":1,"id":"a","ev":"up","x":1,"y":2}',
+            b'{"t":1,"id":1.5,"ev":"up","x":1,"y":2}',
+            b'{"t":1,"id":1,"ev":"hover","x":1,"y":2}',
+            b'{"t":1,"id":1,"ev":"up"}',
+            b'{"t":null,"id":1,"ev":"up","x":1,"y":2}',
+            b'{"t":1,"id":1,"ev":"up","x":NaN,"y":2}',
+            b"[1]",
+            b"\xff",
             b'{"t":1,"id":1,"ev":"up","x":1,"y":2} 5',
         ):
             self.assertIsNone(plain_fields(body + odd + b"\n"), odd)

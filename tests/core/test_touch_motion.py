@@ -11,7 +11,17 @@ from scipy.stats import linregress
 from lens.diagnosis import with_suspects
 from lens.panel import make_panel
 from lens.simulate.touch import DeadBox, Person, touch_fault, touch_session
-from lens.touch import Outline, Plan, TouchResult, again_over, analyse, compare_touch, read_session, session_lines, standard_plan
+from lens.touch import (
+    Outline,
+    Plan,
+    TouchResult,
+    again_over,
+    analyse,
+    compare_touch,
+    read_session,
+    session_lines,
+    standard_plan,
+)
 from lens.touch.session import Step
 
 PANEL = make_panel(720, 1280, 5.0)
@@ -40,8 +50,10 @@ class AgainstThePath(TestCase):
     def test_axes_offset_and_scale(self) -> None:
         data = session(person=Person(lag_ms=150, wander_px=3))
         for change, axes, displaced in (
-            (lambda x, y: (x, y), "right", False), (lambda x, y: (719 - x, y), "mirrored", True),
-            (lambda x, y: (y * 720 / 1280, x * 1280 / 720), "swapped", True), (lambda x, y: (x + 60, y), "right", True),
+            (lambda x, y: (x, y), "right", False),
+            (lambda x, y: (719 - x, y), "mirrored", True),
+            (lambda x, y: (y * 720 / 1280, x * 1280 / 720), "swapped", True),
+            (lambda x, y: (x + 60, y), "right", True),
             (lambda x, y: (360 + 0.9 * (x - 360), y), "right", True),
         ):
             result = judged(moved(data, change))
@@ -49,7 +61,9 @@ class AgainstThePath(TestCase):
             self.assertEqual((result.fit.axes, result.fit.displaced), (axes, displaced), result.fit.text)
             self.assertEqual(result.verdict, "fail" if displaced else "pass")
             self.assertEqual(result.dead_zones, ())
-            if axes != "right":  # the trade's first thought: a controller, or its data, that is not this panel's (common practice)
+            if (
+                axes != "right"
+            ):  # the trade's first thought: a controller, or its data, that is not this panel's (common practice)
                 self.assertEqual(with_suspects(result).suspects[0].cause, "touch_controller")
                 self.assertGreaterEqual(result.coverage, 0.99)
         stuck = judged(moved(data, lambda x, y: (360 - 0.0001 * x, y)))  # one column whatever is touched
@@ -104,7 +118,9 @@ class Plans(TestCase):
         top = [x for x, y in plan.steps[0].path if y < 80]
         self.assertGreater(min(top), 80)
         # the layer answers nowhere there, and the panel passes
-        boxes = tuple(DeadBox(left=80 * c - 60, top=80 * r - 60, right=80 * c + 78, bottom=80 * r + 78) for c, r in ((0, 0),))
+        boxes = tuple(
+            DeadBox(left=80 * c - 60, top=80 * r - 60, right=80 * c + 78, bottom=80 * r + 78) for c, r in ((0, 0),)
+        )
         result = judged(session(boxes, plan))
         self.assertEqual((result.verdict, result.dead_zones), ("pass", ()), result.reasons)
 
@@ -121,8 +137,12 @@ class Plans(TestCase):
         # a sense line is 4 to 5 mm wide (common practice), less than a cell
         for top in np.arange(400, 481, 10):
             for seed in range(2):
-                result = judged(session((DeadBox(left=-60, top=float(top), right=780, bottom=float(top) + 62),), seed=seed))
-                self.assertEqual((result.verdict, {zone.kind for zone in result.dead_zones}), ("fail", {"row"}), f"{top} {seed}")
+                result = judged(
+                    session((DeadBox(left=-60, top=float(top), right=780, bottom=float(top) + 62),), seed=seed)
+                )
+                self.assertEqual(
+                    (result.verdict, {zone.kind for zone in result.dead_zones}), ("fail", {"row"}), f"{top} {seed}"
+                )
 
     def test_a_layer_that_reports_seldom_is_not_dead(self) -> None:
         slow = touch_session(SIZE, 5.0, PLAN.model_dump(mode="json"), rate_hz=28, rng=np.random.default_rng(2))
@@ -134,8 +154,11 @@ class Compared(TestCase):
         row, half = (judged(session(touch_fault(name, SIZE)[0])) for name in ("row", "half"))
         good = judged(session())
         for before, after, result, words in (
-            (row, good, "better", "1 dead zone gone"), (good, half, "worse", "1 dead zone new"), (row, row, "unchanged", "as before"),
-            (good, good, "unchanged", "answers as before")):
+            (row, good, "better", "1 dead zone gone"),
+            (good, half, "worse", "1 dead zone new"),
+            (row, row, "unchanged", "as before"),
+            (good, good, "unchanged", "answers as before"),
+        ):
             told = compare_touch(before, after)
             self.assertEqual(told.result, result)
             self.assertIn(words, told.text)

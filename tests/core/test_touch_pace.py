@@ -14,7 +14,9 @@ from tests.core.independent_digitizer import drawn
 PANEL, SIZE = make_panel(1080, 2400, 6.5), (1080, 2400)
 
 
-def slowly_aligned(places: Places, pace: float, t: np.ndarray, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, float]:
+def slowly_aligned(
+    places: Places, pace: float, t: np.ndarray, x: np.ndarray, y: np.ndarray
+) -> tuple[np.ndarray, float]:
     """Every place from every place, one by one."""
     step = places.way[1] - places.way[0]
     index = np.arange(len(places.way))
@@ -22,7 +24,9 @@ def slowly_aligned(places: Places, pace: float, t: np.ndarray, x: np.ndarray, y:
     for n in range(len(t)):
         moved = (t[n] - t[max(0, n - 1)]) * pace / step
         on = index[None, :] - index[:, None]
-        each = cost[:, None] + step * np.where(on >= 0, CLOCK_COST * np.abs(on - moved), CLOCK_COST * moved - BACK_COST * on)
+        each = cost[:, None] + step * np.where(
+            on >= 0, CLOCK_COST * np.abs(on - moved), CLOCK_COST * moved - BACK_COST * on
+        )
         came.append(each.argmin(axis=0))
         cost = each.min(axis=0) + np.minimum((places.x - x[n]) ** 2 + (places.y - y[n]) ** 2, STRAYED_CELLS2)
     place, out = int(cost.argmin()), []
@@ -68,7 +72,9 @@ class Hands(TestCase):
         lines = plan.steps[0]
         once = plan.model_copy(update={"steps": (lines, *plan.steps[-2:])})  # every cell is crossed once only
         for seed in range(3):
-            data = drawn((PANEL.width, PANEL.height), 74.0, once.model_dump(mode="json"), lambda x, y: False, seed, habit="lift")
+            data = drawn(
+                (PANEL.width, PANEL.height), 74.0, once.model_dump(mode="json"), lambda x, y: False, seed, habit="lift"
+            )
             result = analyse(read_session(data, PANEL))
             self.assertEqual((result.dead_zones, result.verdict), ((), "not_proven"))
             self.assertGreaterEqual(len(result.suspected_cells), 2)
@@ -77,7 +83,9 @@ class Hands(TestCase):
 
     def test_who_stays_through_the_soak_proves_no_silence_and_is_no_phantom(self) -> None:
         plan = standard_plan(PANEL)
-        data = drawn((PANEL.width, PANEL.height), 74.0, plan.model_dump(mode="json"), lambda x, y: False, 4, habit="palm")
+        data = drawn(
+            (PANEL.width, PANEL.height), 74.0, plan.model_dump(mode="json"), lambda x, y: False, 4, habit="palm"
+        )
         result = analyse(read_session(data, PANEL))
         self.assertEqual(result.phantom, ())
         self.assertLess(result.soaked_minutes, 2.0)
@@ -86,18 +94,32 @@ class Hands(TestCase):
 class SimulatedHabits(TestCase):
     def test_no_habit_of_the_simulated_hand_breaks_a_sound_layer(self) -> None:
         plan = standard_plan(PANEL).model_dump(mode="json")
-        for seed, habit in enumerate((
-            {"own_pace": 0.12}, {"detours_a_minute": 1.0}, {"late_ms": 800.0}, {"palm": True}, {"roll_px": 12.0}, {"bias_px": (-11.0, 6.0)},
-        )):
+        for seed, habit in enumerate(
+            (
+                {"own_pace": 0.12},
+                {"detours_a_minute": 1.0},
+                {"late_ms": 800.0},
+                {"palm": True},
+                {"roll_px": 12.0},
+                {"bias_px": (-11.0, 6.0)},
+            )
+        ):
             data = touch_session(SIZE, 6.5, plan, person=Person(**habit), rng=np.random.default_rng(seed))  # type: ignore[arg-type]
             result = analyse(read_session(data, PANEL))
             self.assertEqual((result.dead_zones, result.phantom), ((), ()), habit)
-            self.assertIn(result.verdict, ("pass", "not_proven") if "detours_a_minute" in habit else ("pass",), f"{habit} {result.reasons}")
+            self.assertIn(
+                result.verdict,
+                ("pass", "not_proven") if "detours_a_minute" in habit else ("pass",),
+                f"{habit} {result.reasons}",
+            )
 
     def test_drift_and_smoothing_pass_and_a_wet_place_shakes(self) -> None:
         plan = standard_plan(PANEL).model_dump(mode="json")
         jitter = []
-        for change in ({"drift": 0.05, "smoothing": 0.4}, {"wet": (DeadBox(left=0, top=0, right=SIZE[0], bottom=SIZE[1]),)}):
+        for change in (
+            {"drift": 0.05, "smoothing": 0.4},
+            {"wet": (DeadBox(left=0, top=0, right=SIZE[0], bottom=SIZE[1]),)},
+        ):
             grid = sense_grid(PANEL).model_copy(update=change)
             rng = np.random.default_rng(5)
             data = touch_session(SIZE, 6.5, plan, rng=rng, layer=Controller(grid, rng))

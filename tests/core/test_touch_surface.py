@@ -23,12 +23,25 @@ def lines_only(panel: Panel, columns: int, rows: int, ms: float) -> dict[str, ob
     wide, high = panel.width / columns, panel.height / rows
     ends = (0.5 * wide, panel.width - 0.5 * wide)
     path = [[x, (row + 0.5) * high] for row in range(rows) for x in (ends if row % 2 == 0 else ends[::-1])]
-    return {"grid": {"columns": columns, "rows": rows}, "steps": [
-        {"id": "rows", "kind": "guided_path", "path": path, "start_ms": 500, "end_ms": 500 + ms},
-        {"id": "soak", "kind": "hands_off", "path": [], "start_ms": ms + 2500, "end_ms": ms + 62500, "charging": False}]}
+    return {
+        "grid": {"columns": columns, "rows": rows},
+        "steps": [
+            {"id": "rows", "kind": "guided_path", "path": path, "start_ms": 500, "end_ms": 500 + ms},
+            {
+                "id": "soak",
+                "kind": "hands_off",
+                "path": [],
+                "start_ms": ms + 2500,
+                "end_ms": ms + 62500,
+                "charging": False,
+            },
+        ],
+    }
 
 
-def session(panel: Panel, seed: int, habit: str = "", plan: dict[str, object] | None = None, dead: object = None) -> bytes:
+def session(
+    panel: Panel, seed: int, habit: str = "", plan: dict[str, object] | None = None, dead: object = None
+) -> bytes:
     pitch = 4.7 / (panel.pitch_mm or 1)
     told = plan or standard_plan(panel, fingers=3).model_dump(mode="json")
     data = drawn((panel.width, panel.height), pitch, told, dead or (lambda x, y: False), seed, habit=habit)  # type: ignore[arg-type]
@@ -50,11 +63,16 @@ class Surfaces(TestCase):
     def test_displaced_surfaces_are_told_at_any_pace_and_make_no_dead_cell(self) -> None:
         w, h = SIZE
         for habit in ("", "pace"):
-            for seed, (change, wanted) in enumerate((
-                (lambda x, y: (y * w / h, x * h / w), {"axes"}), (lambda x, y: (w - 1 - x, y), {"axes"}),
-                (lambda x, y: (0.87 * x, 0.87 * y), {"scale_off", "offset_mm"}), (lambda x, y: (x + 85, y), {"offset_mm"}),
-                (lambda x, y: (x, y - 120), {"offset_mm"}), (lambda x, y: (w / 2 + 0.87 * (x - w / 2), y), {"scale_off"}),
-            )):
+            for seed, (change, wanted) in enumerate(
+                (
+                    (lambda x, y: (y * w / h, x * h / w), {"axes"}),
+                    (lambda x, y: (w - 1 - x, y), {"axes"}),
+                    (lambda x, y: (0.87 * x, 0.87 * y), {"scale_off", "offset_mm"}),
+                    (lambda x, y: (x + 85, y), {"offset_mm"}),
+                    (lambda x, y: (x, y - 120), {"offset_mm"}),
+                    (lambda x, y: (w / 2 + 0.87 * (x - w / 2), y), {"scale_off"}),
+                )
+            ):
                 result = judged(troubles.displaced(session(PHONE, 40 + seed, habit), change), PHONE)
                 self.assertEqual((failed(result), result.dead_zones), (wanted, ()), f"{habit} {seed} {result.reasons}")
                 assert result.surface is not None
@@ -74,17 +92,29 @@ class Surfaces(TestCase):
 class DeadByOnePass(TestCase):
     def test_edges_halves_and_corners_by_strokes_that_stop_in_line(self) -> None:
         plan, (w, h) = lines_only(TABLET, 26, 15, 30_000), (1280, 800)
-        for box, cells in (((-99, -99, w / 2, h + 99), 195), ((-99, -99, 0.115 * w, h + 99), 45), ((0.69 * w, 0.79 * h, w + 99, h + 99), 24)):
+        for box, cells in (
+            ((-99, -99, w / 2, h + 99), 195),
+            ((-99, -99, 0.115 * w, h + 99), 45),
+            ((0.69 * w, 0.79 * h, w + 99, h + 99), 24),
+        ):
             for seed in range(3):
-                data = session(TABLET, 80 + seed, plan=plan, dead=lambda x, y, b=box: b[0] <= x <= b[2] and b[1] <= y <= b[3])
+                data = session(
+                    TABLET, 80 + seed, plan=plan, dead=lambda x, y, b=box: b[0] <= x <= b[2] and b[1] <= y <= b[3]
+                )
                 result = judged(data, TABLET)
                 self.assertEqual(result.verdict, "fail", f"{cells} {seed} {result.reasons}")
-                self.assertAlmostEqual(sum(len(zone.cells) for zone in result.dead_zones), cells, delta=max(3, 0.04 * cells))
+                self.assertAlmostEqual(
+                    sum(len(zone.cells) for zone in result.dead_zones), cells, delta=max(3, 0.04 * cells)
+                )
 
     def test_who_stops_half_way_each_time_has_broken_nothing(self) -> None:
         plan = standard_plan(PHONE).model_dump(mode="json")
         head, *events = session(PHONE, 90).splitlines()
-        halves = [(step["start_ms"] + 0.5 * (step["end_ms"] - step["start_ms"]), step["end_ms"] + 900) for step in plan["steps"] if step["path"]]
+        halves = [
+            (step["start_ms"] + 0.5 * (step["end_ms"] - step["start_ms"]), step["end_ms"] + 900)
+            for step in plan["steps"]
+            if step["path"]
+        ]
         kept = [line for line in events if not any(start < json.loads(line)["t"] < end for start, end in halves)]
         result = judged(b"\n".join([head, *kept]), PHONE)
         self.assertEqual((result.verdict, result.dead_zones), ("not_proven", ()), result.reasons)
@@ -94,7 +124,9 @@ class Limits(TestCase):
     def test_each_limit_fails_by_itself(self) -> None:
         for panel, seed in ((PHONE, 50), (TABLET, 51)):
             data = session(panel, seed)
-            self.assertLessEqual(failed(judged(troubles.shaken(data, 13, seed), panel)), {"jitter_rest_mm", "jitter_moving_mm"})
+            self.assertLessEqual(
+                failed(judged(troubles.shaken(data, 13, seed), panel)), {"jitter_rest_mm", "jitter_moving_mm"}
+            )
             self.assertIn("jitter_rest_mm", failed(judged(troubles.shaken(data, 13, seed), panel)))
             for rate in (17, 28):
                 self.assertIn("rate_hz", failed(judged(troubles.seldom(data, 1000 / rate), panel)))
@@ -130,7 +162,9 @@ class SeveralFingers(TestCase):
     def test_taken_for_one_fails_and_a_finger_too_few_is_not_proven(self) -> None:
         data = session(PHONE, 70, plan=self.plan(290))  # 18 mm
         sound = judged(troubles.with_fingers(data, "several fingers", 1, 70), PHONE)
-        self.assertEqual((sound.verdict, sound.fingers and (sound.fingers.most, sound.fingers.merged_px)), ("pass", (3, None)))
+        self.assertEqual(
+            (sound.verdict, sound.fingers and (sound.fingers.most, sound.fingers.merged_px)), ("pass", (3, None))
+        )
         merged = judged(troubles.with_fingers(data, "several fingers", 330, 70), PHONE)
         self.assertEqual((failed(merged), merged.fingers and merged.fingers.merged_px), ({"separation_mm"}, 290))
         fewer = judged(troubles.with_fingers(data, "several fingers", 1, 70, left_out=1), PHONE)
@@ -161,7 +195,9 @@ class NoPlan(TestCase):
         self.assertEqual(failed(judged(self.bare(troubles.shaken(data, 18, 1)), PHONE)), {"jitter_moving_mm"})
         taps = self.bare(session(PHONE, 4, plan={"grid": {"columns": 10, "rows": 22}, "steps": []})) + b"\n".join(
             json.dumps({"t": 400 * n + t, "id": 1, "ev": ev, "x": 300 + n, "y": 500}).encode()
-            for n in range(6) for t, ev in ((0, "down"), (50, "up")))
+            for n in range(6)
+            for t, ev in ((0, "down"), (50, "up"))
+        )
         self.assertIn("6 touches rested at 302, 500", " ".join(judged(taps, PHONE).reasons))
 
     def test_two_contacts_that_become_one_are_told(self) -> None:
@@ -173,6 +209,8 @@ class NoPlan(TestCase):
             lines.append(json.dumps({"t": 10 * n, "id": 1, "ev": "move" if n else "down", "x": x, "y": 900}))
             if both or apart + 12 >= 200:
                 ev = "up" if not both else "move" if n else "down"
-                lines.append(json.dumps({"t": 10 * n, "id": 2, "ev": ev, "x": 540 + (apart + 12 * (not both)) / 2, "y": 900}))
+                lines.append(
+                    json.dumps({"t": 10 * n, "id": 2, "ev": ev, "x": 540 + (apart + 12 * (not both)) / 2, "y": 900})
+                )
         told = taken_for_one(read_session("\n".join(lines).encode()), 108.0)
         self.assertEqual([round(value) for value in told], [200])

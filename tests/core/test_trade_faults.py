@@ -7,49 +7,179 @@ from lens.diagnosis.scenarios import Altered, follow, make_job, repaired_in_orde
 
 CASES: tuple[tuple[str, str, str, str], ...] = (
     # device, evidence, the cause or its fellow that must stand first, the fact
-    ("clamshell", "first_look=glow light=yes picture=none hinge=yes",
-     "cable connector", "a glow without a picture that moves with the hinge: no signal"),
-    ("clamshell", "light=no picture=torch sound=yes external_output=clean lid_magnet=awake",
-     "lamp_driver backlight_string", "a faint picture under a torch"),
-    ("all_in_one", "first_look=uneven photos=zones light=yes onset=slowly", "backlight_string", "a dark zone at an edge: a failed lamp or string"),
-    ("clamshell", "first_look=black sound=no power=better", "battery", "an exhausted battery looks like a dead display"),
-    ("clamshell", "first_look=dim light=dim brightness_keys=dark power=better sensor_cover=right", "battery", "an exhausted battery dims the panel"),
-    ("handset", "first_look=dim sensor_cover=wrong luminance=low", "brightness_sensor", "a covered light sensor dims it"),
-    ("clamshell", "first_look=wrong external_output=same_fault before_os=there", "graphics", "the same fault outside is not the panel"),
-    ("clamshell", "first_look=wrong external_output=same_fault before_os=gone safe_mode=gone",
-     "software", "gone before the system starts: not hardware"),
-    ("handset", "impact=glass first_look=glass touch_draw=whole photos=clean", "cover_glass", "cracked glass may leave picture and touch alive"),
-    ("clamshell", "impact=cell first_look=broken photos=crack onset=drop", "cell", "an impact point with lines and ink"),
+    (
+        "clamshell",
+        "first_look=glow light=yes picture=none hinge=yes",
+        "cable connector",
+        "a glow without a picture that moves with the hinge: no signal",
+    ),
+    (
+        "clamshell",
+        "light=no picture=torch sound=yes external_output=clean lid_magnet=awake",
+        "lamp_driver backlight_string",
+        "a faint picture under a torch",
+    ),
+    (
+        "all_in_one",
+        "first_look=uneven photos=zones light=yes onset=slowly",
+        "backlight_string",
+        "a dark zone at an edge: a failed lamp or string",
+    ),
+    (
+        "clamshell",
+        "first_look=black sound=no power=better",
+        "battery",
+        "an exhausted battery looks like a dead display",
+    ),
+    (
+        "clamshell",
+        "first_look=dim light=dim brightness_keys=dark power=better sensor_cover=right",
+        "battery",
+        "an exhausted battery dims the panel",
+    ),
+    (
+        "handset",
+        "first_look=dim sensor_cover=wrong luminance=low",
+        "brightness_sensor",
+        "a covered light sensor dims it",
+    ),
+    (
+        "clamshell",
+        "first_look=wrong external_output=same_fault before_os=there",
+        "graphics",
+        "the same fault outside is not the panel",
+    ),
+    (
+        "clamshell",
+        "first_look=wrong external_output=same_fault before_os=gone safe_mode=gone",
+        "software",
+        "gone before the system starts: not hardware",
+    ),
+    (
+        "handset",
+        "impact=glass first_look=glass touch_draw=whole photos=clean",
+        "cover_glass",
+        "cracked glass may leave picture and touch alive",
+    ),
+    (
+        "clamshell",
+        "impact=cell first_look=broken photos=crack onset=drop",
+        "cell",
+        "an impact point with lines and ink",
+    ),
     ("clamshell", "first_look=dots photos=pixels photos=clean", "pixel_faults", "single dots on every lit pattern"),
-    ("clamshell", "first_look=lines squeeze=edge hinge=no warm_cool=changes", "cell_flex", "lines that a press on the bonded edge changes"),
-    ("clamshell", "first_look=lines hinge=no squeeze=plug onset=repair", "connector", "a plug that is not home after a repair"),
-    ("clamshell", "first_look=wrong ramp=bits hinge=yes external_output=clean", "cable connector", "missing steps in one colour: an open data pair"),
-    ("clamshell", "first_look=glow onset=repair opened_before=display edid=other label=other",
-     "wrong_panel wrong_signal", "ordered for the wrong variant"),
-    ("handset", "first_look=ghost photos=retained onset=slowly fades=stays", "wear", "a picture that stays and does not fade"),
-    ("tablet", "first_look=tint photos=tint rim_marks=some opened_before=display", "stain", "glue under the panel stains it"),
-    ("tablet", "first_look=uneven photos=bleed photos=zones onset=repair film_off=better",
-     "frame_pressure adhesive_or_film", "a long screw or frame that presses"),
-    ("handset", "first_look=touch touch_draw=half touch_soak=silent onset=repair controller_paired=foreign",
-     "touch_controller", "a half-dead new display: its controller"),
-    ("handset", "first_look=touch touch_draw=strip touch_soak=silent", "row_or_column_sense_line", "one strip: a sense line"),
+    (
+        "clamshell",
+        "first_look=lines squeeze=edge hinge=no warm_cool=changes",
+        "cell_flex",
+        "lines that a press on the bonded edge changes",
+    ),
+    (
+        "clamshell",
+        "first_look=lines hinge=no squeeze=plug onset=repair",
+        "connector",
+        "a plug that is not home after a repair",
+    ),
+    (
+        "clamshell",
+        "first_look=wrong ramp=bits hinge=yes external_output=clean",
+        "cable connector",
+        "missing steps in one colour: an open data pair",
+    ),
+    (
+        "clamshell",
+        "first_look=glow onset=repair opened_before=display edid=other label=other",
+        "wrong_panel wrong_signal",
+        "ordered for the wrong variant",
+    ),
+    (
+        "handset",
+        "first_look=ghost photos=retained onset=slowly fades=stays",
+        "wear",
+        "a picture that stays and does not fade",
+    ),
+    (
+        "tablet",
+        "first_look=tint photos=tint rim_marks=some opened_before=display",
+        "stain",
+        "glue under the panel stains it",
+    ),
+    (
+        "tablet",
+        "first_look=uneven photos=bleed photos=zones onset=repair film_off=better",
+        "frame_pressure adhesive_or_film",
+        "a long screw or frame that presses",
+    ),
+    (
+        "handset",
+        "first_look=touch touch_draw=half touch_soak=silent onset=repair controller_paired=foreign",
+        "touch_controller",
+        "a half-dead new display: its controller",
+    ),
+    (
+        "handset",
+        "first_look=touch touch_draw=strip touch_soak=silent",
+        "row_or_column_sense_line",
+        "one strip: a sense line",
+    ),
     ("handset", "first_look=touch touch_draw=corner impact=glass", "digitizer_glass", "a dead corner: glass or bond"),
-    ("handset", "first_look=touch touch_soak=silent touch_soak_charger=rows", "charger_noise", "phantom touches gone on battery"),
-    ("handset", "first_look=touch touch_soak=spot film_off=better onset=repair", "adhesive_or_film", "phantom touches at one spot after a rebuild"),
-    ("handset", "first_look=touch touch_draw=all touch_flex_look=faulty", "touch_flex", "nothing answers and the plug is torn"),
-    ("clamshell", "first_look=black sound=yes lid_magnet=asleep lamp_supply=no_enable", "lid_sensor", "it thinks the lid is shut"),
-    ("clamshell", "first_look=black sound=no onset=repair keys_after_rebuild=no",
-     "board_seat", "keys dead since the rebuild: the board is not seated"),
+    (
+        "handset",
+        "first_look=touch touch_soak=silent touch_soak_charger=rows",
+        "charger_noise",
+        "phantom touches gone on battery",
+    ),
+    (
+        "handset",
+        "first_look=touch touch_soak=spot film_off=better onset=repair",
+        "adhesive_or_film",
+        "phantom touches at one spot after a rebuild",
+    ),
+    (
+        "handset",
+        "first_look=touch touch_draw=all touch_flex_look=faulty",
+        "touch_flex",
+        "nothing answers and the plug is torn",
+    ),
+    (
+        "clamshell",
+        "first_look=black sound=yes lid_magnet=asleep lamp_supply=no_enable",
+        "lid_sensor",
+        "it thinks the lid is shut",
+    ),
+    (
+        "clamshell",
+        "first_look=black sound=no onset=repair keys_after_rebuild=no",
+        "board_seat",
+        "keys dead since the rebuild: the board is not seated",
+    ),
     ("clamshell", "liquid_traces=some onset=liquid first_look=uneven", "liquid", "drips under the frame"),
-    ("all_in_one", "first_look=flicker flicker_at_full=yes light=dim brightness_keys=dark",
-     "lamp_driver", "flicker at full brightness: the lamp driver"),
-    ("all_in_one", "first_look=black power=same panel_supply=none sound=no external_output=none", "main_board", "no supply at the panel's plug"),
-    ("handset", "first_look=wrong onset=update update=wrong before_os=there", "firmware", "wrong colours since an update, before the system too"),
+    (
+        "all_in_one",
+        "first_look=flicker flicker_at_full=yes light=dim brightness_keys=dark",
+        "lamp_driver",
+        "flicker at full brightness: the lamp driver",
+    ),
+    (
+        "all_in_one",
+        "first_look=black power=same panel_supply=none sound=no external_output=none",
+        "main_board",
+        "no supply at the panel's plug",
+    ),
+    (
+        "handset",
+        "first_look=wrong onset=update update=wrong before_os=there",
+        "firmware",
+        "wrong colours since an update, before the system too",
+    ),
 )
 
 
 def items(text: str) -> list[EvidenceItem]:
-    return [EvidenceItem(check=check, outcome=outcome) for check, _, outcome in (part.partition("=") for part in text.split())]
+    return [
+        EvidenceItem(check=check, outcome=outcome)
+        for check, _, outcome in (part.partition("=") for part in text.split())
+    ]
 
 
 class Trade(TestCase):
@@ -69,7 +199,10 @@ class Trade(TestCase):
 
     def test_a_dead_cable_buys_no_panel(self) -> None:
         # the dearest mistake: with the hinge's word the plan ends at the cable
-        told = diagnose("clamshell", items("first_look=lines hinge=yes squeeze=no external_output=clean onset=suddenly opened_before=no"))
+        told = diagnose(
+            "clamshell",
+            items("first_look=lines hinge=yes squeeze=no external_output=clean onset=suddenly opened_before=no"),
+        )
         self.assertEqual(next(step.id for step in told.plan if step.kind == "repair"), "cable")
 
 
@@ -79,7 +212,20 @@ class MadeUpJobs(TestCase):
         jobs = [make_job(model, seed) for seed in range(120)]
         courses = [follow(model, job) for job in jobs]
         cost = sum(course.cost for course in courses)
-        order = ["panel", "reseat", "settings", "charge", "cable", "lamp_driver", "glass", "relieve", "controller", "touch_flex", "sensor", "board"]
+        order = [
+            "panel",
+            "reseat",
+            "settings",
+            "charge",
+            "cable",
+            "lamp_driver",
+            "glass",
+            "relieve",
+            "controller",
+            "touch_flex",
+            "sensor",
+            "board",
+        ]
         self.assertLess(cost, 0.7 * sum(repaired_in_order(model, job, order) for job in jobs))
         self.assertGreater(sum(course.right_at_end for course in courses) / len(courses), 0.85)
 
@@ -87,7 +233,10 @@ class MadeUpJobs(TestCase):
         model = load_model()
         self.assertEqual(follow(model, make_job(model, 5)), follow(model, make_job(model, 5)))
         plain, altered = make_job(model, 5), make_job(model, 5, Altered(likelihoods=0.2))
-        row, other = plain.shows["hinge" if "hinge" in plain.shows else "light"], altered.shows["hinge" if "hinge" in plain.shows else "light"]
+        row, other = (
+            plain.shows["hinge" if "hinge" in plain.shows else "light"],
+            altered.shows["hinge" if "hinge" in plain.shows else "light"],
+        )
         self.assertTrue(0 < abs(row - other).max() < 0.3)
         self.assertEqual(make_job(model, 5, Altered(unknown=1.0)).truth, frozenset())
         self.assertEqual({make_job(model, seed).device for seed in range(40)}, set(DEVICES))

@@ -16,7 +16,9 @@ from lens.simulate import Camera, FaultyPanel, emit, photograph, photograph_flat
 from tests.core.sets import CAMERA, PANEL, files, shots
 
 
-def scaled_photo(size: tuple[int, int], shown_on: tuple[int, int], blur_px: float, how: int = cv2.INTER_LINEAR) -> bytes:
+def scaled_photo(
+    size: tuple[int, int], shown_on: tuple[int, int], blur_px: float, how: int = cv2.INTER_LINEAR
+) -> bytes:
     """White of one size, filling a panel of another."""
     rng, real = np.random.default_rng(5), make_panel(*shown_on)
     image = render(make_panel(*size), get_pattern("white"), 3)
@@ -41,8 +43,10 @@ def codes(data: bytes) -> list[str]:
 class TrueSize(TestCase):
     def test_a_scaled_picture_is_refused_with_the_scale(self) -> None:
         for size, shown_on, how, words in (
-                ((800, 500), (1000, 625), cv2.INTER_LINEAR, "1.25 x 1.25"), ((800, 500), (1200, 750), cv2.INTER_NEAREST, "1.50 x 1.50"),
-                ((1250, 750), (1000, 600), cv2.INTER_AREA, "0.80 x 0.80")):
+            ((800, 500), (1000, 625), cv2.INTER_LINEAR, "1.25 x 1.25"),
+            ((800, 500), (1200, 750), cv2.INTER_NEAREST, "1.50 x 1.50"),
+            ((1250, 750), (1000, 600), cv2.INTER_AREA, "0.80 x 0.80"),
+        ):
             with self.assertRaisesRegex(BadInput, words):
                 read_photo(scaled_photo(size, shown_on, 0.7, how), make_panel(*size))
 
@@ -72,7 +76,7 @@ class UnevenBlur(TestCase):
         for name in ("white", "blue", "grey50"):
             pixels = decode(shots(faults=())[name].data).pixels
             soft = cv2.GaussianBlur(pixels, (0, 0), 4.0)
-            pixels[:, pixels.shape[1] // 2:] = soft[:, pixels.shape[1] // 2:]
+            pixels[:, pixels.shape[1] // 2 :] = soft[:, pixels.shape[1] // 2 :]
             with self.assertRaisesRegex(BadInput, "part of the photo is blurred"):
                 read_photo(bytes(cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, 95])[1].tobytes()), PANEL)
 
@@ -82,8 +86,13 @@ class Composed(TestCase):
         white = shots(faults=())["white"].data
         tags = ExifTags.Base
         for tag, value, code in (
-                (tags.CustomRendered, 3, ["composed"]), (tags.CustomRendered, 1, []), (tags.SceneCaptureType, 3, ["composed"]),
-                (tags.SceneCaptureType, 0, []), (tags.DigitalZoomRatio, 2.0, ["zoomed"]), (tags.DigitalZoomRatio, 0.0, [])):
+            (tags.CustomRendered, 3, ["composed"]),
+            (tags.CustomRendered, 1, []),
+            (tags.SceneCaptureType, 3, ["composed"]),
+            (tags.SceneCaptureType, 0, []),
+            (tags.DigitalZoomRatio, 2.0, ["zoomed"]),
+            (tags.DigitalZoomRatio, 0.0, []),
+        ):
             marked = with_exif(white, tag, value)
             self.assertEqual(codes(marked), code, tag)
             self.assertEqual(codes(strip_metadata(marked)), code, "told after the upload took the personal data off")
@@ -104,14 +113,19 @@ class Composed(TestCase):
         self.assertIn("dead_pixel", {finding.kind for finding in result.findings})
 
     def test_composed_photos_of_a_clean_panel_do_not_pass(self) -> None:
-        photos = [PhotoFile(file.name, with_exif(file.data, ExifTags.Base.CustomRendered, 2)) for file in files(faults=(), seed=50)]
+        photos = [
+            PhotoFile(file.name, with_exif(file.data, ExifTags.Base.CustomRendered, 2))
+            for file in files(faults=(), seed=50)
+        ]
         self.assertEqual(inspect_files(PANEL, photos).verdict.result, "not_proven")
 
     def test_a_composed_photo_tells_neither_greys_nor_how_bright_white_is(self) -> None:
         for name in ("ladder", "white"):
             plain = shoot(FaultyPanel(panel=PANEL), name, CAMERA, np.random.default_rng(3)).data
             told, untold = (
-                inspect_files(PANEL, [PhotoFile(name, data)]) for data in (plain, with_exif(plain, ExifTags.Base.CustomRendered, 2)))
+                inspect_files(PANEL, [PhotoFile(name, data)])
+                for data in (plain, with_exif(plain, ExifTags.Base.CustomRendered, 2))
+            )
             self.assertEqual((told.greys is None, told.white_light is None), (name == "white", name == "ladder"))
             self.assertIsNone(untold.greys)
             self.assertIsNone(untold.white_light)
@@ -138,7 +152,9 @@ class Enlarged(TestCase):
         enlarged = []
         for file in plain:
             pixels = cv2.resize(decode(file.data).pixels, None, fx=2, fy=2, interpolation=cv2.INTER_CUBIC)
-            enlarged.append(PhotoFile(file.name, bytes(cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, 95])[1].tobytes())))
+            enlarged.append(
+                PhotoFile(file.name, bytes(cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, 95])[1].tobytes()))
+            )
         before, after = inspect_files(PANEL, plain), inspect_files(PANEL, enlarged)
         self.assertLessEqual(after.proven.subpixels, before.proven.subpixels + 0.02)
         self.assertFalse(after.findings)

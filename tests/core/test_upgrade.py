@@ -12,7 +12,10 @@ from lens.touch import Plan, TouchResult
 
 SAMPLES = Path(__file__).parent / "samples"
 RECORDS: dict[str, type[Record]] = {
-    "inspection": Inspection, "photo_report": PhotoReport, "touch_result": TouchResult, "touch_plan": Plan,
+    "inspection": Inspection,
+    "photo_report": PhotoReport,
+    "touch_result": TouchResult,
+    "touch_plan": Plan,
 }
 
 

@@ -18,7 +18,9 @@ DEAD = DeviceFault(kind="dead_pixel", x=500, y=333)
 TRIAGE = ("white", "black", "grey50")
 
 
-def seen(panel: Panel, faults: tuple[DeviceFault, ...], seed: int, patterns: tuple[str, ...] = TRIAGE, **more: object) -> Inspection:
+def seen(
+    panel: Panel, faults: tuple[DeviceFault, ...], seed: int, patterns: tuple[str, ...] = TRIAGE, **more: object
+) -> Inspection:
     device = FaultyPanel.model_validate({"panel": panel, "faults": faults, **more})
     rng = np.random.default_rng(seed)
     shots = shoot_set(device, patterns, random_camera(rng, 2000, 1500), rng)
@@ -45,7 +47,9 @@ class Outside(TestCase):
 
     def test_wrong_pictures_are_compared_by_what_is_wrong(self) -> None:
         solids = ("white", "red", "green", "blue")
-        same = bear_witness(seen(PANEL, (), 9, solids, wiring=(2, 1, 0)), seen(OUTSIDE, (), 10, solids, wiring=(2, 1, 0)))
+        same = bear_witness(
+            seen(PANEL, (), 9, solids, wiring=(2, 1, 0)), seen(OUTSIDE, (), 10, solids, wiring=(2, 1, 0))
+        )
         self.assertEqual(same.outcome, "same_fault")
         torn = bear_witness(seen(PANEL, (), 11, picture="torn", offset_px=120), seen(OUTSIDE, (), 12))
         self.assertEqual(torn.outcome, "clean")
@@ -54,7 +58,9 @@ class Outside(TestCase):
         shade = DeviceFault(kind="shade", x=400, y=499, size_px=120, h=70, depth=0.4)
         scaled = shade.model_copy(update={"x": 480.0, "y": 599.0, "size_px": 144.0, "h": 84.0})
         self.assertEqual(bear_witness(seen(PANEL, (shade,), 13), seen(OUTSIDE, (scaled,), 14)).outcome, "clean")
-        blind = seen(OUTSIDE, (), 15).model_copy(update={"proven": seen(OUTSIDE, (), 15).proven.model_copy(update={"pixels": 0.2})})
+        blind = seen(OUTSIDE, (), 15).model_copy(
+            update={"proven": seen(OUTSIDE, (), 15).proven.model_copy(update={"pixels": 0.2})}
+        )
         self.assertEqual(bear_witness(seen(PANEL, (COLUMN,), 16), blind).outcome, "not_proven")
 
     def test_what_both_show_counts_however_little_else_is_proven(self) -> None:

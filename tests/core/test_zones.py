@@ -96,6 +96,7 @@ class Zones(TestCase):
     def test_a_wide_band_and_a_drivers_block(self) -> None:
         def rectangle(x: float, y: float, w: float, h: float, depth: float) -> DeviceFault:
             return DeviceFault(kind="block", x=x, y=y, w=w, h=h, depth=depth)
+
         band = self.the("band", (rectangle(400, 249.5, 56, 500, 0.06),), 54)
         self.assertEqual(band.orientation, "column")
         self.assertAlmostEqual(band.x, 400, delta=4)

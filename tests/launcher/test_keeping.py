@@ -70,15 +70,33 @@ class Backups(ShopCase):
         told = shop.told["environment"]
         where = ["-h", told["CLEAR_LENS_DB_HOST"], "-p", told["CLEAR_LENS_DB_PORT"], "-U", "app", "-d", "clear_lens"]
         sql = "select count(*), max(words) from kept; show data_checksums; select rolsuper from pg_roles where rolname = 'app'"
-        done = subprocess.run(["psql", "-XqtA", *where, "-c", sql], env={**os.environ, "PGPASSWORD": told["CLEAR_LENS_DB_PASSWORD"]},
-                              capture_output=True, text=True, check=True)
+        done = subprocess.run(
+            ["psql", "-XqtA", *where, "-c", sql],
+            env={**os.environ, "PGPASSWORD": told["CLEAR_LENS_DB_PASSWORD"]},
+            capture_output=True,
+            text=True,
+            check=True,
+        )
         self.assertEqual(done.stdout.split("\n")[:3], ["1000|row 999", "on", "f"])
         self.assertTrue(list((shop.folder / "pg").glob("data-before-*")), "the old one is kept")
         # PostgreSQL's own checker finds nothing wrong with what was made
         checker = bring_over.binary("pg_amcheck")
-        checked = subprocess.run([checker, "--install-missing", "-h", "127.0.0.1", "-p", told["CLEAR_LENS_DB_PORT"], "-U", "postgres", "clear_lens"],
-                                 env={**os.environ, "PGPASSWORD": json.loads((shop.folder / "pg.secrets.json").read_text())["postgres"]},
-                                 capture_output=True, text=True)
+        checked = subprocess.run(
+            [
+                checker,
+                "--install-missing",
+                "-h",
+                "127.0.0.1",
+                "-p",
+                told["CLEAR_LENS_DB_PORT"],
+                "-U",
+                "postgres",
+                "clear_lens",
+            ],
+            env={**os.environ, "PGPASSWORD": json.loads((shop.folder / "pg.secrets.json").read_text())["postgres"]},
+            capture_output=True,
+            text=True,
+        )
         self.assertEqual((checked.returncode, checked.stdout), (0, ""), checked.stderr)
 
     def test_bringing_over_that_is_cut_off_is_put_back(self) -> None:
@@ -120,7 +138,7 @@ class Archives(TestCase):
         with tarfile.open(self.file) as tar:
             places = [(member.name, member.offset_data + member.size // 2) for member in tar]
         for name, at in places:
-            self.file.write_bytes(whole[:at] + bytes([whole[at] ^ 1]) + whole[at + 1:])
+            self.file.write_bytes(whole[:at] + bytes([whole[at] ^ 1]) + whole[at + 1 :])
             with self.assertRaises(NoBackup, msg=name):
                 read_backup(self.file)
         for length in (0, 10, 512, 3000, places[-1][1]):  # behind the manifest there is only padding
@@ -130,8 +148,13 @@ class Archives(TestCase):
 
     def test_names_that_lead_elsewhere_and_newer_formats_are_refused(self) -> None:
         head = json.dumps({"format": archive.FORMAT + 1}).encode()
-        for name, data, words in (("../evil", b"x", "no backup holds"), ("/etc/evil", b"x", "no backup holds"), (archive.HEAD, head, "newer version"),
-                                  (archive.HEAD, b"{}", "no backup of Clear Lens"), ("other.txt", b"x", "no backup of Clear Lens")):
+        for name, data, words in (
+            ("../evil", b"x", "no backup holds"),
+            ("/etc/evil", b"x", "no backup holds"),
+            (archive.HEAD, head, "newer version"),
+            (archive.HEAD, b"{}", "no backup of Clear Lens"),
+            ("other.txt", b"x", "no backup of Clear Lens"),
+        ):
             with tarfile.open(self.file, "w") as tar:
                 told = tarfile.TarInfo(name)
                 told.size = len(data)
@@ -149,7 +172,9 @@ class Nights(TestCase):
         last = time.mktime(at("2026-11-28 02:00"))
         self.assertFalse(keeping.is_due(at("2026-11-29 01:59"), last + 60))
         self.assertTrue(keeping.is_due(at("2026-11-29 02:00"), last + 60))
-        self.assertTrue(keeping.is_due(at("2026-11-29 09:00"), last + 60), "a bench that slept is backed up after its next start")
+        self.assertTrue(
+            keeping.is_due(at("2026-11-29 09:00"), last + 60), "a bench that slept is backed up after its next start"
+        )
         self.assertFalse(keeping.is_due(at("2026-11-29 09:00"), time.mktime(at("2026-11-29 02:01"))))
         self.assertTrue(keeping.is_due(at("2026-11-29 09:00"), 0.0))
 
@@ -203,7 +228,14 @@ class Certificates(TestCase):
         context.load_cert_chain(certificate, key)
         command = ["openssl", "x509", "-in", certificate, "-noout", "-text", "-fingerprint", "-sha256"]
         told = subprocess.run(command, capture_output=True, text=True).stdout
-        for words in ("CA:FALSE", "TLS Web Server Authentication", "DNS:bench.example", "IP Address:192.0.2.7", "DNS:localhost", fingerprint):
+        for words in (
+            "CA:FALSE",
+            "TLS Web Server Authentication",
+            "DNS:bench.example",
+            "IP Address:192.0.2.7",
+            "DNS:localhost",
+            fingerprint,
+        ):
             self.assertIn(words, told)
         self.assertEqual(tls.certificate_for(names, None, None)[2], fingerprint, "kept while it is good")
         other = tls.certificate_for(tls.Names.of_this_machine("192.0.2.8"), None, None)

@@ -13,14 +13,21 @@ MISSING = {"postgresql": lambda: False, "fonts-dejavu-core": lambda: True}
 
 class DebianPackages(TestCase):
     def test_an_ordinary_user_without_sudo_gets_the_one_line(self) -> None:
-        with mock.patch.object(prepare.os, "geteuid", return_value=1000), mock.patch.object(prepare.shutil, "which", return_value=None), \
-                self.assertRaisesRegex(NotPrepared, "sudo apt-get install -y --no-install-recommends postgresql$"):
+        with (
+            mock.patch.object(prepare.os, "geteuid", return_value=1000),
+            mock.patch.object(prepare.shutil, "which", return_value=None),
+            self.assertRaisesRegex(NotPrepared, "sudo apt-get install -y --no-install-recommends postgresql$"),
+        ):
             debian_packages(MISSING)
 
     def test_sudo_that_asks_for_a_password_is_not_used(self) -> None:
         refused = SimpleNamespace(returncode=1)
-        with mock.patch.object(prepare.os, "geteuid", return_value=1000), mock.patch.object(prepare.shutil, "which", return_value="/usr/bin/sudo"), \
-                mock.patch.object(prepare.subprocess, "run", return_value=refused), self.assertRaises(NotPrepared):
+        with (
+            mock.patch.object(prepare.os, "geteuid", return_value=1000),
+            mock.patch.object(prepare.shutil, "which", return_value="/usr/bin/sudo"),
+            mock.patch.object(prepare.subprocess, "run", return_value=refused),
+            self.assertRaises(NotPrepared),
+        ):
             debian_packages(MISSING)
 
     def test_nothing_missing_runs_nothing(self) -> None:
@@ -38,12 +45,18 @@ class Ports(TestCase):
 
     def test_a_port_that_another_instance_takes_in_the_same_moment_is_left_to_it(self) -> None:
         cluster, taken = database.Cluster("pg-none"), 'could not bind IPv4 address "127.0.0.1": Address already in use'
-        with mock.patch.object(cluster, "end_leftover"), mock.patch.object(database, "free_port", side_effect=[50001, 50002]), \
-                mock.patch.object(cluster, "_launch_once", side_effect=[taken, None]):
+        with (
+            mock.patch.object(cluster, "end_leftover"),
+            mock.patch.object(database, "free_port", side_effect=[50001, 50002]),
+            mock.patch.object(cluster, "_launch_once", side_effect=[taken, None]),
+        ):
             cluster.launch()
         self.assertEqual(cluster.port, 50002)
-        with mock.patch.object(cluster, "end_leftover"), mock.patch.object(cluster, "_launch_once", return_value="the disk is gone") as tried, \
-                self.assertRaisesRegex(NotPrepared, "the disk is gone"):
+        with (
+            mock.patch.object(cluster, "end_leftover"),
+            mock.patch.object(cluster, "_launch_once", return_value="the disk is gone") as tried,
+            self.assertRaisesRegex(NotPrepared, "the disk is gone"),
+        ):
             cluster.launch()
         self.assertEqual(tried.call_count, 1)
 

@@ -24,9 +24,15 @@ class StaysUp(ShopCase):
         for name in ("worker", "web", "database"):
             before = shop.pid(name)
             shop.kill(name)
-            shop.wait_until(lambda shop, before=before, name=name: shop.pid(name) != before and shop.up(), 30, f"{name} comes back")
+            shop.wait_until(
+                lambda shop, before=before, name=name: shop.pid(name) != before and shop.up(), 30, f"{name} comes back"
+            )
         texts = " ".join(event["text"] for event in shop.told["events"])
-        for words in ("The analysing process ended by itself (signal 9)", "The web server ended by itself", "The database was gone"):
+        for words in (
+            "The analysing process ended by itself (signal 9)",
+            "The web server ended by itself",
+            "The database was gone",
+        ):
             self.assertIn(words, texts)
         before = shop.pid("database")
         shop.kill("database", signal.SIGSTOP)  # it is there and says nothing
@@ -61,7 +67,13 @@ class StaysUp(ShopCase):
         self.assertLessEqual(int(shop.sql(count)[0][0]), before + 12)
 
     def _files_are_private(self, folder: Path) -> None:
-        for file in (folder / "pg.secrets.json", folder / "django.secret", folder / "instance.json", folder / "ballast", folder / "web.log"):
+        for file in (
+            folder / "pg.secrets.json",
+            folder / "django.secret",
+            folder / "instance.json",
+            folder / "ballast",
+            folder / "web.log",
+        ):
             self.assertEqual(stat.S_IMODE(file.stat().st_mode) & 0o077, 0, file)
         self.assertEqual(stat.S_IMODE((folder / "media").stat().st_mode), 0o700)
         self.assertEqual(stat.S_IMODE(folder.stat().st_mode) & 0o066, 0)
@@ -73,7 +85,13 @@ class StaysUp(ShopCase):
         self.assertIn("./clear-lens stop", second.stderr)
         told = shop.run("status")
         self.assertEqual(told.returncode, 0)
-        for words in (shop.told["url"], "worker: process", "free on the disk", "last nightly backup: none yet", "was restarted"):
+        for words in (
+            shop.told["url"],
+            "worker: process",
+            "free on the disk",
+            "last nightly backup: none yet",
+            "was restarted",
+        ):
             self.assertIn(words, told.stdout)
 
     def _killed_launcher(self, shop) -> None:  # type: ignore[no-untyped-def]
@@ -99,7 +117,9 @@ class StaysUp(ShopCase):
 
     def test_a_launcher_that_is_told_to_stop_while_it_starts_leaves_nothing(self) -> None:
         shop = self.shop(8710)
-        process = subprocess.Popen([sys.executable, LAUNCHER, "run"], env=shop.env, stdout=subprocess.PIPE, stderr=subprocess.STDOUT)
+        process = subprocess.Popen(
+            [sys.executable, LAUNCHER, "run"], env=shop.env, stdout=subprocess.PIPE, stderr=subprocess.STDOUT
+        )
         wait_for(lambda: (shop.folder / "pg").exists(), 30, "it begins")
         process.send_signal(signal.SIGTERM)
         process.communicate(timeout=40)
@@ -126,7 +146,9 @@ class NeverDeleted(ShopCase):
         self.assertEqual(self.sql(told, "select count(*) from auth_user"), "1")
         self.assertEqual(self.sql(told, "select rolsuper, rolcreatedb from pg_roles where rolname = 'app'"), "f|t")
         self.assertEqual(self.sql(told, "show data_checksums"), "on")
-        self.assertEqual(self.sql(told, "select pg_get_userbyid(datdba) from pg_database where datname = 'clear_lens'"), "app")
+        self.assertEqual(
+            self.sql(told, "select pg_get_userbyid(datdba) from pg_database where datname = 'clear_lens'"), "app"
+        )
         self.assertEqual(self.sql(told, "create extension pg_trgm; drop extension pg_trgm; select 1"), "1")
 
     def test_a_database_that_was_moved_away_makes_room_for_an_empty_one(self) -> None:
@@ -136,7 +158,9 @@ class NeverDeleted(ShopCase):
         for name in ("pg", "pg.secrets.json"):
             (shop.folder / name).rename(shop.folder / f"{name}-away")
         shop.start()
-        self.assertEqual(self.sql(shop.told["environment"], "select count(*) from auth_user"), "0", "new, and ready to work")
+        self.assertEqual(
+            self.sql(shop.told["environment"], "select count(*) from auth_user"), "0", "new, and ready to work"
+        )
         self.assertTrue((shop.folder / "pg-away" / "data" / "PG_VERSION").exists())
 
     def test_a_folder_that_is_no_database_is_not_touched(self) -> None:
@@ -150,15 +174,31 @@ class NeverDeleted(ShopCase):
 
     @staticmethod
     def sql(env: dict[str, str], text: str) -> str:
-        where = ["-h", env["CLEAR_LENS_DB_HOST"], "-p", env["CLEAR_LENS_DB_PORT"], "-U", env["CLEAR_LENS_DB_USER"], "-d", env["CLEAR_LENS_DB_NAME"]]
-        done = subprocess.run(["psql", "-XqtA", *where, "-c", text], env={**os.environ, "PGPASSWORD": env["CLEAR_LENS_DB_PASSWORD"]},
-                              capture_output=True, text=True, check=True)
+        where = [
+            "-h",
+            env["CLEAR_LENS_DB_HOST"],
+            "-p",
+            env["CLEAR_LENS_DB_PORT"],
+            "-U",
+            env["CLEAR_LENS_DB_USER"],
+            "-d",
+            env["CLEAR_LENS_DB_NAME"],
+        ]
+        done = subprocess.run(
+            ["psql", "-XqtA", *where, "-c", text],
+            env={**os.environ, "PGPASSWORD": env["CLEAR_LENS_DB_PASSWORD"]},
+            capture_output=True,
+            text=True,
+            check=True,
+        )
         return done.stdout.strip()
 
     def test_a_tree_that_was_moved_finds_its_database_and_a_copy_does_not_take_it(self) -> None:
         shop = self.shop(8722)
         home = shop.folder.parent
-        deep = home / ("long-" * 12) / "var"  # too long for a socket's name: the cluster goes to the system's temporary storage
+        deep = (
+            home / ("long-" * 12) / "var"
+        )  # too long for a socket's name: the cluster goes to the system's temporary storage
         deep.parent.mkdir()
         deep.parent.chmod(0o711)
         shop.env["CLEAR_LENS_VAR"] = str(deep)

@@ -17,7 +17,13 @@ from server.accounts.policy import ensure_roles
 from server.inspections.models import Run
 
 PANEL = make_panel(640, 400)
-JOB = {"title": "Counter laptop", "device_type": "clamshell", "panel_width": 640, "panel_height": 400, "complaint": "Dots."}
+JOB = {
+    "title": "Counter laptop",
+    "device_type": "clamshell",
+    "panel_width": 640,
+    "panel_height": 400,
+    "complaint": "Dots.",
+}
 DEAD = (DeviceFault(kind="dead_pixel", x=200, y=150),)
 
 
@@ -37,8 +43,12 @@ class Bench:
         self.client.force_login(user)
 
     def call(self, method: str, path: str, body: Any = None, **headers: str) -> tuple[int, Any]:
-        answer = self.client.generic(method, f"/api{path}", json.dumps(body) if body is not None else "", "application/json", headers=headers)
-        return answer.status_code, json.loads(answer.content) if answer.content and "json" in answer["Content-Type"] else answer.content
+        answer = self.client.generic(
+            method, f"/api{path}", json.dumps(body) if body is not None else "", "application/json", headers=headers
+        )
+        return answer.status_code, json.loads(answer.content) if answer.content and "json" in answer[
+            "Content-Type"
+        ] else answer.content
 
     def ok(self, method: str, path: str, body: Any = None) -> Any:
         status, told = self.call(method, path, body)

@@ -19,8 +19,15 @@ class EveryEndpoint(TestCase):
             for method in methods:
                 if (method, path) in OPEN:
                     continue
-                concrete = path.replace("{job_id}", "1").replace("{run_id}", "1").replace("{stage}", "inspect").replace("{photo_id}", "1")
-                concrete = concrete.replace("{evidence_id}", "1").replace("{gate_id}", "open").replace("{profile_id}", "own")
+                concrete = (
+                    path.replace("{job_id}", "1")
+                    .replace("{run_id}", "1")
+                    .replace("{stage}", "inspect")
+                    .replace("{photo_id}", "1")
+                )
+                concrete = (
+                    concrete.replace("{evidence_id}", "1").replace("{gate_id}", "open").replace("{profile_id}", "own")
+                )
                 answer = self.client.generic(method.upper(), concrete, "{}", "application/json")
                 self.assertEqual(answer.status_code, 401, f"{method} {path}")
                 self.assertEqual(answer["Content-Type"], "application/problem+json")
@@ -30,9 +37,14 @@ class EveryEndpoint(TestCase):
         stranger = Bench(person("stranger", role=None))
         fields = {"title": "x", "device_type": "tablet", "panel_width": 640, "panel_height": 400}
         for method, path, body in (
-            ("GET", "/jobs", None), ("GET", f"/jobs/{job['id']}", None), ("POST", "/jobs", fields),
-            ("GET", "/vocabulary", None), ("GET", "/rates", None), ("POST", "/rates/reset", None),
-            ("GET", f"/jobs/{job['id']}/report.pdf", None), ("POST", f"/jobs/{job['id']}/hand-over", None),
+            ("GET", "/jobs", None),
+            ("GET", f"/jobs/{job['id']}", None),
+            ("POST", "/jobs", fields),
+            ("GET", "/vocabulary", None),
+            ("GET", "/rates", None),
+            ("POST", "/rates/reset", None),
+            ("GET", f"/jobs/{job['id']}/report.pdf", None),
+            ("POST", f"/jobs/{job['id']}/hand-over", None),
             ("POST", "/jobs/999999/hand-over", None),  # nor do they learn which jobs there are
         ):
             status, told = stranger.call(method, path, body)
@@ -80,7 +92,9 @@ class Codes(TestCase):
         before = self.client.get(f"/g/{glass}/state").json()
         self.client.post(f"/g/{glass}/step", '{"move": 1}', "application/json")
         after = self.client.get(f"/g/{glass}/state").json()
-        self.assertEqual((before["pattern"], after["pattern"], after["step"]), ("white", "black-dim", before["step"] + 1))
+        self.assertEqual(
+            (before["pattern"], after["pattern"], after["step"]), ("white", "black-dim", before["step"] + 1)
+        )
         report = '{"canvas_width": 640, "canvas_height": 400, "exact": true, "full_screen": true, "ratio": 1e99}'
         self.assertEqual(self.client.post(f"/g/{glass}/report", report, "application/json").status_code, 200)
         told = self.bench.ok("GET", f"/runs/{self.run['id']}")["glass"]
@@ -103,6 +117,7 @@ class Headers(TestCase):
 
     def test_state_changes_need_the_csrf_token(self) -> None:
         from django.test import Client
+
         user = person("tech")
         client = Client(enforce_csrf_checks=True)
         client.force_login(user)

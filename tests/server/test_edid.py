@@ -24,8 +24,12 @@ class FiledEdid(TestCase):
     def test_it_becomes_measured_evidence_and_differences(self) -> None:
         damaged = bytearray(edid_of(FITTING))
         damaged[99] ^= 1
-        for data, outcome, differences in ((edid_of(FITTING), "right", 0), (edid_of(EdidPanel()), "other", 2), (bytes(damaged), "bad", 0),
-                                           (edid_of(FITTING).hex().encode(), "right", 0)):
+        for data, outcome, differences in (
+            (edid_of(FITTING), "right", 0),
+            (edid_of(EdidPanel()), "other", 2),
+            (bytes(damaged), "bad", 0),
+            (edid_of(FITTING).hex().encode(), "right", 0),
+        ):
             status, told = self.send(data)
             self.assertEqual(status, 200)
             standing = [e for e in told["evidence"] if e["check"] == "edid" and not e["withdrawn"]]
@@ -52,12 +56,16 @@ class FiledEdid(TestCase):
             told: dict[str, Any] = answer.json()
             return told
 
-        self.assertEqual(len(send(edid_of(EdidPanel()))["replacement_edid"]["differences"]), 2)  # held to the record: size and resolution
+        self.assertEqual(
+            len(send(edid_of(EdidPanel()))["replacement_edid"]["differences"]), 2
+        )  # held to the record: size and resolution
         self.send(edid_of(FITTING))
         self.assertEqual(send(edid_of(FITTING))["replacement_edid"]["differences"], [])
         told = send(edid_of(FITTING.model_copy(update={"size_mm": (180, 112)})))
         self.assertEqual(told["replacement_edid"]["differences"], ["Size: 7.4 and 8.3 in."])
-        self.assertEqual([e["outcome"] for e in told["evidence"] if not e["withdrawn"]], ["right"])  # of the panel's own EDID alone
+        self.assertEqual(
+            [e["outcome"] for e in told["evidence"] if not e["withdrawn"]], ["right"]
+        )  # of the panel's own EDID alone
         answer = self.bench.client.post(path, {"file": SimpleUploadedFile("edid.bin", b"photo")})
         self.assertEqual(answer.status_code, 422)
 

@@ -30,8 +30,10 @@ class ExternalScreen(InspectionCase):
         self.assertIn("800x500", self.bench.client.get(f"/api/runs/{run.pk}/patterns.zip")["Content-Disposition"])
         code = self.bench.ok("POST", f"/runs/{run.pk}/access", {"kind": "glass"})["url"].rsplit("/", 1)[1]
         self.assertEqual(self.client.get(f"/g/{code}/state").json()["panel"], {"width": 800, "height": 500})
-        for path, body, words in ((f"/runs/{self.run.pk}/screen", {"width": 800, "height": 500}, "at Intake"),
-                                  (f"/runs/{run.pk}/screen", {"width": 80, "height": 50}, "outside what can be tested")):
+        for path, body, words in (
+            (f"/runs/{self.run.pk}/screen", {"width": 800, "height": 500}, "at Intake"),
+            (f"/runs/{run.pk}/screen", {"width": 80, "height": 50}, "outside what can be tested"),
+        ):
             status, refused = self.bench.call("POST", path, body)
             self.assertEqual(status, 422)
             self.assertIn(words, refused["detail"])
@@ -42,7 +44,11 @@ class ExternalScreen(InspectionCase):
         run.refresh_from_db()
         for number, name in enumerate(("white", "grey50")):
             self.bench.send(self.run.pk, photo(self.run, name, COLUMN, seed=number), f"in-{name}")
-            self.bench.send(run.pk, shot(panel, run, name, (DeviceFault(kind="dark_column", x=400, y=0),), number + 5), f"out-{name}")
+            self.bench.send(
+                run.pk,
+                shot(panel, run, name, (DeviceFault(kind="dark_column", x=400, y=0),), number + 5),
+                f"out-{name}",
+            )
         work()
         told = self.bench.ok("GET", f"/jobs/{self.job['id']}")
         self.assertEqual((told["witness"]["outcome"], len(told["witness"]["same"])), ("same_fault", 1))

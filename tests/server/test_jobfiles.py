@@ -51,7 +51,12 @@ class JobFiles(InspectionCase):
         Installation.objects.all().delete()
         Installation.objects.create(pk=1, name=uuid.uuid4())
 
-    def changed(self, change: Callable[[dict[str, Any]], None] | None = None, photos: Callable[[bytes], bytes] = bytes, leave_out: str = "") -> Path:
+    def changed(
+        self,
+        change: Callable[[dict[str, Any]], None] | None = None,
+        photos: Callable[[bytes], bytes] = bytes,
+        leave_out: str = "",
+    ) -> Path:
         """The same file with something changed."""
         out = self.file.with_name(f"changed-{uuid.uuid4()}.zip")
         with zipfile.ZipFile(self.file) as old, zipfile.ZipFile(out, "w") as new:
@@ -96,7 +101,9 @@ class JobFiles(InspectionCase):
         self.elsewhere()
         job = import_job(self.file)
         work()
-        self.assertEqual([p["status"] for p in self.bench.ok("GET", f"/jobs/{job.pk}")["runs"][0]["photos"]], ["read"] * 3)
+        self.assertEqual(
+            [p["status"] for p in self.bench.ok("GET", f"/jobs/{job.pk}")["runs"][0]["photos"]], ["read"] * 3
+        )
 
     def test_a_job_of_this_installation_is_known(self) -> None:
         export_job(self.number, self.file)
@@ -114,7 +121,10 @@ class JobFiles(InspectionCase):
             ("damaged", self.changed(leave_out="photos/")),
             ("damaged", self.changed(leave_out=DOCUMENT)),
             ("newer version", self.changed(lambda d: d.update(format=99))),
-            ("not named by their hashes", self.changed(lambda d: d["rows"]["photos"][0].update(sha256="../../etc/passwd"))),
+            (
+                "not named by their hashes",
+                self.changed(lambda d: d["rows"]["photos"][0].update(sha256="../../etc/passwd")),
+            ),
             ("no whole job file", self.changed(lambda d: d["rows"]["runs"][0].update(stage=None))),
             ("no whole job file", self.changed(lambda d: d["job"].pop("id"))),
             ("no whole job file", self.changed(lambda d: d["rows"]["photos"][0].update(run=99999))),
@@ -132,7 +142,11 @@ class JobFiles(InspectionCase):
         out = io.StringIO()
         call_command("export_job", self.number, str(self.file), stdout=out)
         self.assertIn("lines of record", out.getvalue())
-        wrong = (("export_job", 99999, str(self.file)), ("import_job", str(self.file) + "x"), ("export_job", self.number, "/no/such/place.zip"))
+        wrong = (
+            ("export_job", 99999, str(self.file)),
+            ("import_job", str(self.file) + "x"),
+            ("export_job", self.number, "/no/such/place.zip"),
+        )
         for command in wrong:
             with self.assertRaises(CommandError) as told:
                 call_command(*command)

@@ -16,8 +16,20 @@ from server.parts.models import Offer, PanelModel
 from tests.server.helpers import JOB, Bench, person
 
 SPEC = PanelSpec(
-    part_number="A", width=640, height=400, outline_mm=(200, 120), thickness_mm=3, mounting="ears", connector_pins=30, connector_family="narrow",
-    connector_side="right", signal="eDP", lanes=1, touch=False, finish="matt")
+    part_number="A",
+    width=640,
+    height=400,
+    outline_mm=(200, 120),
+    thickness_mm=3,
+    mounting="ears",
+    connector_pins=30,
+    connector_family="narrow",
+    connector_side="right",
+    signal="eDP",
+    lanes=1,
+    touch=False,
+    finish="matt",
+)
 
 
 class Fields(TestCase):
@@ -26,9 +38,12 @@ class Fields(TestCase):
 
     def test_bad_input_names_what_was_expected(self) -> None:
         for change, words in (
-            ({"panel_width": 5}, "outside what can be tested"), ({"device_type": "toaster"}, "choose clamshell"),
-            ({"title": "  "}, "what device it is"), ({"profile": "class-9"}, "acceptance profile"),
-            ({"diagonal_in": 900}, "diagonal"), ({"panel_width": "wide"}, "panel width"),
+            ({"panel_width": 5}, "outside what can be tested"),
+            ({"device_type": "toaster"}, "choose clamshell"),
+            ({"title": "  "}, "what device it is"),
+            ({"profile": "class-9"}, "acceptance profile"),
+            ({"diagonal_in": 900}, "diagonal"),
+            ({"panel_width": "wide"}, "panel width"),
         ):
             status, told = self.bench.call("POST", "/jobs", {**JOB, **change})
             self.assertEqual(status, 422, change)
@@ -68,25 +83,40 @@ class Evidence(TestCase):
         told = bench.ok("POST", f"/jobs/{job['id']}/evidence", {"check": "picture", "outcome": "torch"})
         self.assertEqual(told["diagnosis"]["causes"][0]["id"], "lamp_driver")
         told = bench.ok("POST", f"/jobs/{job['id']}/evidence", {"check": "light", "outcome": "yes"})
-        self.assertEqual([e["outcome"] for e in told["evidence"] if e["check"] == "light" and not e["withdrawn"]], ["yes"])
+        self.assertEqual(
+            [e["outcome"] for e in told["evidence"] if e["check"] == "light" and not e["withdrawn"]], ["yes"]
+        )
         light = next(e for e in told["evidence"] if e["check"] == "light" and not e["withdrawn"])
         told = bench.ok("DELETE", f"/jobs/{job['id']}/evidence/{light['id']}?reason=misread")
-        self.assertEqual({e["withdrawn_because"] for e in told["evidence"] if e["withdrawn"]}, {"answered anew", "misread"})
+        self.assertEqual(
+            {e["withdrawn_because"] for e in told["evidence"] if e["withdrawn"]}, {"answered anew", "misread"}
+        )
         bench.ok("POST", f"/jobs/{job['id']}/evidence", {"check": "hinge", "outcome": "no"})
         entries = Entry.objects.filter(job_id=job["id"], kind="evidence").count()
         bench.ok("POST", f"/jobs/{job['id']}/evidence", {"check": "hinge", "outcome": "no"})
-        self.assertEqual(Entry.objects.filter(job_id=job["id"], kind="evidence").count(), entries, "a double click writes once")
-
+        self.assertEqual(
+            Entry.objects.filter(job_id=job["id"], kind="evidence").count(), entries, "a double click writes once"
+        )
 
     def test_an_answer_keeps_who_when_how_and_under_which_conditions(self) -> None:
         bench = Bench(person("tech"))
         path = f"/jobs/{bench.new_job()['id']}/evidence"
-        told = bench.ok("POST", path, {"check": "light", "outcome": "dim", "conditions": {"mains": False, "battery_percent": 12, "room": "dark"}})
+        told = bench.ok(
+            "POST",
+            path,
+            {"check": "light", "outcome": "dim", "conditions": {"mains": False, "battery_percent": 12, "room": "dark"}},
+        )
         only = told["evidence"][0]
-        self.assertEqual((only["by"], only["source"], only["conditions"]), ("tech", "seen", {"mains": False, "battery_percent": 12, "room": "dark"}))
-        for wrong, words in (({"check": "lihgt", "outcome": "no"}, "Did you mean 'light'"), ({"check": "light", "outcome": "maybe"}, "choose yes"),
-                             ({"check": "light", "outcome": "no", "conditions": {"battery_percent": 130}}, "battery percent"),
-                             ({"check": "light", "outcome": "no", "source": "measured"}, "source")):
+        self.assertEqual(
+            (only["by"], only["source"], only["conditions"]),
+            ("tech", "seen", {"mains": False, "battery_percent": 12, "room": "dark"}),
+        )
+        for wrong, words in (
+            ({"check": "lihgt", "outcome": "no"}, "Did you mean 'light'"),
+            ({"check": "light", "outcome": "maybe"}, "choose yes"),
+            ({"check": "light", "outcome": "no", "conditions": {"battery_percent": 130}}, "battery percent"),
+            ({"check": "light", "outcome": "no", "source": "measured"}, "source"),
+        ):
             status, refused = bench.call("POST", path, wrong)
             self.assertEqual(status, 422, wrong)
             self.assertIn(words, refused["detail"])
@@ -114,7 +144,11 @@ class BaseRates(TestCase):
         for _ in range(3):
             job = bench.new_job()
             self.assertEqual(bench.call("POST", f"/jobs/{job['id']}/hand-over", {"true_causes": ["conector"]})[0], 422)
-            told = bench.ok("POST", f"/jobs/{job['id']}/hand-over", {"true_causes": ["connector", "connector"], "unmeasured_because": "Seen by eye."})
+            told = bench.ok(
+                "POST",
+                f"/jobs/{job['id']}/hand-over",
+                {"true_causes": ["connector", "connector"], "unmeasured_because": "Seen by eye."},
+            )
             self.assertEqual(told["true_causes"], ["connector"])
         after = self.rates(bench)["connector"]
         self.assertEqual((before["counted"], after["counted"]), (0, 3))
@@ -136,7 +170,9 @@ class MatchAndFit(TestCase):
         for name, change in (("A", {}), ("B", {"finish": "glossy"}), ("C", {"signal": "LVDS"})):
             spec = SPEC.model_copy(update={"part_number": name, **change})
             panel = PanelModel.objects.create(name=name, maker="M", spec=spec.model_dump(mode="json"))
-            Offer.objects.create(panel=panel, supplier="S", price=10, shipping=2, delivery_days=3, warranty_months=12, doa_days=14)
+            Offer.objects.create(
+                panel=panel, supplier="S", price=10, shipping=2, delivery_days=3, warranty_months=12, doa_days=14
+            )
 
     def offer(self, name: str) -> int:
         return Offer.objects.get(panel__name=name).pk
@@ -147,9 +183,14 @@ class MatchAndFit(TestCase):
         self.assertIn("label on its back", told["detail"])
         state = self.bench.ok("POST", f"{self.path}/match/panel", {"panel_id": PanelModel.objects.get(name="A").pk})
         self.assertEqual([o["match"]["result"] for o in state["offers"]], ["fits", "fits_with_consequences", "stop"])
-        self.assertIn("not ordered", self.bench.call("POST", f"{self.path}/match/offer", {"offer_id": self.offer("C")})[1]["detail"])
+        self.assertIn(
+            "not ordered",
+            self.bench.call("POST", f"{self.path}/match/offer", {"offer_id": self.offer("C")})[1]["detail"],
+        )
         self.assertEqual(self.bench.call("POST", f"{self.path}/match/offer", {"offer_id": self.offer("B")})[0], 422)
-        state = self.bench.ok("POST", f"{self.path}/match/offer", {"offer_id": self.offer("B"), "consequences_told": True})
+        state = self.bench.ok(
+            "POST", f"{self.path}/match/offer", {"offer_id": self.offer("B"), "consequences_told": True}
+        )
         self.assertEqual(state["chosen_offer_id"], self.offer("B"))
 
     def test_gates_are_refused_by_the_server(self) -> None:
@@ -176,9 +217,11 @@ class HandOver(TestCase):
         self.bench.ok("POST", f"{self.path}/hand-over", {"unmeasured_because": "Handed back as it came."})
         self.assertEqual(Entry.objects.filter(kind="handed_over").count(), 1)
         for method, path, body in (
-            ("PATCH", "", {"version": 99, "owner": "x"}), ("POST", "/evidence", {"check": "light", "outcome": "yes"}),
+            ("PATCH", "", {"version": 99, "owner": "x"}),
+            ("POST", "/evidence", {"check": "light", "outcome": "yes"}),
             ("POST", "/runs/inspect", None),
-            ("POST", "/fit/gates", {"gate": "make_safe"}), ("POST", "/station", {"station": "fit"}),
+            ("POST", "/fit/gates", {"gate": "make_safe"}),
+            ("POST", "/station", {"station": "fit"}),
         ):
             status, told = self.bench.call(method, self.path + path, body)
             self.assertEqual((status, told["type"]), (422, "/problems/job-closed"), path)
@@ -192,6 +235,7 @@ class HandOver(TestCase):
         pdf = self.bench.client.get(f"/api{self.path}/report.pdf")
         self.assertTrue(pdf.content.startswith(b"%PDF"))
         from server.reports.pdf import report_html
+
         html = report_html(self.job["id"])
         self.assertIn("No photo of the closed device was measured", html)
         self.assertIn("Touch was not measured", html)
@@ -208,4 +252,6 @@ class HandOver(TestCase):
 class Schema(TestCase):
     def test_the_front_ends_schema_is_the_apis(self) -> None:
         stored = Path(ROOT / "web" / "openapi.json").read_text(encoding="utf-8")
-        self.assertEqual(document(), stored, "run: python -m server.config.openapi web/openapi.json, then npm run schema in web/")
+        self.assertEqual(
+            document(), stored, "run: python -m server.config.openapi web/openapi.json, then npm run schema in web/"
+        )

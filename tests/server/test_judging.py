@@ -25,7 +25,9 @@ class Decisions(InspectionCase):
 
     def decide(self, verdict: str, reason: str = "", **more: Any) -> tuple[int, Any]:
         finding = {name: self.result()["findings"][0][name] for name in ("kind", "channel", "x", "y")}
-        return self.bench.call("POST", f"/runs/{self.run.pk}/decisions", {**finding, "verdict": verdict, "reason": reason, **more})
+        return self.bench.call(
+            "POST", f"/runs/{self.run.pk}/decisions", {**finding, "verdict": verdict, "reason": reason, **more}
+        )
 
     def count(self) -> float:
         return float(next(c["value"] for c in self.result()["verdict"]["criteria"] if c["id"] == "type_2"))
@@ -37,7 +39,9 @@ class Decisions(InspectionCase):
         self.bench.send(self.run.pk, photo(self.run, "red", seed=4), "r")
         work()
         finding = self.result()["findings"][0]
-        self.assertEqual((finding["decision"]["verdict"], finding["decision"]["by"], self.count()), ("rejected", "tech", 0))
+        self.assertEqual(
+            (finding["decision"]["verdict"], finding["decision"]["by"], self.count()), ("rejected", "tech", 0)
+        )
         self.assertIn("Wiped off", report_html(self.job["id"]))
         self.assertEqual(self.decide("undo")[0], 200)
         self.assertEqual((self.result()["findings"][0]["decision"], self.count()), (None, 1))
@@ -66,7 +70,9 @@ class Decisions(InspectionCase):
         middle = slice(half // 2 - 6, half // 2 + 6)
         # the dead pixel is dark in the middle of the left view, and the right view is even
         self.assertLess(seen[middle, middle].mean(), np.median(seen[:, :half]) - 40)
-        self.assertGreater(seen[middle, half + 6 + half // 2 - 6:half + 12 + half // 2].mean(), np.median(seen[:, half + 6:]) - 40)
+        self.assertGreater(
+            seen[middle, half + 6 + half // 2 - 6 : half + 12 + half // 2].mean(), np.median(seen[:, half + 6 :]) - 40
+        )
         for bad in ("x=9999&y=3", "x=nan&y=3"):
             self.assertEqual(self.bench.client.get(f"/api/photos/{stored.pk}/closeup?{bad}").status_code, 422)
 
@@ -77,7 +83,9 @@ class Decisions(InspectionCase):
         self.bench.ok("PATCH", f"/jobs/{job['id']}", {"version": job["version"], "profile": "counter"})
         self.assertEqual(self.result()["verdict"]["result"], "fail")
         lead.ok("PUT", "/profiles/counter", {"profile": {**OWN, "pixels": "class-III"}, "version": 1})
-        self.assertEqual((self.result()["verdict"]["profile"], self.result()["verdict"]["result"]), ("counter", "not_proven"))
+        self.assertEqual(
+            (self.result()["verdict"]["profile"], self.result()["verdict"]["result"]), ("counter", "not_proven")
+        )
 
 
 class Profiles(TestCase):
@@ -95,12 +103,19 @@ class Profiles(TestCase):
     def test_two_editors_notice_each_other_and_built_in_names_are_taken(self) -> None:
         self.lead.ok("PUT", "/profiles/counter", {"profile": OWN})
         self.assertEqual(self.lead.call("PUT", "/profiles/counter", {"profile": OWN})[0], 409)
-        self.assertEqual(self.lead.call("PUT", "/profiles/class-I", {"profile": OWN})[1]["type"], "/problems/profile-taken")
-        self.assertEqual(self.lead.call("PUT", "/profiles/counter", {"profile": {**OWN, "pixels": "class-9"}, "version": 1})[0], 422)
+        self.assertEqual(
+            self.lead.call("PUT", "/profiles/class-I", {"profile": OWN})[1]["type"], "/problems/profile-taken"
+        )
+        self.assertEqual(
+            self.lead.call("PUT", "/profiles/counter", {"profile": {**OWN, "pixels": "class-9"}, "version": 1})[0], 422
+        )
 
     def test_retired_ones_are_offered_no_longer_and_stay_with_their_jobs(self) -> None:
         self.lead.ok("PUT", "/profiles/counter", {"profile": OWN})
         job = self.tech.new_job(profile="counter")
         self.lead.ok("DELETE", "/profiles/counter")
         self.assertNotIn("counter", [one["profile"]["id"] for one in self.tech.ok("GET", "/profiles")])
-        self.assertEqual(self.tech.ok("PATCH", f"/jobs/{job['id']}", {"version": job["version"], "owner": "Quay"})["profile"], "counter")
+        self.assertEqual(
+            self.tech.ok("PATCH", f"/jobs/{job['id']}", {"version": job["version"], "owner": "Quay"})["profile"],
+            "counter",
+        )

@@ -15,13 +15,22 @@ class Meter(TestCase):
         self.path = f"/jobs/{self.bench.new_job()['id']}"
 
     def outcome(self) -> list[str]:
-        return [e["outcome"] for e in self.bench.ok("GET", self.path)["evidence"] if e["check"] == "luminance" and not e["withdrawn"]]
+        return [
+            e["outcome"]
+            for e in self.bench.ok("GET", self.path)["evidence"]
+            if e["check"] == "luminance" and not e["withdrawn"]
+        ]
 
     def test_a_typed_figure_is_held_to_the_panel_on_record(self) -> None:
         told = self.bench.ok("POST", f"{self.path}/luminance", {"cd_m2": 200})
-        self.assertEqual((told["readings"]["nominal_cd_m2"], told["readings"]["nominal_on_record"], self.outcome()), (250, False, ["nominal"]))
+        self.assertEqual(
+            (told["readings"]["nominal_cd_m2"], told["readings"]["nominal_on_record"], self.outcome()),
+            (250, False, ["nominal"]),
+        )
         spec = SPEC.model_copy(update={"luminance_cd_m2": 400})
-        Job.objects.update(wanted_panel=PanelModel.objects.create(name="A", maker="M", spec=spec.model_dump(mode="json")))
+        Job.objects.update(
+            wanted_panel=PanelModel.objects.create(name="A", maker="M", spec=spec.model_dump(mode="json"))
+        )
         told = self.bench.ok("POST", f"{self.path}/luminance", {"cd_m2": 200})
         self.assertEqual((told["readings"]["nominal_cd_m2"], self.outcome()), (400, ["low"]))
         status, refused = self.bench.call("POST", f"{self.path}/luminance", {"cd_m2": -4})
@@ -34,7 +43,9 @@ class Meter(TestCase):
             answer = self.bench.client.post(f"/api{self.path}/readings", {"file": SimpleUploadedFile("m.csv", data)})
             self.assertEqual(answer.status_code, status)
         self.assertEqual(self.outcome(), ["very_low"])
-        self.assertEqual(Bench(person("stranger", role=None)).call("POST", f"{self.path}/luminance", {"cd_m2": 1})[0], 403)
+        self.assertEqual(
+            Bench(person("stranger", role=None)).call("POST", f"{self.path}/luminance", {"cd_m2": 1})[0], 403
+        )
 
     @override_settings(DEMO=True)
     def test_the_simulated_meter_writes_a_file(self) -> None:

@@ -31,7 +31,9 @@ class Throttled(TransactionTestCase):
         person("tech")
         tries = [try_in("tech", "no", "192.0.2.66") for _ in range(settings.AXES_FAILURE_LIMIT + 3)]
         self.assertEqual((tries[0], tries[-1]), (401, 429))
-        self.assertEqual(try_in("tech", "long-enough-1", "192.0.2.66"), 429, "not even with the right password, from there")
+        self.assertEqual(
+            try_in("tech", "long-enough-1", "192.0.2.66"), 429, "not even with the right password, from there"
+        )
         self.assertEqual(try_in("tech", "long-enough-1", "192.0.2.1"), 200)
 
     def test_an_address_that_tries_many_names_is_stopped(self) -> None:
@@ -81,9 +83,12 @@ class Storage(TestCase):
         """OWASP, Password Storage Cheat Sheet: Argon2id, 19 MiB, t = 2, p = 1; old hashes are upgraded at sign-in."""
         user = person("tech")
         self.assertIn("argon2id$v=19$m=19456,t=2,p=1$", user.password)
-        User.objects.filter(pk=user.pk).update(password="pbkdf2_sha256$1000$salt$7KIXqSYPFXwQXfHzOmMSlBrVXBOiuMZy4Rb8uTmpP7Q=")
+        User.objects.filter(pk=user.pk).update(
+            password="pbkdf2_sha256$1000$salt$7KIXqSYPFXwQXfHzOmMSlBrVXBOiuMZy4Rb8uTmpP7Q="
+        )
         user.refresh_from_db()
         from django.contrib.auth.hashers import PBKDF2PasswordHasher
+
         old = PBKDF2PasswordHasher().encode("long-enough-1", "salt", 1000)
         User.objects.filter(pk=user.pk).update(password=old)
         self.assertEqual(try_in("tech", "long-enough-1"), 200)
@@ -93,7 +98,12 @@ class Storage(TestCase):
     def test_weak_passwords_are_refused_with_the_reason(self) -> None:
         """OWASP, Authentication Cheat Sheet: Implement Proper Password Strength Controls."""
         lead = Bench(person("boss", "lead"))
-        for weak, words in (("short", "too short"), ("1234567890123", "entirely numeric"), ("password123456", ""), ("ada-lovelace-1", "similar")):
+        for weak, words in (
+            ("short", "too short"),
+            ("1234567890123", "entirely numeric"),
+            ("password123456", ""),
+            ("ada-lovelace-1", "similar"),
+        ):
             status, told = lead.call("POST", "/people", {"name": "ada-lovelace", "password": weak})
             if words:
                 self.assertEqual((status, told["type"]), (422, "/problems/weak-password"), weak)
@@ -107,7 +117,9 @@ class Storage(TestCase):
         self.assertEqual(strict.post("/api/session", body, "application/json").status_code, 403)
         strict.get("/jobs")
         token = strict.cookies["csrftoken"].value
-        self.assertEqual(strict.post("/api/session", body, "application/json", headers={"X-CSRFToken": token}).status_code, 200)
+        self.assertEqual(
+            strict.post("/api/session", body, "application/json", headers={"X-CSRFToken": token}).status_code, 200
+        )
 
     def test_the_session_has_a_new_key_after_signing_in(self) -> None:
         """OWASP, Session Management Cheat Sheet: Renew the Session ID After Any Privilege Level Change; Cookies: HttpOnly, SameSite."""
@@ -169,7 +181,9 @@ class People(TransactionTestCase):
 
     def test_only_leads_and_never_without_a_lead(self) -> None:
         for method, path, body in (
-            ("GET", "/people", None), ("POST", "/people", {"name": "x", "password": "long-enough-3"}), ("PATCH", f"/people/{self.user.pk}", {}),
+            ("GET", "/people", None),
+            ("POST", "/people", {"name": "x", "password": "long-enough-3"}),
+            ("PATCH", f"/people/{self.user.pk}", {}),
         ):
             self.assertEqual(self.tech.call(method, path, body)[0], 403, path)
         boss = User.objects.get(username="boss")
@@ -181,7 +195,10 @@ class People(TransactionTestCase):
         self.assertEqual(self.lead.call("POST", "/people", {"name": "second", "password": "long-enough-3"})[0], 422)
         self.lead.ok("PATCH", f"/people/{boss.pk}", {"role": "technician"})
         names = Bench(User.objects.get(username="second")).ok("GET", "/people")
-        self.assertEqual([(p["name"], p["roles"]) for p in names], [("boss", ["technician"]), ("second", ["lead"]), ("tech", ["technician"])])
+        self.assertEqual(
+            [(p["name"], p["roles"]) for p in names],
+            [("boss", ["technician"]), ("second", ["lead"]), ("tech", ["technician"])],
+        )
 
     def _command(self, *arguments: str, password: str = "") -> str:
         out = io.StringIO()
@@ -226,7 +243,9 @@ class CodesThatEnd(TestCase):
         self.assertEqual(self.bench.ok("GET", f"/runs/{self.run_id}/access")[0]["id"], access)
         self.assertNotIn(code, str(self.bench.ok("GET", f"/runs/{self.run_id}/access")), "a list gives no code away")
         self.bench.ok("POST", f"/access/{access}/renew")
-        self.assertGreater(Access.objects.get().expires_at, timezone.now() + timedelta(hours=settings.CODE_LIFETIME_HOURS - 1))
+        self.assertGreater(
+            Access.objects.get().expires_at, timezone.now() + timedelta(hours=settings.CODE_LIFETIME_HOURS - 1)
+        )
         self.bench.ok("DELETE", f"/access/{access}")
         self.bench.ok("DELETE", f"/access/{access}")
         self.assertFalse(self.opens(code))
@@ -255,15 +274,22 @@ class CodesThatEnd(TestCase):
         self.bench.ok("POST", f"/jobs/{self.job['id']}/hand-over", {"unmeasured_because": "Handed back as it came."})
         before = self.bench.ok("GET", f"/jobs/{self.job['id']}")
         for path, body in (
-            (f"/runs/{self.run_id}/pattern", {"pattern": "black"}), (f"/runs/{self.run_id}/set", {"pattern_set": "triage"}),
-            (f"/runs/{self.run_id}/camera", {"row_time_us": 10}), (f"/touch/{touch}/command", {"do": "go"}),
+            (f"/runs/{self.run_id}/pattern", {"pattern": "black"}),
+            (f"/runs/{self.run_id}/set", {"pattern_set": "triage"}),
+            (f"/runs/{self.run_id}/camera", {"row_time_us": 10}),
+            (f"/touch/{touch}/command", {"do": "go"}),
             (f"/touch/{touch}/more", {"what": "free"}),
-            (f"/touch/{touch}/end", None), (f"/runs/{self.run_id}/touch", {}), (f"/runs/{self.run_id}/analyse", None),
+            (f"/touch/{touch}/end", None),
+            (f"/runs/{self.run_id}/touch", {}),
+            (f"/runs/{self.run_id}/analyse", None),
             (f"/jobs/{self.job['id']}/evidence", {"check": "light", "outcome": "yes"}),
         ):
             status, told = self.bench.call("POST", path, body)
             self.assertEqual((status, told["type"]), (422, "/problems/job-closed"), path)
-        for path, body in ((f"/runs/{retest}/pattern", {"pattern": "black"}), (f"/runs/{retest}/set", {"pattern_set": "triage"})):
+        for path, body in (
+            (f"/runs/{retest}/pattern", {"pattern": "black"}),
+            (f"/runs/{retest}/set", {"pattern_set": "triage"}),
+        ):
             self.assertLess(self.bench.call("POST", path, body)[0], 300, path)
         after = self.bench.ok("GET", f"/jobs/{self.job['id']}")
         for told in (before, after):
@@ -279,9 +305,22 @@ class Headers(TestCase):
 
     def test_every_answer_has_them(self) -> None:
         self.bench = Bench(person("tech"))
-        for path in ("/jobs", "/api/me", "/api/jobs", "/api/nothing/here", "/g/aaaaaaaaaaaaa/state", "/s/x", "/static/icon.svg", "/static/none.js"):
+        for path in (
+            "/jobs",
+            "/api/me",
+            "/api/jobs",
+            "/api/nothing/here",
+            "/g/aaaaaaaaaaaaa/state",
+            "/s/x",
+            "/static/icon.svg",
+            "/static/none.js",
+        ):
             answer = self.bench.client.get(path)
-            wanted = {"X-Content-Type-Options": "nosniff", "Referrer-Policy": "same-origin", "Cross-Origin-Opener-Policy": "same-origin"}
+            wanted = {
+                "X-Content-Type-Options": "nosniff",
+                "Referrer-Policy": "same-origin",
+                "Cross-Origin-Opener-Policy": "same-origin",
+            }
             self.assertEqual({name: answer.headers.get(name) for name in wanted}, wanted, path)
             self.assertIn("frame-ancestors 'none'", answer["Content-Security-Policy"])
 

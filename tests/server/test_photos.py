@@ -31,7 +31,9 @@ class Photos(InspectionCase):
         self.assertEqual([(f["kind"], f["x"], f["y"]) for f in told["result"]["findings"]], [("dead_pixel", 200, 150)])
         self.assertEqual(told["status"], "done")
         job = self.bench.ok("GET", f"/jobs/{self.job['id']}")
-        self.assertTrue(any("Single pixel faults" in words for cause in job["diagnosis"]["causes"] for words in cause["for_"]))
+        self.assertTrue(
+            any("Single pixel faults" in words for cause in job["diagnosis"]["causes"] for words in cause["for_"])
+        )
 
     def test_the_same_key_stores_one_photo(self) -> None:
         data = photo(self.run, "white")
@@ -45,9 +47,13 @@ class Photos(InspectionCase):
     def test_the_hand_camera_sends_by_code_and_only_photos(self) -> None:
         code = self.bench.ok("POST", f"/runs/{self.run.pk}/access", {"kind": "snap"})["url"].rsplit("/", 1)[1]
         good = SimpleUploadedFile("a.jpg", photo(self.run, "white"))
-        self.assertEqual(self.client.post(f"/s/{code}/photos", {"photo": good}, headers={"Idempotency-Key": "x"}).status_code, 201)
+        self.assertEqual(
+            self.client.post(f"/s/{code}/photos", {"photo": good}, headers={"Idempotency-Key": "x"}).status_code, 201
+        )
         for data, words in ((b"", "empty|No photo"), (b"text" * 100, "not a photo")):
-            answer = self.client.post(f"/s/{code}/photos", {"photo": SimpleUploadedFile("b.jpg", data)}, headers={"Idempotency-Key": "y"})
+            answer = self.client.post(
+                f"/s/{code}/photos", {"photo": SimpleUploadedFile("b.jpg", data)}, headers={"Idempotency-Key": "y"}
+            )
             self.assertEqual(answer.status_code, 422)
             self.assertRegex(answer.json()["detail"], words)
         self.assertEqual(self.client.post(f"/s/{code}/photos", {}, headers={"Idempotency-Key": "z"}).status_code, 422)
@@ -114,7 +120,9 @@ class Photos(InspectionCase):
         work()
         after = self.told()
         self.assertEqual((after["photos"][1]["status"], after["photos"][1]["report"]["pattern"]), ("read", "flat"))
-        self.assertLess(after["result"]["uniformity"]["uncertainty"], 0.5 * before["result"]["uniformity"]["uncertainty"])
+        self.assertLess(
+            after["result"]["uniformity"]["uncertainty"], 0.5 * before["result"]["uniformity"]["uncertainty"]
+        )
         self.assertEqual(self.bench.call("PATCH", f"/photos/{wall['id']}", {"pattern": "flatt"})[0], 422)
 
     def test_a_photo_filed_as_the_reference_panel_is_compared_with(self) -> None:
@@ -138,7 +146,11 @@ class Photos(InspectionCase):
         device = FaultyPanel(panel=PANEL, dimming=Dimming(hz=1000, depth=0.6))
         for name in ("white", "grey50"):
             light = emit(device, render(PANEL, get_pattern(name), self.run.run_code))
-            self.bench.send(self.run.pk, photograph(light, camera, random_pose(PANEL, camera, rng), rng, 1.0, device.dimming).data, name)
+            self.bench.send(
+                self.run.pk,
+                photograph(light, camera, random_pose(PANEL, camera, rng), rng, 1.0, device.dimming).data,
+                name,
+            )
         work()
 
         def frequency() -> list[float | None]:
@@ -158,13 +170,19 @@ class Photos(InspectionCase):
         data = photograph_flat(camera, np.random.default_rng(1), 0.2, Dimming(hz=300, depth=0.4))
 
         def learn(sent: bytes, hz: str) -> Any:
-            return self.bench.client.post(f"/api/runs/{self.run.pk}/camera/lamp", {"file": SimpleUploadedFile("lamp.jpg", sent), "hz": hz})
+            return self.bench.client.post(
+                f"/api/runs/{self.run.pk}/camera/lamp", {"file": SimpleUploadedFile("lamp.jpg", sent), "hz": hz}
+            )
 
         steady = photograph_flat(camera, np.random.default_rng(1))
         for sent, hz in ((b"no photo", "300"), (data, "0"), (data, "nan"), (data, "many"), (steady, "300")):
             self.assertEqual(learn(sent, hz).status_code, 422)
         self.assertAlmostEqual(learn(data, "300").json()["row_time_us"], 12, delta=0.2)
-        line = next(entry for entry in self.bench.ok("GET", f"/jobs/{self.run.job_id}/record")[::-1] if entry["kind"] == "row_time")
+        line = next(
+            entry
+            for entry in self.bench.ok("GET", f"/jobs/{self.run.job_id}/record")[::-1]
+            if entry["kind"] == "row_time"
+        )
         self.assertIn("of a lamp that pulses 300 times a second", line["text"])
         other = self.bench.ok("POST", f"/jobs/{self.run.job_id}/runs/dry_fit")
         self.assertAlmostEqual(other["row_time_us"], 12, delta=0.2)
@@ -183,7 +201,9 @@ class Photos(InspectionCase):
         only = self.told()["photos"][0]
         self.assertEqual((only["status"], only["report"]["problems"][0]["code"]), ("refused", "no_markers"))
         corners = [[100, 100], [1100, 100], [1100, 725], [100, 725]]
-        self.assertEqual(self.bench.call("PATCH", f"/photos/{only['id']}", {"pattern": "white", "corners": corners[:3]})[0], 422)
+        self.assertEqual(
+            self.bench.call("PATCH", f"/photos/{only['id']}", {"pattern": "white", "corners": corners[:3]})[0], 422
+        )
         self.bench.ok("PATCH", f"/photos/{only['id']}", {"pattern": "white", "corners": corners})
         work()
         self.assertEqual(self.told()["photos"][0]["status"], "read")

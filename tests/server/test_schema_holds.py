@@ -8,7 +8,11 @@ import schemathesis
 from django.core.wsgi import get_wsgi_application
 from hypothesis import HealthCheck, Phase, given, settings
 from schemathesis.checks import not_a_server_error
-from schemathesis.specs.openapi.checks import content_type_conformance, response_schema_conformance, status_code_conformance
+from schemathesis.specs.openapi.checks import (
+    content_type_conformance,
+    response_schema_conformance,
+    status_code_conformance,
+)
 
 from server.config.api import schema
 from tests.server.helpers import Bench, InspectionCase, person
@@ -16,7 +20,13 @@ from tests.server.helpers import Bench, InspectionCase, person
 EXAMPLES = 3  # an operation
 LEFT_OUT = {"/api/health", "/api/session"}  # no worker runs here; sessions are ended by it
 BOUNDED = settings(
-    max_examples=EXAMPLES, derandomize=True, deadline=None, database=None, phases=(Phase.generate,), suppress_health_check=list(HealthCheck))
+    max_examples=EXAMPLES,
+    derandomize=True,
+    deadline=None,
+    database=None,
+    phases=(Phase.generate,),
+    suppress_health_check=list(HealthCheck),
+)
 
 
 class Conformance(InspectionCase):

@@ -28,16 +28,27 @@ class Elsewhere(InspectionCase):
         host, port = self.server.get_host_and_port()
         self.client = boto3.client("s3", endpoint_url=f"http://{host}:{port}", region_name="us-east-1")
         self.client.create_bucket(Bucket=self.bucket)
-        options = {"bucket_name": self.bucket, "endpoint_url": f"http://{host}:{port}", "region_name": "us-east-1", "addressing_style": "path",
-                   "file_overwrite": True}
-        stores: dict[str, Any] = {**settings.STORAGES, "default": {"BACKEND": "storages.backends.s3.S3Storage", "OPTIONS": options}}
+        options = {
+            "bucket_name": self.bucket,
+            "endpoint_url": f"http://{host}:{port}",
+            "region_name": "us-east-1",
+            "addressing_style": "path",
+            "file_overwrite": True,
+        }
+        stores: dict[str, Any] = {
+            **settings.STORAGES,
+            "default": {"BACKEND": "storages.backends.s3.S3Storage", "OPTIONS": options},
+        }
         self.enterContext(override_settings(STORAGES=stores, S3_BUCKET=self.bucket))
 
     def test_photos_are_kept_read_and_healed_there(self) -> None:
         data = photo(self.run, "white", seed=77)
         self.assertEqual(self.bench.send(self.run.pk, data, "k").status_code, 201)
         sha256 = self.run.photos.get().sha256
-        self.assertEqual([one["Key"] for one in self.client.list_objects_v2(Bucket=self.bucket)["Contents"]], [f"photos/{sha256[:2]}/{sha256}"])
+        self.assertEqual(
+            [one["Key"] for one in self.client.list_objects_v2(Bucket=self.bucket)["Contents"]],
+            [f"photos/{sha256[:2]}/{sha256}"],
+        )
         work()
         self.assertEqual(self.bench.ok("GET", f"/runs/{self.run.pk}")["photos"][0]["status"], "read")
         self.client.put_object(Bucket=self.bucket, Key=f"photos/{sha256[:2]}/{sha256}", Body=b"broken")
@@ -48,11 +59,18 @@ class Elsewhere(InspectionCase):
         self.bench.send(self.run.pk, photo(self.run, "white", seed=78), "k")
         self.server.stop()
         from botocore.exceptions import EndpointConnectionError
+
         away = EndpointConnectionError(endpoint_url="http://store")
-        with mock.patch.object(type(default_storage._wrapped), "size", side_effect=away), self.assertLogs("clear_lens", "ERROR"):
+        with (
+            mock.patch.object(type(default_storage._wrapped), "size", side_effect=away),
+            self.assertLogs("clear_lens", "ERROR"),
+        ):
             answer = self.bench.send(self.run.pk, photo(self.run, "white", seed=79), "k2")
         self.assertEqual((answer.status_code, answer.json()["type"]), (503, "/problems/store-away"))
-        with mock.patch.object(type(default_storage._wrapped), "open", side_effect=away), self.assertLogs("procrastinate", "ERROR"):
+        with (
+            mock.patch.object(type(default_storage._wrapped), "open", side_effect=away),
+            self.assertLogs("procrastinate", "ERROR"),
+        ):
             work()
         self.assertNotEqual(self.bench.ok("GET", f"/runs/{self.run.pk}")["status"], "failed")
         self.server = ThreadedMotoServer(port=0)

@@ -38,7 +38,9 @@ class TouchCase(InspectionCase):
         return touch_session((720, 1280), 5.0, plan, *touch_fault(fault, (720, 1280)))
 
     def send(self, data: bytes, plan: str = "", name: str = "session.jsonl") -> Any:
-        return self.bench.client.post(f"/api/runs/{self.run.pk}/touch/file", {"file": SimpleUploadedFile(name, data), "plan": plan})
+        return self.bench.client.post(
+            f"/api/runs/{self.run.pk}/touch/file", {"file": SimpleUploadedFile(name, data), "plan": plan}
+        )
 
 
 class Glass(TouchCase):
@@ -59,8 +61,15 @@ class Glass(TouchCase):
         self.assertEqual((told["session"], told["done"]), (session["id"], []))
         self.assertEqual([s["fingers"] for s in told["steps"] if s["kind"] == "multi_touch"], [3, 2])
         first = told["steps"][0] | {"start_ms": 0, "end_ms": 1000}
-        rows = [[0.5, 1, "down", 10, 10, None, None, None], [9, 1, "move", 12.5, 10, 0.4, 30, 28], [20, 1, "up", 12.5, 10, None, None, None]]
-        answers = [self.part(session["id"], 0, rows, origin_ms=5000.5), *[self.part(session["id"], 1, [], [first], now={"phase": "ready"})] * 3]
+        rows = [
+            [0.5, 1, "down", 10, 10, None, None, None],
+            [9, 1, "move", 12.5, 10, 0.4, 30, 28],
+            [20, 1, "up", 12.5, 10, None, None, None],
+        ]
+        answers = [
+            self.part(session["id"], 0, rows, origin_ms=5000.5),
+            *[self.part(session["id"], 1, [], [first], now={"phase": "ready"})] * 3,
+        ]
         self.assertEqual([a.status_code for a in answers], [201, 201, 201, 201])
         again = self.part(session["id"], 1, [], [first])
         self.assertEqual((again.status_code, again.json()), (200, {"new": False}))
@@ -71,7 +80,10 @@ class Glass(TouchCase):
         work()
         self.assertEqual(self.told()["touches"][0]["result"]["verdict"], "not_proven")
         lines = self.bench.client.get(f"/api/touch/{session['id']}/session.jsonl").content.splitlines()
-        self.assertEqual(json.loads(lines[2]), {"t": 9.0, "id": 1, "ev": "move", "x": 12.5, "y": 10.0, "p": 0.4, "w": 30.0, "h": 28.0})
+        self.assertEqual(
+            json.loads(lines[2]),
+            {"t": 9.0, "id": 1, "ev": "move", "x": 12.5, "y": 10.0, "p": 0.4, "w": 30.0, "h": 28.0},
+        )
         self.assertEqual(json.loads(lines[0])["plan"]["steps"][0]["end_ms"], 1000)
         strokes = self.bench.ok("GET", f"/touch/{session['id']}/strokes")
         self.assertEqual(strokes, [{"points": [[0, 10, 10]]}])
@@ -90,15 +102,25 @@ class Glass(TouchCase):
     def test_what_is_no_part_is_refused_and_changes_nothing(self) -> None:
         session = self.start()["id"]
         good = [0.5, 1, "down", 10, 10, None, None, None]
-        for body in ("{", "[]", '{"sender": "a", "number": -1}', '{"sender": "", "number": 1}', '{"sender": "a", "number": 1, "events": [[1]]}',
-                     '{"sender": "a", "number": 1, "events": [[NaN, 1, "down", 1, 1, null, null, null]]}',
-                     '{"sender": "a", "number": 1, "steps": [{"id": "x", "kind": "dance"}]}',
-                     '{"sender": "a", "number": 1, "now": {"phase": {"not": "a word"}}}',
-                     '{"sender": "a", "number": 1, "steps": [{"id": "x", "kind": "edge", "path": [[0, 0], [1e12, 0]], "start_ms": 0, "end_ms": 9}]}',
-                     '{"sender": "a", "number": 1, "steps": [{"id": "x", "kind": "free", "start_ms": 5, "end_ms": 1}]}'):
-            self.assertEqual(self.device.post(f"{self.page}/{session}", body, "application/json").status_code, 422, body)
+        for body in (
+            "{",
+            "[]",
+            '{"sender": "a", "number": -1}',
+            '{"sender": "", "number": 1}',
+            '{"sender": "a", "number": 1, "events": [[1]]}',
+            '{"sender": "a", "number": 1, "events": [[NaN, 1, "down", 1, 1, null, null, null]]}',
+            '{"sender": "a", "number": 1, "steps": [{"id": "x", "kind": "dance"}]}',
+            '{"sender": "a", "number": 1, "now": {"phase": {"not": "a word"}}}',
+            '{"sender": "a", "number": 1, "steps": [{"id": "x", "kind": "edge", "path": [[0, 0], [1e12, 0]], "start_ms": 0, "end_ms": 9}]}',
+            '{"sender": "a", "number": 1, "steps": [{"id": "x", "kind": "free", "start_ms": 5, "end_ms": 1}]}',
+        ):
+            self.assertEqual(
+                self.device.post(f"{self.page}/{session}", body, "application/json").status_code, 422, body
+            )
         self.assertEqual(self.part(session, 1, [good] * 6001).status_code, 422)
-        self.assertEqual(self.device.post(f"{self.page}/{session}", "x" * 1_100_000, "application/json").status_code, 422)
+        self.assertEqual(
+            self.device.post(f"{self.page}/{session}", "x" * 1_100_000, "application/json").status_code, 422
+        )
         self.assertEqual(self.part(session + 99, 1, [good]).status_code, 404)
         self.assertEqual(TouchPart.objects.count(), 0)
         other = self.bench.ok("POST", f"/jobs/{self.job['id']}/runs/closed")["id"]
@@ -161,14 +183,20 @@ class Files(TouchCase):
     def test_bad_files_are_refused_in_words_and_leave_nothing(self) -> None:
         head = self.recorded("none").splitlines()[0]
         for data, words in (
-                            (b"", "no JSON"), (b"\x89PNG\r\n", "no JSON"), (head + b"\nrubbish\n{}\n", "no event"),
-                            (head.replace(b"720", b"721"), "721 x 1280, not 720 x 1280"),
-                            (b"# EVEMU 1.3\nN: mouse\n", "no recording of a touch screen")):
+            (b"", "no JSON"),
+            (b"\x89PNG\r\n", "no JSON"),
+            (head + b"\nrubbish\n{}\n", "no event"),
+            (head.replace(b"720", b"721"), "721 x 1280, not 720 x 1280"),
+            (b"# EVEMU 1.3\nN: mouse\n", "no recording of a touch screen"),
+        ):
             answer = self.send(data)
             self.assertEqual(answer.status_code, 422, data[:30])
             self.assertIn(words, answer.json()["detail"])
         plan = json.dumps(json.loads(head)["plan"])
-        self.assertIn("no recording of a touch screen", self.send(b"# EVEMU 1.3\nN: mouse\n", plan, "mouse.evemu").json()["detail"])
+        self.assertIn(
+            "no recording of a touch screen",
+            self.send(b"# EVEMU 1.3\nN: mouse\n", plan, "mouse.evemu").json()["detail"],
+        )
         self.assertEqual(TouchSession.objects.count(), 0)
 
     def test_roles(self) -> None:
@@ -209,7 +237,11 @@ class Rechecks(TouchCase):
         wanted = {"due_on": day, "reason": "After the system update"}
         first, second = (self.bench.ok("POST", f"/jobs/{self.job['id']}/rechecks", wanted)["id"] for _ in range(2))
         self.assertEqual(first, second)
-        self.bench.ok("POST", f"/jobs/{self.job['id']}/hand-over", {"true_causes": [], "unmeasured_because": "Handed back as it came."})
+        self.bench.ok(
+            "POST",
+            f"/jobs/{self.job['id']}/hand-over",
+            {"true_causes": [], "unmeasured_because": "Handed back as it came."},
+        )
         run = self.bench.ok("POST", f"/jobs/{self.job['id']}/runs/recheck")["id"]
         self.bench.ok("POST", f"/runs/{run}/access", {"kind": "glass"})
         self.assertEqual([r["id"] for r in self.bench.ok("GET", "/rechecks")], [first])
@@ -226,11 +258,15 @@ class NewPanelWhoseTouchFails(TouchCase):
         spec = {"width": 720, "height": 1280, "touch": True, "connector_pins": 34, "signal": "MIPI"}
         terms = {"shipping": 8, "delivery_days": 4, "warranty_months": 6, "doa_days": 7}
         offers = [
-            Offer.objects.create(panel=PanelModel.objects.create(name=name, maker="M", spec=spec), supplier=name, price=price, **terms)
-            for name, price in (("bought", 31), ("other", 44))]
+            Offer.objects.create(
+                panel=PanelModel.objects.create(name=name, maker="M", spec=spec), supplier=name, price=price, **terms
+            )
+            for name, price in (("bought", 31), ("other", 44))
+        ]
         # the one procedure that there is, is a clamshell's; its touch counts as its panel has one
         Job.objects.filter(pk=self.job["id"]).update(
-            simulated={"touch": {"replacement": ["half"]}}, chosen_offer=offers[0], device_type="clamshell")
+            simulated={"touch": {"replacement": ["half"]}}, chosen_offer=offers[0], device_type="clamshell"
+        )
         path = f"/jobs/{self.job['id']}/touch-choice"
         self.assertIsNone(self.bench.ok("GET", path)["choice"])
         self.assertEqual(self.bench.call("POST", path, {"way": "return"})[0], 422)
@@ -239,14 +275,18 @@ class NewPanelWhoseTouchFails(TouchCase):
         self.bench.call("POST", f"/touch/{session}/simulate")
         work()
         choice = self.bench.ok("GET", path)["choice"]
-        self.assertEqual((choice["school"], choice["options"][0]["way"], len(choice["options"])), ("when_fails", "rework", 3))
+        self.assertEqual(
+            (choice["school"], choice["options"][0]["way"], len(choice["options"])), ("when_fails", "rework", 3)
+        )
         self.assertEqual(self.bench.call("PUT", "/house-rules/touch", {"school": "return_panel"})[0], 403)
         lead = Bench(person("boss", "lead"))
         self.assertEqual(lead.call("PUT", "/house-rules/touch", {"school": "pray"})[0], 422)
         lead.ok("PUT", "/house-rules/touch", {"school": "return_panel"})
         self.assertEqual(self.bench.ok("GET", path)["choice"]["options"][0]["way"], "return")
         self.assertEqual(self.bench.ok("POST", path, {"way": "return"})["decided"], ["return"])
-        self.assertIn("Decided: Return it", [e["text"] for e in self.bench.ok("GET", f"/jobs/{self.job['id']}/record")][-1])
+        self.assertIn(
+            "Decided: Return it", [e["text"] for e in self.bench.ok("GET", f"/jobs/{self.job['id']}/record")][-1]
+        )
         for gate in ("make_safe", "open"):
             self.bench.ok("POST", f"/jobs/{self.job['id']}/fit/gates", {"gate": gate})
         status, told = self.bench.call("POST", f"/jobs/{self.job['id']}/fit/gates", {"gate": "dry_fit"})

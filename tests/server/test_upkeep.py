@@ -25,7 +25,9 @@ def dead_worker(pid: int = 2**22 + 1) -> int:
     with connection.cursor() as cursor:
         cursor.execute("insert into procrastinate_workers (last_heartbeat) values (now()) returning id")
         worker = int(cursor.fetchone()[0])
-    WorkerProcess.objects.create(worker_id=worker, machine=machine(), host="here", pid=pid, started_ticks=1, version="", seen_at=timezone.now())
+    WorkerProcess.objects.create(
+        worker_id=worker, machine=machine(), host="here", pid=pid, started_ticks=1, version="", seen_at=timezone.now()
+    )
     return worker
 
 
@@ -38,7 +40,10 @@ def rows() -> list[tuple[Any, ...]]:
 def assign(worker: int, lock: str) -> None:
     """As if this worker had fetched the job."""
     with connection.cursor() as cursor:
-        cursor.execute("update procrastinate_jobs set status = 'doing', worker_id = %s where lock = %s and status = 'todo'", (worker, lock))
+        cursor.execute(
+            "update procrastinate_jobs set status = 'doing', worker_id = %s where lock = %s and status = 'todo'",
+            (worker, lock),
+        )
 
 
 def take_up() -> int:
@@ -68,7 +73,9 @@ class WorkersThatDie(InspectionCase):
             self.assertEqual(take_up(), 1)
         self.bench.send(self.run.pk, photo(self.run, "black"), "k2")
         assign(dead_worker(), f"run-{self.run.pk}")
-        self.bench.send(self.run.pk, photo(self.run, "red"), "k3")  # waits behind the dead one's: its queueing lock is taken
+        self.bench.send(
+            self.run.pk, photo(self.run, "red"), "k3"
+        )  # waits behind the dead one's: its queueing lock is taken
         self.assertEqual(take_up(), 1)
         self.assertEqual([(status, lock) for status, lock, _ in rows()], [("todo", f"run-{self.run.pk}")])
         work()
@@ -125,7 +132,9 @@ class WorkersThatDie(InspectionCase):
 
     def test_living_workers_keep_their_jobs_whatever_the_clock_says(self) -> None:
         with connection.cursor() as cursor:
-            cursor.execute("insert into procrastinate_workers (last_heartbeat) values (now() - interval '1 hour') returning id")
+            cursor.execute(
+                "insert into procrastinate_workers (last_heartbeat) values (now() - interval '1 hour') returning id"
+            )
             worker = int(cursor.fetchone()[0])
         takeup.say_alive(worker)
         WorkerProcess.objects.update(seen_at=timezone.now() - timezone.timedelta(hours=1))
@@ -134,7 +143,9 @@ class WorkersThatDie(InspectionCase):
         self.assertEqual(take_up(), 0)
         WorkerProcess.objects.update(machine="another boot of another machine")
         overseer = takeup.Overseer()
-        self.assertEqual(overseer.bury_the_dead(), 0)  # one of another machine is given its time, by this process's own clock
+        self.assertEqual(
+            overseer.bury_the_dead(), 0
+        )  # one of another machine is given its time, by this process's own clock
         with mock.patch.object(takeup.time, "monotonic", return_value=1e9):
             self.assertEqual(overseer.bury_the_dead(), 1)
 
@@ -164,7 +175,9 @@ class WorkersThatDie(InspectionCase):
         assign(dead_worker(), f"run-{self.run.pk}")
         self.assertEqual(take_up(), 1)
         with connection.cursor() as cursor:
-            cursor.execute("select scheduled_at > now() and scheduled_at < now() + interval '30 seconds' from procrastinate_jobs")
+            cursor.execute(
+                "select scheduled_at > now() and scheduled_at < now() + interval '30 seconds' from procrastinate_jobs"
+            )
             self.assertTrue(cursor.fetchone()[0])
 
     def test_touch_sessions_are_found_too(self) -> None:
@@ -178,7 +191,10 @@ class WorkersThatDie(InspectionCase):
 
     def test_a_database_that_goes_away_is_no_failure_of_the_run(self) -> None:
         self.bench.send(self.run.pk, photo(self.run, "white"), "k")
-        with mock.patch.object(tasks, "_store", side_effect=OperationalError("gone")), self.assertLogs("procrastinate", "ERROR"):
+        with (
+            mock.patch.object(tasks, "_store", side_effect=OperationalError("gone")),
+            self.assertLogs("procrastinate", "ERROR"),
+        ):
             work()
         self.assertEqual((self.told()["status"], takeup.watch()), ("working", 1))
         work()
@@ -208,7 +224,10 @@ class WorkersThatDie(InspectionCase):
 
     def test_a_missing_file_is_said(self) -> None:
         self.bench.send(self.run.pk, photo(self.run, "white", seed=99), "k")
-        with mock.patch.object(core_adapter.storage, "load", side_effect=FileNotFoundError), self.assertLogs("clear_lens.photos", "ERROR"):
+        with (
+            mock.patch.object(core_adapter.storage, "load", side_effect=FileNotFoundError),
+            self.assertLogs("clear_lens.photos", "ERROR"),
+        ):
             work()
         self.assertIn("missing from the store", self.told()["photos"][0]["report"]["problems"][0]["message"])
 

@@ -32,7 +32,9 @@ class Judged(InspectionCase):
         work()
         first = self.entries()
         names = ("stage", "part", "profile", "photos")
-        self.assertEqual([tuple(e.data[name] for name in names) for e in first], [("inspect", "picture", "class-II", 1)])
+        self.assertEqual(
+            [tuple(e.data[name] for name in names) for e in first], [("inspect", "picture", "class-II", 1)]
+        )
         self.assertRegex(first[0].data["core_version"], r"^\d+\.\d+\.\d+\+[0-9a-f]{8}$")
         version = Job.objects.get(pk=self.job["id"]).version
         tasks.enqueue(self.run)
@@ -46,7 +48,11 @@ class Judged(InspectionCase):
         lead = Bench(person("boss", "lead"))
         for version, limit in enumerate((2, 5)):
             rule = {"title": "Dark dots", "kinds": ["dead_pixel"], "limit": limit}
-            lead.ok("PUT", "/profiles/house", {"profile": {"id": "house", "title": "House", "rules": [rule]}, "version": version})
+            lead.ok(
+                "PUT",
+                "/profiles/house",
+                {"profile": {"id": "house", "title": "House", "rules": [rule]}, "version": version},
+            )
             if version == 0:
                 job = Job.objects.get(pk=self.job["id"])
                 self.bench.ok("PATCH", f"/jobs/{job.pk}", {"version": job.version, "profile": "house"})
@@ -88,8 +94,13 @@ class Judged(InspectionCase):
         self.shoot("dry_fit")
         status, told = self.bench.call("POST", path, {"gate": "dry_fit"})
         self.assertEqual((status, told["type"]), (422, "/problems/gate-not-proven"))
-        gates = {one["gate"]["id"]: one for one in self.bench.ok("POST", path, {"gate": "dry_fit", "reason": "The owner's train leaves."})["gates"]}
-        self.assertEqual((gates["dry_fit"]["reason"], gates["dry_fit"]["passed_by"]), ("The owner's train leaves.", "tech"))
+        gates = {
+            one["gate"]["id"]: one
+            for one in self.bench.ok("POST", path, {"gate": "dry_fit", "reason": "The owner's train leaves."})["gates"]
+        }
+        self.assertEqual(
+            (gates["dry_fit"]["reason"], gates["dry_fit"]["passed_by"]), ("The owner's train leaves.", "tech")
+        )
         self.assertIn("The owner&#x27;s train leaves.", report_html(self.job["id"]))
         self.assertEqual(len(gates), len(get_build("ears").gates))
 

@@ -98,12 +98,21 @@ class SimulatedBench(InspectionCase):
         self.assertEqual(told["result"]["verdict"]["result"] == "pass", False)
 
     def test_an_own_set_is_shown_and_exported_and_a_bad_one_changes_nothing(self) -> None:
-        told = self.bench.ok("POST", f"/runs/{self.run.pk}/set", {"own_yaml": "title: Night shift\npatterns: [black, ladder]\n"})
-        self.assertEqual((told["pattern_set"], told["set_title"], told["patterns"]), ("", "Night shift", ["black", "ladder"]))
-        status, refused = self.bench.call("POST", f"/runs/{self.run.pk}/set", {"own_yaml": "title: Night shift\npatterns: [blakc]\n"})
+        told = self.bench.ok(
+            "POST", f"/runs/{self.run.pk}/set", {"own_yaml": "title: Night shift\npatterns: [black, ladder]\n"}
+        )
+        self.assertEqual(
+            (told["pattern_set"], told["set_title"], told["patterns"]), ("", "Night shift", ["black", "ladder"])
+        )
+        status, refused = self.bench.call(
+            "POST", f"/runs/{self.run.pk}/set", {"own_yaml": "title: Night shift\npatterns: [blakc]\n"}
+        )
         self.assertEqual((status, "Did you mean 'black'?" in refused["detail"]), (422, True))
         self.assertEqual(self.bench.ok("GET", f"/runs/{self.run.pk}")["patterns"], ["black", "ladder"])
-        self.assertEqual(self.bench.ok("POST", f"/runs/{self.run.pk}/set", {"pattern_set": "triage"})["patterns"], ["white", "black-dim", "grey50"])
+        self.assertEqual(
+            self.bench.ok("POST", f"/runs/{self.run.pk}/set", {"pattern_set": "triage"})["patterns"],
+            ["white", "black-dim", "grey50"],
+        )
 
     def test_it_answers_in_the_demo_only(self) -> None:
         status, told = self.bench.call("POST", f"/runs/{self.run.pk}/simulate", {})
@@ -116,6 +125,7 @@ class SimulatedBench(InspectionCase):
         told = self.bench.ok("GET", f"/runs/{received.pk}")
         self.assertEqual(([p["status"] for p in told["photos"]], told["result"]), (["kept"], None))
         from server.reports.pdf import report_html
+
         self.assertIn("data:image/jpeg;base64,", report_html(self.job["id"]))
 
 
@@ -147,11 +157,15 @@ class LiveLink(TransactionTestCase):
         return [(m["job"], m["what"]) for m in asyncio.run(self._collect(wanted, list(say)))[0]]
 
     def test_a_page_hears_its_own_job_only(self) -> None:
-        told = self.heard(ticket(7), partial(notify, 7, "photo", 1), partial(notify, 8, "photo", 2), partial(notify, 7, "last"))
+        told = self.heard(
+            ticket(7), partial(notify, 7, "photo", 1), partial(notify, 8, "photo", 2), partial(notify, 7, "last")
+        )
         self.assertEqual(told, [(7, "photo"), (7, "last")])
 
     def test_a_code_hears_its_own_run_only(self) -> None:
-        told = self.heard(ticket(7, 1), partial(notify, 7, "pattern", 1), partial(notify, 7, "pattern", 2), partial(notify, 7, "last"))
+        told = self.heard(
+            ticket(7, 1), partial(notify, 7, "pattern", 1), partial(notify, 7, "pattern", 2), partial(notify, 7, "last")
+        )
         self.assertEqual(told, [(7, "pattern"), (7, "last")])
 
     def test_it_is_quick(self) -> None:
@@ -161,9 +175,12 @@ class LiveLink(TransactionTestCase):
     def test_a_stream_ends_with_what_opened_it(self) -> None:
         after = partial(notify, 7, "after")
         for wanted, taken_back, ends in (
-            (ticket(7, 1, access=5), {"access": [4, 5]}, True), (ticket(7, 1, access=5), {"access": [4]}, False),
-            (ticket(7, session="s"), {"session": ["s"]}, True), (ticket(7, session="s"), {"access": [5]}, False),
-            (ticket(7, user=3), {"user": [3]}, True), (ticket(7, user=3), {"user": [4]}, False),
+            (ticket(7, 1, access=5), {"access": [4, 5]}, True),
+            (ticket(7, 1, access=5), {"access": [4]}, False),
+            (ticket(7, session="s"), {"session": ["s"]}, True),
+            (ticket(7, session="s"), {"access": [5]}, False),
+            (ticket(7, user=3), {"user": [3]}, True),
+            (ticket(7, user=3), {"user": [4]}, False),
         ):
             told = self.heard(wanted, partial(end, **taken_back), after, partial(notify, 7, "last"))
             self.assertEqual(told, [] if ends else [(7, "after"), (7, "last")], (wanted, taken_back))
@@ -187,7 +204,9 @@ class LiveLink(TransactionTestCase):
     @staticmethod
     def _cut_listeners() -> None:
         with connection.cursor() as cursor:
-            cursor.execute("select pg_terminate_backend(pid) from pg_stat_activity where query like 'listen %%' and pid <> pg_backend_pid()")
+            cursor.execute(
+                "select pg_terminate_backend(pid) from pg_stat_activity where query like 'listen %%' and pid <> pg_backend_pid()"
+            )
 
     def test_streams_ask_for_permission(self) -> None:
         self.assertEqual(self.client.get("/api/jobs/1/events").status_code, 401)
@@ -197,7 +216,9 @@ class LiveLink(TransactionTestCase):
 class OnTheLoop(TransactionTestCase):
     """The ASGI application itself, without a server around it."""
 
-    async def ask(self, path: str, cookie: str = "", method: str = "GET", body: tuple[bytes, ...] = (b"",), stall: bool = False) -> list[Any]:
+    async def ask(
+        self, path: str, cookie: str = "", method: str = "GET", body: tuple[bytes, ...] = (b"",), stall: bool = False
+    ) -> list[Any]:
         sent: list[Any] = []
         pieces = list(body)
 
@@ -212,8 +233,16 @@ class OnTheLoop(TransactionTestCase):
 
         headers = [(b"host", b"127.0.0.1"), (b"cookie", cookie.encode()), (b"content-type", b"application/json")]
         scope = {
-            "type": "http", "method": method, "path": path, "query_string": b"", "headers": headers, "http_version": "1.1", "scheme": "http",
-            "server": ("127.0.0.1", 80), "client": ("127.0.0.1", 1)}
+            "type": "http",
+            "method": method,
+            "path": path,
+            "query_string": b"",
+            "headers": headers,
+            "http_version": "1.1",
+            "scheme": "http",
+            "server": ("127.0.0.1", 80),
+            "client": ("127.0.0.1", 1),
+        }
         with contextlib.suppress(TimeoutError):
             await asyncio.wait_for(application(scope, receive, send), 3)
         return sent
@@ -243,4 +272,6 @@ class OnTheLoop(TransactionTestCase):
 class Simulated(TestCase):
     def test_a_new_jobs_device_is_faulty_and_its_replacement_is_not(self) -> None:
         job = Job(pk=5, panel_width=640, panel_height=400)
-        self.assertEqual((len(faults_at(job, "inspect")), faults_at(job, "dry_fit"), faults_at(job, "closed")), (6, (), ()))
+        self.assertEqual(
+            (len(faults_at(job, "inspect")), faults_at(job, "dry_fit"), faults_at(job, "closed")), (6, (), ())
+        )

@@ -27,7 +27,9 @@ MOST_WORK_S, MOST_WAIT_S = 2.5, 15.0
 def send(client: Client, told: Input) -> tuple[int, str]:
     headers = {name: text for name, text in told.headers.items() if name != "Content-Type"}
     path, _, query = told.path.partition("?")
-    answer = client.generic(told.method, path, told.body, told.headers.get("Content-Type", ""), QUERY_STRING=query, headers=headers)
+    answer = client.generic(
+        told.method, path, told.body, told.headers.get("Content-Type", ""), QUERY_STRING=query, headers=headers
+    )
     return answer.status_code, answer.get("Content-Type", "")
 
 
@@ -35,7 +37,10 @@ class Mutated(InspectionCase):
     def test_nothing_answers_5xx_or_takes_long(self) -> None:
         lead = Bench(person("boss", "lead"))
         session = lead.ok("POST", f"/runs/{self.run.pk}/touch", {})["id"]
-        codes = {kind: lead.ok("POST", f"/runs/{self.run.pk}/access", {"kind": kind})["url"].rsplit("/", 1)[1] for kind in ("glass", "snap")}
+        codes = {
+            kind: lead.ok("POST", f"/runs/{self.run.pk}/access", {"kind": kind})["url"].rsplit("/", 1)[1]
+            for kind in ("glass", "snap")
+        }
         lead.client.raise_request_exception = False
         wrong = []
         for told in inputs(Place(self.job["id"], self.run.pk, session, codes["glass"], codes["snap"]), MUTATIONS, SEED):
@@ -62,6 +67,7 @@ class Files(InspectionCase):
 
     def test_formats_that_are_not_accepted_are_not_even_parsed(self) -> None:
         from PIL import EpsImagePlugin
+
         with mock.patch.object(EpsImagePlugin.EpsImageFile, "_open", side_effect=AssertionError("parsed")):
             for kind in ("EPS", "GIF", "BMP", "ICO"):
                 status, told = self.upload(PICTURES[kind])
@@ -102,7 +108,10 @@ class Files(InspectionCase):
             self.assertEqual(storage.hashlib.sha256(storage.load(sha256)).hexdigest(), sha256)
 
     def test_a_full_disk_is_507_and_leaves_nothing(self) -> None:
-        with tempfile.TemporaryDirectory() as empty, override_settings(MEDIA_ROOT=Path(empty)):  # what is stored already needs no room
+        with (
+            tempfile.TemporaryDirectory() as empty,
+            override_settings(MEDIA_ROOT=Path(empty)),
+        ):  # what is stored already needs no room
             data = photo(self.run, "white", seed=6)
             for place in ("server.common.files.os.fsync", "server.common.files.os.replace"):
                 with mock.patch(place, side_effect=OSError(28, "No space left on device")):
@@ -129,9 +138,16 @@ class Reading(TestCase):
     def test_it_takes_ordinary_json_only(self) -> None:
         self.assertEqual(parsing.read_json(b'{"a": [1, 2.5, "x", null, true]}'), {"a": [1, 2.5, "x", None, True]})
         for body, code in (
-            (b'{"a": NaN}', "not_a_number"), (b'{"a": -Infinity}', "not_a_number"), (b"{", "not_json"), (b"[" * 100_000, "not_json"),
-            (b"[" * 50 + b"]" * 50, "too_deep"), (b'{"a": "\\u0000"}', "bad_text"), (b'{"\\u0000": 1}', "bad_text"), (b'["\\ud800"]', "bad_text"),
-            (b"\xff", "not_json"), (b"", "not_json"),
+            (b'{"a": NaN}', "not_a_number"),
+            (b'{"a": -Infinity}', "not_a_number"),
+            (b"{", "not_json"),
+            (b"[" * 100_000, "not_json"),
+            (b"[" * 50 + b"]" * 50, "too_deep"),
+            (b'{"a": "\\u0000"}', "bad_text"),
+            (b'{"\\u0000": 1}', "bad_text"),
+            (b'["\\ud800"]', "bad_text"),
+            (b"\xff", "not_json"),
+            (b"", "not_json"),
         ):
             with self.assertRaises(BadInput) as told:
                 parsing.read_json(body)
@@ -142,14 +158,28 @@ class Database(TestCase):
     def test_what_the_database_cannot_do_has_its_sentence(self) -> None:
         bench = Bench(person("tech"))
         bench.client.raise_request_exception = False
-        wanted = (("53100", 507, "disk-full"), ("25006", 507, "disk-full"), ("55P03", 503, "busy"), ("57014", 503, "database-away"))
+        wanted = (
+            ("53100", 507, "disk-full"),
+            ("25006", 507, "disk-full"),
+            ("55P03", 503, "busy"),
+            ("57014", 503, "database-away"),
+        )
         for state, status, code in wanted:
-            with mock.patch("server.bench.api.Job.objects.select_related", side_effect=self.error(state)), self.assertLogs("clear_lens", "ERROR"):
+            with (
+                mock.patch("server.bench.api.Job.objects.select_related", side_effect=self.error(state)),
+                self.assertLogs("clear_lens", "ERROR"),
+            ):
                 got, told = bench.call("GET", "/jobs")
             self.assertEqual((got, told["type"]), (status, f"/problems/{code}"))
-        with mock.patch("server.bench.api.Job.objects.select_related", side_effect=DiskFull(28, "full")), self.assertLogs("clear_lens", "ERROR"):
+        with (
+            mock.patch("server.bench.api.Job.objects.select_related", side_effect=DiskFull(28, "full")),
+            self.assertLogs("clear_lens", "ERROR"),
+        ):
             self.assertEqual(bench.call("GET", "/jobs")[0], 507)
-        with mock.patch("server.common.pages.page", side_effect=RuntimeError("unforeseen")), self.assertLogs("clear_lens", "ERROR"):
+        with (
+            mock.patch("server.common.pages.page", side_effect=RuntimeError("unforeseen")),
+            self.assertLogs("clear_lens", "ERROR"),
+        ):
             answer = bench.client.get("/jobs")
         self.assertEqual((answer.status_code, json.loads(answer.content)["type"]), (500, "/problems/unexpected"))
 
@@ -157,6 +187,7 @@ class Database(TestCase):
     def error(state: str) -> Exception:
         from django.db import OperationalError
         from psycopg import errors
+
         told = OperationalError("no")
         told.__cause__ = errors.lookup(state)("no")
         return told

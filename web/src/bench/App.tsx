@@ -20,30 +20,48 @@ function Guarded({ mode, onMode }: { mode: Mode; onMode: (mode: Mode) => void })
   if (me.isPending) return <Waiting words="Opening the bench" />;
   if (!me.data) return <ErrorNote error={me.error} onRetry={() => void me.refetch()} />;
   if (!me.data.signed_in) return <SignIn demo={me.data.demo} />;
-  return <Shell me={me.data} mode={mode} onMode={onMode}><Outlet /></Shell>;
+  return (
+    <Shell me={me.data} mode={mode} onMode={onMode}>
+      <Outlet />
+    </Shell>
+  );
 }
 
 export function App() {
   const [mode, setMode] = useState<Mode>(() => (localStorage.getItem(MODE_KEY) === "light" ? "light" : "dark"));
   const theme = useMemo(() => makeTheme(mode), [mode]);
   const router = useMemo(() => {
-    const change = (next: Mode) => { localStorage.setItem(MODE_KEY, next); document.documentElement.dataset.mode = next; setMode(next); };
-    return createBrowserRouter([{
-      element: <Guarded mode={mode} onMode={change} />,
-      errorElement: <ErrorNote error={new Error("This page failed. Reload it; what was stored is safe.")} />,
-      children: [
-        { path: "/", element: <Navigate to="/jobs" replace /> },
-        { path: "/jobs", element: <JobList /> },
-        { path: "/jobs/new", element: <NewJob /> },
-        { path: "/jobs/:id", element: <JobScreen /> },
-        { path: "/jobs/:id/:station", element: <JobScreen /> },
-        { path: "/profiles", element: <Profiles /> },
-        { path: "/profiles/:id", element: <Profiles /> },
-        { path: "/rates", element: <Rates /> },
-        { path: "/look", element: <Look /> },
-        { path: "*", element: <ErrorNote error={new Error("There is no such page. Go back to the list of jobs.")} /> },
-      ],
-    }]);
+    const change = (next: Mode) => {
+      localStorage.setItem(MODE_KEY, next);
+      document.documentElement.dataset.mode = next;
+      setMode(next);
+    };
+    return createBrowserRouter([
+      {
+        element: <Guarded mode={mode} onMode={change} />,
+        errorElement: <ErrorNote error={new Error("This page failed. Reload it; what was stored is safe.")} />,
+        children: [
+          { path: "/", element: <Navigate to="/jobs" replace /> },
+          { path: "/jobs", element: <JobList /> },
+          { path: "/jobs/new", element: <NewJob /> },
+          { path: "/jobs/:id", element: <JobScreen /> },
+          { path: "/jobs/:id/:station", element: <JobScreen /> },
+          { path: "/profiles", element: <Profiles /> },
+          { path: "/profiles/:id", element: <Profiles /> },
+          { path: "/rates", element: <Rates /> },
+          { path: "/look", element: <Look /> },
+          {
+            path: "*",
+            element: <ErrorNote error={new Error("There is no such page. Go back to the list of jobs.")} />,
+          },
+        ],
+      },
+    ]);
   }, [mode]);
-  return <ThemeProvider theme={theme}><CssBaseline /><RouterProvider router={router} /></ThemeProvider>;
+  return (
+    <ThemeProvider theme={theme}>
+      <CssBaseline />
+      <RouterProvider router={router} />
+    </ThemeProvider>
+  );
 }

@@ -21,22 +21,44 @@ import { Prove } from "./stations/Prove";
 const ORDER: StationId[] = ["intake", "isolate", "inspect", "match", "fit", "prove", "hand_over"];
 // photos of the intake are no measurement, so the pane has nothing to draw of them
 const STAGE_OF: Record<StationId, Run["stage"]> = {
-  intake: "inspect", isolate: "inspect", inspect: "inspect", match: "inspect", fit: "dry_fit", prove: "closed", hand_over: "closed",
+  intake: "inspect",
+  isolate: "inspect",
+  inspect: "inspect",
+  match: "inspect",
+  fit: "dry_fit",
+  prove: "closed",
+  hand_over: "closed",
 };
 
 const STATIONS_PX = 180;
 /** The rule beside the stations runs as far as the page does; the column itself stays in view. */
-const STATIONS_RULE = { content: '""', display: { xs: "none", md: "block" }, position: "absolute", top: 0, bottom: 0, left: STATIONS_PX - 1, width: "1px", bgcolor: "divider" } as const;
+const STATIONS_RULE = {
+  content: '""',
+  display: { xs: "none", md: "block" },
+  position: "absolute",
+  top: 0,
+  bottom: 0,
+  left: STATIONS_PX - 1,
+  width: "1px",
+  bgcolor: "divider",
+} as const;
 
 function StationWork({ station, job }: { station: StationId; job: Job }) {
   switch (station) {
-    case "intake": return <Intake job={job} />;
-    case "isolate": return <Isolate job={job} />;
-    case "inspect": return <Inspect job={job} />;
-    case "match": return <Match job={job} />;
-    case "fit": return <Fit job={job} />;
-    case "prove": return <Prove job={job} />;
-    case "hand_over": return <HandOver job={job} />;
+    case "intake":
+      return <Intake job={job} />;
+    case "isolate":
+      return <Isolate job={job} />;
+    case "inspect":
+      return <Inspect job={job} />;
+    case "match":
+      return <Match job={job} />;
+    case "fit":
+      return <Fit job={job} />;
+    case "prove":
+      return <Prove job={job} />;
+    case "hand_over":
+      return <HandOver job={job} />;
   }
 }
 
@@ -49,7 +71,9 @@ export function JobScreen() {
   const station = ORDER.find((one) => one === asked) ?? job.data?.station ?? "intake";
   const [chosen, setChosen] = useState<{ station: StationId; stage: Run["stage"] } | null>(null);
   const stage = chosen?.station === station ? chosen.stage : STAGE_OF[station];
-  const setStage = (to: Run["stage"]) => { setChosen({ station, stage: to }); };
+  const setStage = (to: Run["stage"]) => {
+    setChosen({ station, stage: to });
+  };
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
@@ -57,18 +81,58 @@ export function JobScreen() {
       if (to) void go(`/jobs/${jobId}/${to}`);
     };
     window.addEventListener("keydown", onKey);
-    return () => { window.removeEventListener("keydown", onKey); };
+    return () => {
+      window.removeEventListener("keydown", onKey);
+    };
   }, [go, jobId]);
   if (job.isPending) return <Waiting words="Loading the job" />;
-  if (!job.data) return <Box sx={{ p: 2 }}><ErrorNote error={job.error} onRetry={() => void job.refetch()} /></Box>;
+  if (!job.data)
+    return (
+      <Box sx={{ p: 2 }}>
+        <ErrorNote error={job.error} onRetry={() => void job.refetch()} />
+      </Box>
+    );
   return (
-    <Box sx={{ display: "grid", flex: 1, position: "relative", gridTemplateColumns: { xs: "minmax(0, 1fr)", md: `${STATIONS_PX}px minmax(0, 1fr) minmax(360px, 430px)` }, "&::before": STATIONS_RULE }}>
+    <Box
+      sx={{
+        display: "grid",
+        flex: 1,
+        position: "relative",
+        gridTemplateColumns: { xs: "minmax(0, 1fr)", md: `${STATIONS_PX}px minmax(0, 1fr) minmax(360px, 430px)` },
+        "&::before": STATIONS_RULE,
+      }}
+    >
       <StationColumn job={job.data} station={station} />
-      <PaneBoard job={job.data} stage={stage} onStage={setStage} below={station === "isolate" && <Causes job={job.data} beside />} />
-      <Box component="section" aria-label="Station" sx={{ minWidth: 0, borderStyle: "solid", borderWidth: { xs: "1px 0 0", md: "0 0 0 1px" }, borderColor: "divider", p: 2, bgcolor: "background.paper" }}>
-        {!linked && <Typography role="status" variant="body2" color="warning">The live link is away; it comes back by itself.</Typography>}
-        <Typography variant="h1" sx={{ overflowWrap: "anywhere" }}>{job.data.title}</Typography>
-        <Typography variant="body2" color="textSecondary" sx={{ mb: 1.5 }}>Job {job.data.id}{job.data.closed_at ? ", closed" : ""}. Stations: <Key>1</Key> to <Key>7</Key></Typography>
+      <PaneBoard
+        job={job.data}
+        stage={stage}
+        onStage={setStage}
+        below={station === "isolate" && <Causes job={job.data} beside />}
+      />
+      <Box
+        component="section"
+        aria-label="Station"
+        sx={{
+          minWidth: 0,
+          borderStyle: "solid",
+          borderWidth: { xs: "1px 0 0", md: "0 0 0 1px" },
+          borderColor: "divider",
+          p: 2,
+          bgcolor: "background.paper",
+        }}
+      >
+        {!linked && (
+          <Typography role="status" variant="body2" color="warning">
+            The live link is away; it comes back by itself.
+          </Typography>
+        )}
+        <Typography variant="h1" sx={{ overflowWrap: "anywhere" }}>
+          {job.data.title}
+        </Typography>
+        <Typography variant="body2" color="textSecondary" sx={{ mb: 1.5 }}>
+          Job {job.data.id}
+          {job.data.closed_at ? ", closed" : ""}. Stations: <Key>1</Key> to <Key>7</Key>
+        </Typography>
         <StationWork station={station} job={job.data} key={`${job.data.id}-${station}`} />
       </Box>
     </Box>

@@ -7,20 +7,68 @@ import { away, type AwayState } from "./api/away";
 import type { Condition } from "./api/client";
 import { useCondition } from "./api/hooks";
 
-const SQUARE = { borderRadius: 0, borderWidth: "0 0 1px", py: 0, alignItems: "center", "& .MuiAlert-action": { p: 0, alignItems: "center" }, "& .MuiAlert-message": { py: 1 } } as const;
+const SQUARE = {
+  borderRadius: 0,
+  borderWidth: "0 0 1px",
+  py: 0,
+  alignItems: "center",
+  "& .MuiAlert-action": { p: 0, alignItems: "center" },
+  "& .MuiAlert-message": { py: 1 },
+} as const;
 
 /** As text, from given states: what the look page shows. */
-export function NoticeBar({ state, notices, onSeen, onClose }: { state: AwayState; notices: Condition["notices"]; onSeen?: () => void; onClose?: (code: string) => void }) {
+export function NoticeBar({
+  state,
+  notices,
+  onSeen,
+  onClose,
+}: {
+  state: AwayState;
+  notices: Condition["notices"];
+  onSeen?: () => void;
+  onClose?: (code: string) => void;
+}) {
   return (
     <Box role="status" aria-label="Notices">
-      {state.away && <Alert severity="error" variant="outlined" sx={SQUARE}>The server does not answer. What is on the screen stays; nothing new is stored until it is back. Trying again.</Alert>}
+      {state.away && (
+        <Alert severity="error" variant="outlined" sx={SQUARE}>
+          The server does not answer. What is on the screen stays; nothing new is stored until it is back. Trying again.
+        </Alert>
+      )}
       {state.lost > 0 && (
-        <Alert severity="warning" variant="outlined" sx={SQUARE} action={onSeen && <Button color="inherit" onClick={onSeen}>Understood</Button>}>
-          {state.lost === 1 ? "One key press or change was" : `${state.lost} key presses or changes were`} not stored while the server was away. {state.away ? "Repeat what is missing when it is back." : "It is back: repeat what is missing."}
+        <Alert
+          severity="warning"
+          variant="outlined"
+          sx={SQUARE}
+          action={
+            onSeen && (
+              <Button color="inherit" onClick={onSeen}>
+                Understood
+              </Button>
+            )
+          }
+        >
+          {state.lost === 1 ? "One key press or change was" : `${state.lost} key presses or changes were`} not stored
+          while the server was away.{" "}
+          {state.away ? "Repeat what is missing when it is back." : "It is back: repeat what is missing."}
         </Alert>
       )}
       {notices.map((notice) => (
-        <Alert key={notice.code} severity={notice.severity} variant="outlined" sx={SQUARE} onClose={onClose && notice.severity === "info" ? () => { onClose(notice.code); } : undefined}>{notice.text}</Alert>
+        <Alert
+          key={notice.code}
+          severity={notice.severity}
+          variant="outlined"
+          sx={SQUARE}
+          onClose={
+            onClose && notice.severity === "info"
+              ? () => {
+                  onClose(notice.code);
+                }
+              : undefined
+          }
+        >
+          {notice.text}
+        </Alert>
       ))}
     </Box>
   );
@@ -37,5 +85,16 @@ export function Notices() {
     was.current = state.away;
   }, [state.away, queries]);
   const notices = (condition.data?.notices ?? []).filter((notice) => !closed.includes(notice.code));
-  return <NoticeBar state={state} notices={notices} onSeen={() => { away.seen(); }} onClose={(code) => { setClosed((all) => [...all, code]); }} />;
+  return (
+    <NoticeBar
+      state={state}
+      notices={notices}
+      onSeen={() => {
+        away.seen();
+      }}
+      onClose={(code) => {
+        setClosed((all) => [...all, code]);
+      }}
+    />
+  );
 }

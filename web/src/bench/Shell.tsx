@@ -5,7 +5,12 @@ import type { Mode } from "../theme/theme";
 import { client, got, type Me } from "./api/client";
 import { Notices } from "./Notices";
 
-interface Props { me: Me; mode: Mode; onMode: (mode: Mode) => void; children: React.ReactNode }
+interface Props {
+  me: Me;
+  mode: Mode;
+  onMode: (mode: Mode) => void;
+  children: React.ReactNode;
+}
 
 export function Shell({ me, mode, onMode, children }: Props) {
   const queries = useQueryClient();
@@ -15,23 +20,74 @@ export function Shell({ me, mode, onMode, children }: Props) {
   };
   return (
     <Box sx={{ minHeight: "100vh", display: "flex", flexDirection: "column" }}>
-      <MuiLink href="#main" sx={{ position: "absolute", left: -9999, "&:focus": { left: 8, top: 8, zIndex: 10, bgcolor: "background.paper", p: 1 } }}>To the content</MuiLink>
-      <Box component="header" sx={{ display: "flex", alignItems: "center", gap: 1, px: 2, minHeight: 48, borderBottom: 1, borderColor: "divider" }}>
-        <MuiLink component={Link} to="/jobs" underline="none" color="textPrimary" sx={{ display: "flex", alignItems: "center", gap: 1, minHeight: 44 }}>
+      <MuiLink
+        href="#main"
+        sx={{
+          position: "absolute",
+          left: -9999,
+          "&:focus": { left: 8, top: 8, zIndex: 10, bgcolor: "background.paper", p: 1 },
+        }}
+      >
+        To the content
+      </MuiLink>
+      <Box
+        component="header"
+        sx={{
+          display: "flex",
+          alignItems: "center",
+          gap: 1,
+          px: 2,
+          minHeight: 48,
+          borderBottom: 1,
+          borderColor: "divider",
+        }}
+      >
+        <MuiLink
+          component={Link}
+          to="/jobs"
+          underline="none"
+          color="textPrimary"
+          sx={{ display: "flex", alignItems: "center", gap: 1, minHeight: 44 }}
+        >
           <Box component="img" src="/static/icon.svg" alt="" sx={{ width: 24, height: 24 }} />
-          <Typography component="span" sx={{ fontWeight: 600, whiteSpace: "nowrap" }}>Clear Lens</Typography>
+          <Typography component="span" sx={{ fontWeight: 600, whiteSpace: "nowrap" }}>
+            Clear Lens
+          </Typography>
         </MuiLink>
-        <Button component={Link} to="/jobs" color="inherit" sx={{ display: { xs: "none", sm: "inline-flex" } }}>Jobs</Button>
-        <Button component={Link} to="/profiles" color="inherit" sx={{ display: { xs: "none", sm: "inline-flex" } }}>Acceptance</Button>
-        <Button component={Link} to="/rates" color="inherit" sx={{ display: { xs: "none", md: "inline-flex" } }}>Base rates</Button>
+        <Button component={Link} to="/jobs" color="inherit" sx={{ display: { xs: "none", sm: "inline-flex" } }}>
+          Jobs
+        </Button>
+        <Button component={Link} to="/profiles" color="inherit" sx={{ display: { xs: "none", sm: "inline-flex" } }}>
+          Acceptance
+        </Button>
+        <Button component={Link} to="/rates" color="inherit" sx={{ display: { xs: "none", md: "inline-flex" } }}>
+          Base rates
+        </Button>
         <Box sx={{ flex: 1 }} />
-        <Button color="inherit" onClick={() => { onMode(mode === "dark" ? "light" : "dark"); }}>{mode === "dark" ? "Light" : "Dark"}</Button>
-        <Typography color="textSecondary" sx={{ display: { xs: "none", sm: "block" } }}>{me.name}, {me.roles.join(", ") || "no role"}</Typography>
-        <Button color="inherit" sx={{ whiteSpace: "nowrap" }} onClick={() => void signOut()}>Sign out</Button>
+        <Button
+          color="inherit"
+          onClick={() => {
+            onMode(mode === "dark" ? "light" : "dark");
+          }}
+        >
+          {mode === "dark" ? "Light" : "Dark"}
+        </Button>
+        <Typography color="textSecondary" sx={{ display: { xs: "none", sm: "block" } }}>
+          {me.name}, {me.roles.join(", ") || "no role"}
+        </Typography>
+        <Button color="inherit" sx={{ whiteSpace: "nowrap" }} onClick={() => void signOut()}>
+          Sign out
+        </Button>
       </Box>
       <Notices />
-      {me.lan && <Alert severity="warning" variant="outlined" sx={{ borderRadius: 0 }}>This bench listens on the local network: everyone there can reach its sign-in page.</Alert>}
-      <Box component="main" id="main" sx={{ flex: 1, minWidth: 0, display: "flex", flexDirection: "column" }}>{children}</Box>
+      {me.lan && (
+        <Alert severity="warning" variant="outlined" sx={{ borderRadius: 0 }}>
+          This bench listens on the local network: everyone there can reach its sign-in page.
+        </Alert>
+      )}
+      <Box component="main" id="main" sx={{ flex: 1, minWidth: 0, display: "flex", flexDirection: "column" }}>
+        {children}
+      </Box>
     </Box>
   );
 }

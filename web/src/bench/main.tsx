@@ -11,16 +11,29 @@ import { App } from "./App";
 const nonce = document.querySelector<HTMLMetaElement>("meta[name=csp-nonce]")?.content;
 const cache = createCache({ key: "cl", ...(nonce ? { nonce } : {}) });
 const queries = new QueryClient({
-  queryCache: new QueryCache({ onError: (error) => { away.failed(error, false); } }),
-  mutationCache: new MutationCache({ onError: (error) => { away.failed(error, true); } }),
-  defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, networkMode: "always" }, mutations: { retry: 0, networkMode: "always" } },
+  queryCache: new QueryCache({
+    onError: (error) => {
+      away.failed(error, false);
+    },
+  }),
+  mutationCache: new MutationCache({
+    onError: (error) => {
+      away.failed(error, true);
+    },
+  }),
+  defaultOptions: {
+    queries: { retry: 1, refetchOnWindowFocus: true, networkMode: "always" },
+    mutations: { retry: 0, networkMode: "always" },
+  },
 });
 const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(
     <StrictMode>
       <CacheProvider value={cache}>
-        <QueryClientProvider client={queries}><App /></QueryClientProvider>
+        <QueryClientProvider client={queries}>
+          <App />
+        </QueryClientProvider>
       </CacheProvider>
     </StrictMode>,
   );

@@ -36,21 +36,37 @@ function say(text: string, stay: boolean): void {
   note.textContent = text;
   note.hidden = !text;
   // a note must not stand in the photos
-  if (text && !stay) noteTimer = window.setTimeout(() => { note.hidden = true; }, NOTE_MS);
+  if (text && !stay)
+    noteTimer = window.setTimeout(() => {
+      note.hidden = true;
+    }, NOTE_MS);
 }
 
 function post(path: string, body: object): void {
   const text = JSON.stringify(body);
-  fetch(base + path, { method: "POST", body: text, headers: { "Content-Type": "application/json" }, keepalive: true }).catch(() => { /* the next report says it again */ });
+  fetch(base + path, {
+    method: "POST",
+    body: text,
+    headers: { "Content-Type": "application/json" },
+    keepalive: true,
+  }).catch(() => {
+    /* the next report says it again */
+  });
 }
 
 function load(id: string): Promise<Drawable> {
   const known = pictures[id];
   if (known) return Promise.resolve(known);
-  return fetch(base + "/" + id + ".png").then((answer) => {
-    if (!answer.ok) throw new Error(String(answer.status));
-    return answer.blob();
-  }).then(decode).then((picture) => { pictures[id] = picture; return picture; });
+  return fetch(base + "/" + id + ".png")
+    .then((answer) => {
+      if (!answer.ok) throw new Error(String(answer.status));
+      return answer.blob();
+    })
+    .then(decode)
+    .then((picture) => {
+      pictures[id] = picture;
+      return picture;
+    });
 }
 
 function decode(blob: Blob): Promise<Drawable> {
@@ -59,8 +75,12 @@ function decode(blob: Blob): Promise<Drawable> {
   if (whole) return whole(blob, { colorSpaceConversion: "none" }).catch(() => whole(blob));
   return new Promise<Drawable>((resolve, reject) => {
     const image = new Image();
-    image.onload = () => { resolve(image); };
-    image.onerror = () => { reject(new Error("picture")); };
+    image.onload = () => {
+      resolve(image);
+    };
+    image.onerror = () => {
+      reject(new Error("picture"));
+    };
     image.src = URL.createObjectURL(blob);
   });
 }
@@ -97,8 +117,14 @@ function reportSoon(): void {
   reportTimer = window.setTimeout(() => {
     if (!placement) return;
     const report = {
-      canvas_width: placement.canvasWidth, canvas_height: placement.canvasHeight, ratio: window.devicePixelRatio || 1,
-      touch_points: navigator.maxTouchPoints || 0, rim_px: placement.rim, full_screen: fullScreen(), exact: placement.exact, awake,
+      canvas_width: placement.canvasWidth,
+      canvas_height: placement.canvasHeight,
+      ratio: window.devicePixelRatio || 1,
+      touch_points: navigator.maxTouchPoints || 0,
+      rim_px: placement.rim,
+      full_screen: fullScreen(),
+      exact: placement.exact,
+      awake,
     };
     const text = JSON.stringify(report);
     if (text !== reported) post("/report", report);
@@ -109,14 +135,23 @@ function reportSoon(): void {
 function show(): void {
   if (!state) return;
   const step = state.step;
-  load(state.pattern).then(() => { if (state && state.step === step) paint(); })
-    .catch(() => { say("The pattern did not arrive. It is tried again.", false); setTimeout(show, 1500); });
+  load(state.pattern)
+    .then(() => {
+      if (state && state.step === step) paint();
+    })
+    .catch(() => {
+      say("The pattern did not arrive. It is tried again.", false);
+      setTimeout(show, 1500);
+    });
 }
 
 function measure(width: number, height: number): void {
   if (!state) return;
   const ratio = window.devicePixelRatio || 1;
-  const gap = { left: Math.max(0, window.screenX * ratio), top: Math.max(0, (window.screenY + window.outerHeight - window.innerHeight) * ratio) };
+  const gap = {
+    left: Math.max(0, window.screenX * ratio),
+    top: Math.max(0, (window.screenY + window.outerHeight - window.innerHeight) * ratio),
+  };
   placement = place(state.panel, { width, height }, gap);
   if (recorder) recorder.resize();
   else if (!placement.exact) say(placement.warning, false);
@@ -147,53 +182,73 @@ function watchSize(): void {
 }
 
 function catchUp(): Promise<void> {
-  return fetch(base + "/state").then((answer) => {
-    if (answer.status === 410) {
-      say("This code has expired or was revoked. Open a new one from the bench and type or scan it again.", true);
-      throw new Error("expired");
-    }
-    if (!answer.ok) throw new Error("away");
-    return answer.json() as Promise<State>;
-  }).then((fresh) => {
-    const first = state === null;
-    // the answer may be older than a pattern that was told while it was on its way
-    if (state && state.step > fresh.step) fresh = { ...fresh, pattern: state.pattern, step: state.step };
-    state = fresh;
-    if (first) {
-      watchSize();
-      say(fullScreen() ? "Space or right arrow: next pattern." : "F11, F or a tap: full screen. Space or right arrow: next pattern.", false);
-      void fresh.patterns.reduce((chain, id) => chain.then(() => load(id)).then(() => undefined, () => undefined), Promise.resolve());
-    }
-    show();
-    return touchState();
-  });
+  return fetch(base + "/state")
+    .then((answer) => {
+      if (answer.status === 410) {
+        say("This code has expired or was revoked. Open a new one from the bench and type or scan it again.", true);
+        throw new Error("expired");
+      }
+      if (!answer.ok) throw new Error("away");
+      return answer.json() as Promise<State>;
+    })
+    .then((fresh) => {
+      const first = state === null;
+      // the answer may be older than a pattern that was told while it was on its way
+      if (state && state.step > fresh.step) fresh = { ...fresh, pattern: state.pattern, step: state.step };
+      state = fresh;
+      if (first) {
+        watchSize();
+        say(
+          fullScreen()
+            ? "Space or right arrow: next pattern."
+            : "F11, F or a tap: full screen. Space or right arrow: next pattern.",
+          false,
+        );
+        void fresh.patterns.reduce(
+          (chain, id) =>
+            chain
+              .then(() => load(id))
+              .then(
+                () => undefined,
+                () => undefined,
+              ),
+          Promise.resolve(),
+        );
+      }
+      show();
+      return touchState();
+    });
 }
 
 /** Whether the bench asks for a touch session: then the glass records, else it shows patterns. */
 function touchState(): Promise<void> {
   const asked = ++touchAsked;
-  return fetch(base + "/touch").then((answer) => {
-    if (!answer.ok) throw new Error("away");
-    return answer.json() as Promise<Told | { session: null }>;
-  }).then((told) => {
-    if (asked < touchHeard) return; // a later question was answered first
-    touchHeard = asked;
-    if (recorder && recorder.session !== told.session) {
-      recorder.stop();
-      recorder = null;
-      delete canvas.dataset.touch;
-      painted = -1;
-      show();
-    }
-    if (told.session === null) return;
-    if (recorder) recorder.update(told);
-    else recorder = new Recorder(told, { base, canvas, say });
-  });
+  return fetch(base + "/touch")
+    .then((answer) => {
+      if (!answer.ok) throw new Error("away");
+      return answer.json() as Promise<Told | { session: null }>;
+    })
+    .then((told) => {
+      if (asked < touchHeard) return; // a later question was answered first
+      touchHeard = asked;
+      if (recorder && recorder.session !== told.session) {
+        recorder.stop();
+        recorder = null;
+        delete canvas.dataset.touch;
+        painted = -1;
+        show();
+      }
+      if (told.session === null) return;
+      if (recorder) recorder.update(told);
+      else recorder = new Recorder(told, { base, canvas, say });
+    });
 }
 
 function listen(): void {
   const source = new EventSource(base + "/events");
-  source.addEventListener("hello", () => { void catchUp().catch(() => undefined); });
+  source.addEventListener("hello", () => {
+    void catchUp().catch(() => undefined);
+  });
   source.onmessage = (event: MessageEvent<string>) => {
     const told = JSON.parse(event.data) as { what: string; pattern?: string; step?: number; number?: number; do?: Do };
     if (told.what === "pattern" && state && told.pattern && told.step !== undefined) {
@@ -214,7 +269,14 @@ function listen(): void {
   source.onerror = () => {
     if (source.readyState !== 2) return;
     // given up by the browser: the code was revoked, or the server is starting; the state says which
-    catchUp().then(() => { setTimeout(listen, 1500); }, (error: Error) => { setTimeout(listen, error.message === "expired" ? 15000 : 1500); });
+    catchUp().then(
+      () => {
+        setTimeout(listen, 1500);
+      },
+      (error: Error) => {
+        setTimeout(listen, error.message === "expired" ? 15000 : 1500);
+      },
+    );
   };
 }
 
@@ -227,11 +289,17 @@ function goFullScreen(): void {
 
 function stayAwake(): void {
   if (!("wakeLock" in navigator) || document.hidden) return;
-  navigator.wakeLock.request("screen").then((lock) => {
-    awake = true;
-    reportSoon();
-    lock.addEventListener("release", () => { awake = false; reportSoon(); });
-  }).catch(() => undefined);
+  navigator.wakeLock
+    .request("screen")
+    .then((lock) => {
+      awake = true;
+      reportSoon();
+      lock.addEventListener("release", () => {
+        awake = false;
+        reportSoon();
+      });
+    })
+    .catch(() => undefined);
 }
 
 document.addEventListener("keydown", (event) => {
@@ -246,9 +314,16 @@ document.addEventListener("keydown", (event) => {
   } else if (event.key === "f" || event.key === "F") goFullScreen();
 });
 document.addEventListener("click", goFullScreen);
-document.addEventListener("contextmenu", (event) => { event.preventDefault(); });
+document.addEventListener("contextmenu", (event) => {
+  event.preventDefault();
+});
 document.addEventListener("visibilitychange", stayAwake);
 stayAwake();
 catchUp().then(listen, (error: Error) => {
-  if (error.message !== "expired") { say("The bench does not answer. It is tried again.", true); setTimeout(() => { location.reload(); }, 4000); }
+  if (error.message !== "expired") {
+    say("The bench does not answer. It is tried again.", true);
+    setTimeout(() => {
+      location.reload();
+    }, 4000);
+  }
 });

@@ -1,7 +1,11 @@
 import { describe, expect, it } from "vitest";
 import { contour, levels, profile, type Grid } from "./contours";
 
-const slope: Grid = { columns: 5, rows: 3, values: [0.8, 0.9, 1, 1.1, 1.2, 0.8, 0.9, 1, 1.1, 1.2, 0.8, 0.9, 1, 1.1, 1.2] };
+const slope: Grid = {
+  columns: 5,
+  rows: 3,
+  values: [0.8, 0.9, 1, 1.1, 1.2, 0.8, 0.9, 1, 1.1, 1.2, 0.8, 0.9, 1, 1.1, 1.2],
+};
 
 const STEPS = [0.02, 0.05, 0.1];
 
@@ -20,7 +24,9 @@ describe("contour lines", () => {
   });
   it("are few enough to read", () => {
     expect(levels(slope, STEPS)).toEqual([0.8, 0.85, 0.9, 0.95, 1, 1.05, 1.1, 1.15, 1.2]);
-    expect(levels({ columns: 1, rows: 2, values: [0.1, 1] }, STEPS)).toEqual([0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1]);
+    expect(levels({ columns: 1, rows: 2, values: [0.1, 1] }, STEPS)).toEqual([
+      0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1,
+    ]);
   });
   it("get coarser where there would be too many, and keep zero whole", () => {
     expect(levels({ columns: 1, rows: 2, values: [-3, 3] }, [0.5, 1])).toEqual([-3, -2, -1, 0, 1, 2, 3]);

@@ -1,6 +1,10 @@
 // Contour lines of a coarse field of values (marching squares), in cell coordinates: cell (0, 0) has its centre at 0.5, 0.5.
 
-export interface Grid { columns: number; rows: number; values: readonly number[] }
+export interface Grid {
+  columns: number;
+  rows: number;
+  values: readonly number[];
+}
 export type Segment = readonly [number, number, number, number];
 
 const at = (grid: Grid, column: number, row: number): number => grid.values[row * grid.columns + column] ?? 0;
@@ -10,12 +14,22 @@ export function contour(grid: Grid, level: number): Segment[] {
   const out: Segment[] = [];
   for (let row = 0; row + 1 < grid.rows; row += 1) {
     for (let column = 0; column + 1 < grid.columns; column += 1) {
-      const corners = [at(grid, column, row), at(grid, column + 1, row), at(grid, column + 1, row + 1), at(grid, column, row + 1)] as const;
-      const places = [[0, 0], [1, 0], [1, 1], [0, 1]] as const;
+      const corners = [
+        at(grid, column, row),
+        at(grid, column + 1, row),
+        at(grid, column + 1, row + 1),
+        at(grid, column, row + 1),
+      ] as const;
+      const places = [
+        [0, 0],
+        [1, 0],
+        [1, 1],
+        [0, 1],
+      ] as const;
       const crossings: [number, number][] = [];
       for (let side = 0; side < 4; side += 1) {
         const [a, b] = [corners[side] ?? 0, corners[(side + 1) % 4] ?? 0];
-        if ((a < level) === (b < level)) continue;
+        if (a < level === b < level) continue;
         const share = (level - a) / (b - a);
         const [p, q] = [places[side] ?? places[0], places[(side + 1) % 4] ?? places[0]];
         crossings.push([column + 0.5 + p[0] + share * (q[0] - p[0]), row + 0.5 + p[1] + share * (q[1] - p[1])]);
@@ -36,7 +50,8 @@ export function levels(grid: Grid, steps: readonly number[]): number[] {
   const high = Math.max(...grid.values);
   const step = steps.find((one) => (high - low) / one <= 9) ?? 2 * (steps.at(-1) ?? 1);
   const out: number[] = [];
-  for (let n = Math.ceil(low / step - 1e-9); n <= high / step + 1e-9; n += 1) out.push(Number((n * step).toPrecision(6)));
+  for (let n = Math.ceil(low / step - 1e-9); n <= high / step + 1e-9; n += 1)
+    out.push(Number((n * step).toPrecision(6)));
   return out;
 }
 

@@ -27,7 +27,9 @@ describe("the pane", () => {
 
 describe("marks", () => {
   it("gives every kind its own shape", () => {
-    const shapes = MARK_KINDS.map((kind) => `${markOf(kind).path} ${String(markOf(kind).filled)} ${String(markOf(kind).dashed)}`);
+    const shapes = MARK_KINDS.map(
+      (kind) => `${markOf(kind).path} ${String(markOf(kind).filled)} ${String(markOf(kind).dashed)}`,
+    );
     expect(new Set(shapes).size).toBe(MARK_KINDS.length);
   });
   it("fills what is dark and outlines what is bright", () => {

@@ -1,7 +1,15 @@
 // Pure geometry of the pane: panel pixels to drawing units. Panel pixel (0, 0) covers -0.5..0.5.
 
-export interface PanelSize { width: number; height: number }
-export interface Spot { x: number; y: number; w: number; h: number }
+export interface PanelSize {
+  width: number;
+  height: number;
+}
+export interface Spot {
+  x: number;
+  y: number;
+  w: number;
+  h: number;
+}
 
 export const DRAWN_WIDTH = 1000;
 export const CELL_COLUMNS = 48;
@@ -12,7 +20,10 @@ export const grown = (panel: PanelSize): number => Math.max(1, drawnHeight(panel
 export const scale = (panel: PanelSize): number => DRAWN_WIDTH / panel.width;
 
 /** Box of a finding in drawing units. */
-export function drawnBox(panel: PanelSize, spot: Spot): { x: number; y: number; width: number; height: number; cx: number; cy: number } {
+export function drawnBox(
+  panel: PanelSize,
+  spot: Spot,
+): { x: number; y: number; width: number; height: number; cx: number; cy: number } {
   const k = scale(panel);
   const cx = (spot.x + 0.5) * k;
   const cy = (spot.y + 0.5) * k;
@@ -22,7 +33,11 @@ export function drawnBox(panel: PanelSize, spot: Spot): { x: number; y: number; 
 }
 
 /** Box of an unproven cell (column, row) of the proven map. */
-export function cellBox(panel: PanelSize, column: number, row: number): { x: number; y: number; width: number; height: number } {
+export function cellBox(
+  panel: PanelSize,
+  column: number,
+  row: number,
+): { x: number; y: number; width: number; height: number } {
   const rows = Math.max(1, Math.round((CELL_COLUMNS * panel.height) / panel.width));
   const width = DRAWN_WIDTH / CELL_COLUMNS;
   const height = drawnHeight(panel) / rows;

@@ -3,17 +3,36 @@
 import { newKey } from "../common/key";
 import { backoff, drop, keep, nextToTry, outcomeOf, waiting, type Waiting } from "./queue";
 
-const EXPIRED = "This code has expired or was revoked. Open a new one from the bench and scan it; photos that wait here are kept.";
+const EXPIRED =
+  "This code has expired or was revoked. Open a new one from the bench and scan it; photos that wait here are kept.";
 
-interface Sent { key: string; name: string; status: string; pattern: string | null; problems: string[] }
-interface State { job: string; stage: string; pattern: string; photos: Sent[]; closed: boolean }
+interface Sent {
+  key: string;
+  name: string;
+  status: string;
+  pattern: string | null;
+  problems: string[];
+}
+interface State {
+  job: string;
+  stage: string;
+  pattern: string;
+  photos: Sent[];
+  closed: boolean;
+}
 
 const base = location.pathname.replace(/\/$/, "");
 const code = base.slice(base.lastIndexOf("/") + 1);
 const element = (id: string) => document.getElementById(id) as HTMLElement;
 const pictures: Record<string, string> = {};
 const progress: Record<string, number> = {};
-const WORDS: Record<string, string> = { queued: "On the bench, waiting", reading: "Being read", read: "Read", refused: "Cannot be used", kept: "Kept in the job" };
+const WORDS: Record<string, string> = {
+  queued: "On the bench, waiting",
+  reading: "Being read",
+  read: "Read",
+  refused: "Cannot be used",
+  kept: "Kept in the job",
+};
 let state: State | null = null;
 let queue: Waiting[] = [];
 let sending = false;
@@ -30,7 +49,10 @@ function line(key: string, name: string, words: string, detail: string, share: n
   item.dataset.key = key;
   const picture = document.createElement(pictures[key] ? "img" : "div");
   picture.className = "blank";
-  if (pictures[key]) { (picture as HTMLImageElement).src = pictures[key]; (picture as HTMLImageElement).alt = ""; }
+  if (pictures[key]) {
+    (picture as HTMLImageElement).src = pictures[key];
+    (picture as HTMLImageElement).alt = "";
+  }
   const text = document.createElement("div");
   const head = document.createElement("b");
   head.textContent = words;
@@ -51,14 +73,24 @@ function line(key: string, name: string, words: string, detail: string, share: n
 
 function draw(): void {
   const list = element("photos");
-  const lines = queue.map((item) => item.refused
-    ? line(item.key, item.name, "Not taken", item.refused, null)
-    : line(item.key, item.name, "Waiting here", item.why ?? "", progress[item.key] ?? 0));
+  const lines = queue.map((item) =>
+    item.refused
+      ? line(item.key, item.name, "Not taken", item.refused, null)
+      : line(item.key, item.name, "Waiting here", item.why ?? "", progress[item.key] ?? 0),
+  );
   const sent = state ? state.photos.slice().reverse() : [];
-  lines.push(...sent.map((photo) => line(photo.key, photo.pattern ?? photo.name, WORDS[photo.status] ?? photo.status, photo.problems.join(" "), null)));
+  lines.push(
+    ...sent.map((photo) =>
+      line(photo.key, photo.pattern ?? photo.name, WORDS[photo.status] ?? photo.status, photo.problems.join(" "), null),
+    ),
+  );
   list.replaceChildren(...lines);
   const open = queue.filter((item) => !item.refused).length;
-  element("queue").textContent = open ? `${open} waiting${navigator.onLine ? "" : " for the network"}` : sent.length ? "All photos are on the bench." : "No photo yet.";
+  element("queue").textContent = open
+    ? `${open} waiting${navigator.onLine ? "" : " for the network"}`
+    : sent.length
+      ? "All photos are on the bench."
+      : "No photo yet.";
   if (state) {
     element("job").textContent = state.job;
     element("stage").textContent = state.stage;
@@ -68,17 +100,26 @@ function draw(): void {
 }
 
 function fetchState(): Promise<void> {
-  return fetch(`${base}/state`).then((answer) => {
-    if (answer.status === 410) {
-      message(EXPIRED);
-      throw new Error("expired");
-    }
-    if (!answer.ok) throw new Error("away");
-    return answer.json() as Promise<State>;
-  }).then((fresh) => { state = fresh; draw(); });
+  return fetch(`${base}/state`)
+    .then((answer) => {
+      if (answer.status === 410) {
+        message(EXPIRED);
+        throw new Error("expired");
+      }
+      if (!answer.ok) throw new Error("away");
+      return answer.json() as Promise<State>;
+    })
+    .then((fresh) => {
+      state = fresh;
+      draw();
+    });
 }
 
-interface Answer { status: number; detail: string; code: string }
+interface Answer {
+  status: number;
+  detail: string;
+  code: string;
+}
 
 function send(item: Waiting): Promise<Answer> {
   return new Promise((resolve) => {
@@ -88,13 +129,22 @@ function send(item: Waiting): Promise<Answer> {
     request.open("POST", `${base}/photos`);
     request.setRequestHeader("Idempotency-Key", item.key);
     request.timeout = 120000;
-    request.upload.onprogress = (event) => { progress[item.key] = event.total ? event.loaded / event.total : 0; draw(); };
+    request.upload.onprogress = (event) => {
+      progress[item.key] = event.total ? event.loaded / event.total : 0;
+      draw();
+    };
     request.onload = () => {
       let told: { detail?: string; type?: string } = {};
-      try { told = JSON.parse(request.responseText) as typeof told; } catch { /* not ours: told by its status */ }
+      try {
+        told = JSON.parse(request.responseText) as typeof told;
+      } catch {
+        /* not ours: told by its status */
+      }
       resolve({ status: request.status, detail: told.detail ?? "", code: (told.type ?? "").split("/").pop() ?? "" });
     };
-    request.onerror = request.ontimeout = () => { resolve({ status: 0, detail: "", code: "" }); };
+    request.onerror = request.ontimeout = () => {
+      resolve({ status: 0, detail: "", code: "" });
+    };
     request.send(form);
   });
 }
@@ -123,9 +173,15 @@ async function sendAll(): Promise<void> {
         item.why = answer.detail;
         failures += 1;
         // all that waits was tried once: wait, and longer each time
-        if (answer.status === 0 || answer.status === 410 || failures >= queue.filter((other) => !other.refused).length) {
+        if (
+          answer.status === 0 ||
+          answer.status === 410 ||
+          failures >= queue.filter((other) => !other.refused).length
+        ) {
           tries += 1;
-          retryTimer = window.setTimeout(() => { void sendAll(); }, backoff(tries));
+          retryTimer = window.setTimeout(() => {
+            void sendAll();
+          }, backoff(tries));
           break;
         }
       }
@@ -146,7 +202,9 @@ async function take(input: HTMLInputElement): Promise<void> {
     try {
       await keep(item);
     } catch {
-      message("This browser keeps no queue here (private window or full storage): stay on this page until all photos are sent.");
+      message(
+        "This browser keeps no queue here (private window or full storage): stay on this page until all photos are sent.",
+      );
     }
     queue.push(item);
   }
@@ -155,31 +213,78 @@ async function take(input: HTMLInputElement): Promise<void> {
 }
 
 function step(move: number): void {
-  fetch(`${base}/step`, { method: "POST", body: JSON.stringify({ move }) }).then(() => fetchState()).catch(() => { message("The network is away; the pattern did not change."); });
+  fetch(`${base}/step`, { method: "POST", body: JSON.stringify({ move }) })
+    .then(() => fetchState())
+    .catch(() => {
+      message("The network is away; the pattern did not change.");
+    });
 }
 
 function listen(): void {
   const source = new EventSource(`${base}/events`);
-  source.addEventListener("hello", () => { void fetchState().then(() => { message(""); return sendAll(); }).catch(() => undefined); });
-  source.onmessage = () => { void fetchState().catch(() => undefined); };
+  source.addEventListener("hello", () => {
+    void fetchState()
+      .then(() => {
+        message("");
+        return sendAll();
+      })
+      .catch(() => undefined);
+  });
+  source.onmessage = () => {
+    void fetchState().catch(() => undefined);
+  };
   source.onerror = () => {
     if (source.readyState !== 2) return;
     // given up by the browser: the code was revoked, or the server is starting; the state says which
-    fetchState().then(() => { setTimeout(listen, 2000); }, (error: Error) => { setTimeout(listen, error.message === "expired" ? 15000 : 2000); });
+    fetchState().then(
+      () => {
+        setTimeout(listen, 2000);
+      },
+      (error: Error) => {
+        setTimeout(listen, error.message === "expired" ? 15000 : 2000);
+      },
+    );
   };
 }
 
-for (const id of ["camera", "files"]) element(id).addEventListener("change", (event) => { void take(event.target as HTMLInputElement); });
-element("next").addEventListener("click", () => { step(1); });
-element("previous").addEventListener("click", () => { step(-1); });
+for (const id of ["camera", "files"])
+  element(id).addEventListener("change", (event) => {
+    void take(event.target as HTMLInputElement);
+  });
+element("next").addEventListener("click", () => {
+  step(1);
+});
+element("previous").addEventListener("click", () => {
+  step(-1);
+});
 document.addEventListener("keydown", (event) => {
   const move = ({ " ": 1, ArrowRight: 1, PageDown: 1, ArrowLeft: -1, PageUp: -1 } as Record<string, number>)[event.key];
-  if (move && (event.target as HTMLElement).tagName !== "INPUT" && !(event.key === " " && (event.target as HTMLElement).tagName === "BUTTON")) { event.preventDefault(); step(move); }
+  if (
+    move &&
+    (event.target as HTMLElement).tagName !== "INPUT" &&
+    !(event.key === " " && (event.target as HTMLElement).tagName === "BUTTON")
+  ) {
+    event.preventDefault();
+    step(move);
+  }
 });
-window.addEventListener("online", () => { tries = 0; void sendAll(); });
+window.addEventListener("online", () => {
+  tries = 0;
+  void sendAll();
+});
 window.addEventListener("offline", draw);
 
-void waiting(code).then((kept) => {
-  queue = kept;
-  for (const item of kept) pictures[item.key] = URL.createObjectURL(item.blob);
-}).catch(() => undefined).then(() => fetchState()).catch(() => { draw(); }).then(() => { listen(); void sendAll(); });
+void waiting(code)
+  .then((kept) => {
+    queue = kept;
+    for (const item of kept) pictures[item.key] = URL.createObjectURL(item.blob);
+  })
+  .catch(() => undefined)
+  .then(() => fetchState())
+  .catch(() => {
+    draw();
+  })
+  .then(() => {
+    listen();
+    void sendAll();
+  });

@@ -2,26 +2,45 @@
 
 import { openStore } from "../common/store";
 
-export interface Waiting { key: string; code: string; name: string; blob: Blob; addedAt: number; refused?: string; tries?: number; why?: string }
+export interface Waiting {
+  key: string;
+  code: string;
+  name: string;
+  blob: Blob;
+  addedAt: number;
+  refused?: string;
+  tries?: number;
+  why?: string;
+}
 
 const STORE = "waiting";
 
 const open = (): Promise<IDBDatabase> => openStore("hand-camera", STORE);
 
 function work<T>(mode: IDBTransactionMode, what: (store: IDBObjectStore) => IDBRequest<T>): Promise<T> {
-  return open().then((database) => new Promise<T>((resolve, reject) => {
-    const transaction = database.transaction(STORE, mode);
-    const request = what(transaction.objectStore(STORE));
-    transaction.oncomplete = () => { database.close(); resolve(request.result); };
-    transaction.onerror = transaction.onabort = () => { database.close(); reject(transaction.error ?? new Error("no storage")); };
-  }));
+  return open().then(
+    (database) =>
+      new Promise<T>((resolve, reject) => {
+        const transaction = database.transaction(STORE, mode);
+        const request = what(transaction.objectStore(STORE));
+        transaction.oncomplete = () => {
+          database.close();
+          resolve(request.result);
+        };
+        transaction.onerror = transaction.onabort = () => {
+          database.close();
+          reject(transaction.error ?? new Error("no storage"));
+        };
+      }),
+  );
 }
 
 export const keep = (item: Waiting): Promise<unknown> => work("readwrite", (store) => store.put(item));
 export const drop = (key: string): Promise<unknown> => work("readwrite", (store) => store.delete(key));
 export const waiting = (code: string): Promise<Waiting[]> =>
-  work<Waiting[]>("readonly", (store) => store.getAll() as IDBRequest<Waiting[]>)
-    .then((all) => all.filter((item) => item.code === code).sort((a, b) => a.addedAt - b.addedAt));
+  work<Waiting[]>("readonly", (store) => store.getAll() as IDBRequest<Waiting[]>).then((all) =>
+    all.filter((item) => item.code === code).sort((a, b) => a.addedAt - b.addedAt),
+  );
 
 /** What an answer means for a photo that waits here: `stored` and `refused` are final, and its copy may go; anything else will change. */
 export type Outcome = "stored" | "refused" | "wait";
@@ -37,7 +56,9 @@ export function outcomeOf(status: number, code: string): Outcome {
 
 /** Which photo is tried next: the one that was tried least often, then the oldest, so that one that fails keeps no other waiting. */
 export function nextToTry<T extends { refused?: string; tries?: number; addedAt: number }>(queue: T[]): T | undefined {
-  return queue.filter((item) => !item.refused).sort((a, b) => (a.tries ?? 0) - (b.tries ?? 0) || a.addedAt - b.addedAt)[0];
+  return queue
+    .filter((item) => !item.refused)
+    .sort((a, b) => (a.tries ?? 0) - (b.tries ?? 0) || a.addedAt - b.addedAt)[0];
 }
 
 /** Milliseconds to wait before try number `tries` (from 1): 1 s, doubled each time, at most 30 s. */

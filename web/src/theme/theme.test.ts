@@ -19,8 +19,16 @@ describe.each(["dark", "light"] as Mode[])("the %s look", (mode) => {
   const grounds = [GREYS[mode].ground, GREYS[mode].raised];
 
   it("keeps all text readable on both grounds", () => {
-    const words = [theme.palette.text.primary, theme.palette.text.secondary, theme.palette.primary.main, theme.palette.error.main, theme.palette.warning.main, theme.palette.success.main];
-    for (const ground of grounds) for (const colour of words) expect(contrast(colour, ground)).toBeGreaterThanOrEqual(4.5);
+    const words = [
+      theme.palette.text.primary,
+      theme.palette.text.secondary,
+      theme.palette.primary.main,
+      theme.palette.error.main,
+      theme.palette.warning.main,
+      theme.palette.success.main,
+    ];
+    for (const ground of grounds)
+      for (const colour of words) expect(contrast(colour, ground)).toBeGreaterThanOrEqual(4.5);
   });
   it("keeps button labels readable, hovered or not", () => {
     const { main, dark, contrastText } = theme.palette.primary;
@@ -28,7 +36,8 @@ describe.each(["dark", "light"] as Mode[])("the %s look", (mode) => {
     expect(contrast(dark, contrastText)).toBeGreaterThanOrEqual(4.5);
   });
   it("puts no colour cast beside the pane", () => {
-    for (const grey of Object.values(GREYS[mode])) expect(new Set([grey.slice(1, 3), grey.slice(3, 5), grey.slice(5, 7)]).size).toBe(1);
+    for (const grey of Object.values(GREYS[mode]))
+      expect(new Set([grey.slice(1, 3), grey.slice(3, 5), grey.slice(5, 7)]).size).toBe(1);
   });
 });
 

@@ -18,7 +18,11 @@ export function makeTheme(mode: Mode): Theme {
   return createTheme({
     palette: {
       mode,
-      primary: { main: ACCENT[mode], dark: mode === "dark" ? "#86b5b0" : "#174b47", contrastText: mode === "dark" ? "#10201f" : "#ffffff" },
+      primary: {
+        main: ACCENT[mode],
+        dark: mode === "dark" ? "#86b5b0" : "#174b47",
+        contrastText: mode === "dark" ? "#10201f" : "#ffffff",
+      },
       error: { main: mode === "dark" ? "#e8a79b" : "#8c2f1f" },
       info: { main: ACCENT[mode] },
       warning: { main: mode === "dark" ? "#dcc08e" : "#6b4c0d" },
@@ -41,7 +45,9 @@ export function makeTheme(mode: Mode): Theme {
         styleOverrides: {
           body: { fontVariantNumeric: "tabular-nums" },
           ":focus-visible": { outline: `3px solid ${ACCENT[mode]}`, outlineOffset: "2px" },
-          "@media (prefers-reduced-motion: reduce)": { "*": { animationDuration: "0.01ms !important", transitionDuration: "0.01ms !important" } },
+          "@media (prefers-reduced-motion: reduce)": {
+            "*": { animationDuration: "0.01ms !important", transitionDuration: "0.01ms !important" },
+          },
         },
       },
       MuiButtonBase: { defaultProps: { disableRipple: true } },

@@ -33,7 +33,9 @@ class Command(BaseCommand):
                 user, _ = put_person(options["name"], self._password(), role)
         except BadInput as problem:
             raise CommandError(problem.message, returncode=2) from None
-        self.stdout.write(f"{user.username} can sign in." if user.is_active else f"{user.username} cannot sign in any more.")
+        self.stdout.write(
+            f"{user.username} can sign in." if user.is_active else f"{user.username} cannot sign in any more."
+        )
 
     @staticmethod
     def _password() -> str:

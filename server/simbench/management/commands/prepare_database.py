@@ -18,7 +18,8 @@ class Command(BaseCommand):
         newer = newer_changes()
         if newer:
             raise CommandError(
-                f"This database was used by a newer version of Clear Lens ({newer[0]}). Update Clear Lens, or restore a backup of this version.")
+                f"This database was used by a newer version of Clear Lens ({newer[0]}). Update Clear Lens, or restore a backup of this version."
+            )
         call_command("migrate", verbosity=0, interactive=False)
         ensure_roles()
         if settings.DEMO:

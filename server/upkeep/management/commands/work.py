@@ -27,11 +27,13 @@ GRACE_S = 6.0  # shorter than the launcher's patience
 
 def _fresh(act: Callable[..., Any]) -> Callable[..., Any]:
     """In a thread of its own, with a database connection that is given back."""
+
     def acting(*arguments: Any) -> Any:
         try:
             return act(*arguments)
         finally:
             connections.close_all()
+
     return sync_to_async(acting, thread_sensitive=False)
 
 
@@ -58,8 +60,15 @@ class Command(BaseCommand):
         """Until it is stopped; why it stopped by itself, else empty."""
         async with app.open_async():
             worker = Worker(
-                app=app, concurrency=1, delete_jobs="successful", install_signal_handlers=False, update_heartbeat_interval=BEAT_S * 2,
-                stalled_worker_timeout=DAY_S, fetch_job_polling_interval=2.0, shutdown_graceful_timeout=GRACE_S)
+                app=app,
+                concurrency=1,
+                delete_jobs="successful",
+                install_signal_handlers=False,
+                update_heartbeat_interval=BEAT_S * 2,
+                stalled_worker_timeout=DAY_S,
+                fetch_job_polling_interval=2.0,
+                shutdown_graceful_timeout=GRACE_S,
+            )
             loop = asyncio.get_running_loop()
             for name in (signal.SIGTERM, signal.SIGINT):
                 loop.add_signal_handler(name, worker.stop)

@@ -3,15 +3,25 @@ import { Away } from "./away";
 import { Problem } from "./client";
 
 describe("a server that is away", () => {
-  beforeEach(() => { vi.useFakeTimers(); });
-  afterEach(() => { vi.useRealTimers(); });
+  beforeEach(() => {
+    vi.useFakeTimers();
+  });
+  afterEach(() => {
+    vi.useRealTimers();
+  });
 
   it("is noticed by what fails, asked until it is back, and deeds that were lost are counted", async () => {
-    const answers = [() => Promise.reject(new Error("refused")), () => Promise.resolve(false), () => Promise.resolve(true)];
+    const answers = [
+      () => Promise.reject(new Error("refused")),
+      () => Promise.resolve(false),
+      () => Promise.resolve(true),
+    ];
     let asked = 0;
     const away = new Away(() => (answers[asked++] ?? answers[2]!)());
     const told: boolean[] = [];
-    away.listen(() => { told.push(away.read().away); });
+    away.listen(() => {
+      told.push(away.read().away);
+    });
     away.failed(new Problem(422, "wrong input", "invalid"), true);
     away.failed(new Error("a mistake of the page"), true);
     expect(away.read()).toEqual({ away: false, lost: 0 });

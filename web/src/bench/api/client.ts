@@ -42,10 +42,20 @@ export const AWAY_WORDS = "The server does not answer. Check the network; what y
 
 /** A failure as the server tells it: `message` may be shown as it is. */
 export class Problem extends Error {
-  constructor(readonly status: number, message: string, readonly code: string) { super(message); }
+  constructor(
+    readonly status: number,
+    message: string,
+    readonly code: string,
+  ) {
+    super(message);
+  }
 }
 
-export const cookie = (name: string): string => document.cookie.split("; ").find((part) => part.startsWith(`${name}=`))?.slice(name.length + 1) ?? "";
+export const cookie = (name: string): string =>
+  document.cookie
+    .split("; ")
+    .find((part) => part.startsWith(`${name}=`))
+    ?.slice(name.length + 1) ?? "";
 
 const guard: Middleware = {
   onRequest({ request }) {
@@ -62,14 +72,19 @@ export async function problemOf(response: Response): Promise<Problem> {
   let detail = "";
   let code = "";
   try {
-    const body = await response.json() as { detail?: string; type?: string };
+    const body = (await response.json()) as { detail?: string; type?: string };
     detail = body.detail ?? "";
     code = body.type?.split("/").pop() ?? "";
-  } catch { /* not ours: told by its status below */ }
+  } catch {
+    /* not ours: told by its status below */
+  }
   return new Problem(response.status, detail || `The server answered ${response.status}. Try again.`, code);
 }
 
-export const client = createClient<paths>({ baseUrl: window.location.origin, fetch: (request: Request) => fetch(request) });
+export const client = createClient<paths>({
+  baseUrl: window.location.origin,
+  fetch: (request: Request) => fetch(request),
+});
 client.use(guard);
 
 /** What came back, or a failure; openapi-fetch leaves data undefined only when the guard has thrown. It also widens the

@@ -8,7 +8,8 @@ import { answerWords } from "./steps";
 
 function conditionWords(of: Evidence["conditions"]): string {
   const parts = [
-    typeof of.mains === "boolean" ? (of.mains ? "mains in" : "on battery") : "", typeof of.battery_percent === "number" ? `battery ${of.battery_percent} %` : "",
+    typeof of.mains === "boolean" ? (of.mains ? "mains in" : "on battery") : "",
+    typeof of.battery_percent === "number" ? `battery ${of.battery_percent} %` : "",
     of.room ? `${of.room} room` : "",
   ];
   return parts.filter(Boolean).join(", ");
@@ -16,23 +17,61 @@ function conditionWords(of: Evidence["conditions"]): string {
 
 const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle: "short", timeStyle: "short" });
 
-function WithdrawDialog({ words, onClose, onWithdraw }: { words: string; onClose: () => void; onWithdraw: (reason: string) => void }) {
+function WithdrawDialog({
+  words,
+  onClose,
+  onWithdraw,
+}: {
+  words: string;
+  onClose: () => void;
+  onWithdraw: (reason: string) => void;
+}) {
   const [reason, setReason] = useState("");
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="xs">
-      <Box component="form" onSubmit={(event: { preventDefault: () => void }) => { event.preventDefault(); onWithdraw(reason.trim()); }}>
+      <Box
+        component="form"
+        onSubmit={(event: { preventDefault: () => void }) => {
+          event.preventDefault();
+          onWithdraw(reason.trim());
+        }}
+      >
         <DialogTitle>Withdraw this answer?</DialogTitle>
         <DialogContent sx={{ display: "grid", gap: 2 }}>
           <Typography variant="body2">{words}</Typography>
-          <TextField autoFocus label="Why" value={reason} onChange={(event) => { setReason(event.target.value); }} slotProps={{ htmlInput: { maxLength: 300 } }} helperText="It stays in the record and counts no more." />
+          <TextField
+            autoFocus
+            label="Why"
+            value={reason}
+            onChange={(event) => {
+              setReason(event.target.value);
+            }}
+            slotProps={{ htmlInput: { maxLength: 300 } }}
+            helperText="It stays in the record and counts no more."
+          />
         </DialogContent>
-        <DialogActions><Button onClick={onClose}>Leave it</Button><Button type="submit" variant="contained">Withdraw</Button></DialogActions>
+        <DialogActions>
+          <Button onClick={onClose}>Leave it</Button>
+          <Button type="submit" variant="contained">
+            Withdraw
+          </Button>
+        </DialogActions>
       </Box>
     </Dialog>
   );
 }
 
-export function Ledger({ job, vocabulary, onWithdraw, onAgain }: { job: Job; vocabulary: Vocabulary; onWithdraw: (id: number, reason: string) => void; onAgain: (check: string) => void }) {
+export function Ledger({
+  job,
+  vocabulary,
+  onWithdraw,
+  onAgain,
+}: {
+  job: Job;
+  vocabulary: Vocabulary;
+  onWithdraw: (id: number, reason: string) => void;
+  onAgain: (check: string) => void;
+}) {
   const [asked, setAsked] = useState<Evidence | null>(null);
   const [withdrawn, setWithdrawn] = useState(false);
   const inspection = job.runs.find((run) => run.stage === "inspect")?.result;
@@ -46,32 +85,99 @@ export function Ledger({ job, vocabulary, onWithdraw, onAgain }: { job: Job; voc
       <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
         {inspection && (
           <Box component="li" sx={{ py: 0.75, borderTop: 1, borderColor: "divider" }}>
-            <Typography>Photos: {inspection.findings.length === 0 ? "no finding" : `${inspection.findings.length} ${inspection.findings.length > 1 ? "findings" : "finding"}`} as received</Typography>
-            <Typography variant="body2" color="textSecondary">measured, {(100 * inspection.verdict.proven_fraction).toFixed(0)} % of the panel proven</Typography>
+            <Typography>
+              Photos:{" "}
+              {inspection.findings.length === 0
+                ? "no finding"
+                : `${inspection.findings.length} ${inspection.findings.length > 1 ? "findings" : "finding"}`}{" "}
+              as received
+            </Typography>
+            <Typography variant="body2" color="textSecondary">
+              measured, {(100 * inspection.verdict.proven_fraction).toFixed(0)} % of the panel proven
+            </Typography>
           </Box>
         )}
         {touch && (
           <Box component="li" sx={{ py: 0.75, borderTop: 1, borderColor: "divider" }}>
             <Typography>Touch as received: {touch.reasons.join(" ")}</Typography>
-            <Typography variant="body2" color="textSecondary">measured, {(100 * touch.coverage).toFixed(0)} % of the cells surely crossed</Typography>
+            <Typography variant="body2" color="textSecondary">
+              measured, {(100 * touch.coverage).toFixed(0)} % of the cells surely crossed
+            </Typography>
           </Box>
         )}
         {items.map((one) => (
-          <Box component="li" key={one.id} sx={{ py: 0.75, borderTop: 1, borderColor: "divider", opacity: one.withdrawn ? 0.7 : 1 }}>
-            <Typography sx={{ overflowWrap: "anywhere", textDecoration: one.withdrawn ? "line-through" : "none" }}>{answerWords(vocabulary, one.check, one.outcome)}</Typography>
-            <Typography variant="body2" color="textSecondary">{[one.source, one.by, when(one.at), conditionWords(one.conditions), one.withdrawn ? `withdrawn: ${one.withdrawn_because || "no reason given"}` : ""].filter(Boolean).join(", ")}</Typography>
+          <Box
+            component="li"
+            key={one.id}
+            sx={{ py: 0.75, borderTop: 1, borderColor: "divider", opacity: one.withdrawn ? 0.7 : 1 }}
+          >
+            <Typography sx={{ overflowWrap: "anywhere", textDecoration: one.withdrawn ? "line-through" : "none" }}>
+              {answerWords(vocabulary, one.check, one.outcome)}
+            </Typography>
+            <Typography variant="body2" color="textSecondary">
+              {[
+                one.source,
+                one.by,
+                when(one.at),
+                conditionWords(one.conditions),
+                one.withdrawn ? `withdrawn: ${one.withdrawn_because || "no reason given"}` : "",
+              ]
+                .filter(Boolean)
+                .join(", ")}
+            </Typography>
             {!closed && !one.withdrawn && (
               <Box>
-                {!one.check.includes(":") && <Button size="small" onClick={() => { onAgain(one.check); }}>Answer anew</Button>}
-                <Button size="small" onClick={() => { setAsked(one); }}>Withdraw</Button>
+                {!one.check.includes(":") && (
+                  <Button
+                    size="small"
+                    onClick={() => {
+                      onAgain(one.check);
+                    }}
+                  >
+                    Answer anew
+                  </Button>
+                )}
+                <Button
+                  size="small"
+                  onClick={() => {
+                    setAsked(one);
+                  }}
+                >
+                  Withdraw
+                </Button>
               </Box>
             )}
           </Box>
         ))}
       </Box>
-      {job.evidence.length === 0 && !inspection && !touch && <Typography variant="body2" color="textSecondary">Nothing yet. Answer the card above, or take photos at Inspect.</Typography>}
-      {taken > 0 && <Button size="small" aria-expanded={withdrawn} onClick={() => { setWithdrawn(!withdrawn); }}>{withdrawn ? "Hide what was withdrawn" : `${taken} withdrawn`}</Button>}
-      {asked && <WithdrawDialog words={answerWords(vocabulary, asked.check, asked.outcome)} onClose={() => { setAsked(null); }} onWithdraw={(reason) => { onWithdraw(asked.id, reason); setAsked(null); }} />}
+      {job.evidence.length === 0 && !inspection && !touch && (
+        <Typography variant="body2" color="textSecondary">
+          Nothing yet. Answer the card above, or take photos at Inspect.
+        </Typography>
+      )}
+      {taken > 0 && (
+        <Button
+          size="small"
+          aria-expanded={withdrawn}
+          onClick={() => {
+            setWithdrawn(!withdrawn);
+          }}
+        >
+          {withdrawn ? "Hide what was withdrawn" : `${taken} withdrawn`}
+        </Button>
+      )}
+      {asked && (
+        <WithdrawDialog
+          words={answerWords(vocabulary, asked.check, asked.outcome)}
+          onClose={() => {
+            setAsked(null);
+          }}
+          onWithdraw={(reason) => {
+            onWithdraw(asked.id, reason);
+            setAsked(null);
+          }}
+        />
+      )}
     </Box>
   );
 }

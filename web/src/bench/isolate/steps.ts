@@ -2,19 +2,42 @@
 
 import type { Check, Job, Vocabulary } from "../api/client";
 
-export interface Answer { id: string; title: string; key: string }
-export interface Step { check: string; title: string; minutes: number; how: readonly string[]; needs: string; cautions: readonly string[]; answers: readonly Answer[]; repair: boolean }
+export interface Answer {
+  id: string;
+  title: string;
+  key: string;
+}
+export interface Step {
+  check: string;
+  title: string;
+  minutes: number;
+  how: readonly string[];
+  needs: string;
+  cautions: readonly string[];
+  answers: readonly Answer[];
+  repair: boolean;
+}
 
 /** Letters that nothing else on the screen listens to: the pane has b, l, n and p. */
 const KEYS = "qwertyuiosdfghjk";
 export const SKIP_KEY = "x";
 const REPAIR = "repair:";
 
-const withKeys = (choices: readonly { id: string; title: string }[]): Answer[] => choices.map((one, n) => ({ ...one, key: KEYS[n] ?? "" }));
+const withKeys = (choices: readonly { id: string; title: string }[]): Answer[] =>
+  choices.map((one, n) => ({ ...one, key: KEYS[n] ?? "" }));
 
 /** A check as a step; what holds for the whole job, such as a set on mains, is said first. */
 function ofCheck(check: Check, always: readonly string[]): Step {
-  return { check: check.id, title: check.title, minutes: check.minutes, how: check.how, needs: check.needs, cautions: [...always, ...check.cautions], answers: check.measured ? [] : withKeys(check.outcomes), repair: false };
+  return {
+    check: check.id,
+    title: check.title,
+    minutes: check.minutes,
+    how: check.how,
+    needs: check.needs,
+    cautions: [...always, ...check.cautions],
+    answers: check.measured ? [] : withKeys(check.outcomes),
+    repair: false,
+  };
 }
 
 /** The step that is due, or the picked check in its place. */
@@ -25,7 +48,21 @@ export function stepOf(job: Job, vocabulary: Vocabulary, picked: string | null):
   const due = job.diagnosis.plan?.[0];
   if (!due) return null;
   if (due.kind === "repair") {
-    return { check: REPAIR + due.id, title: due.title, minutes: due.minutes, how: [], needs: "", cautions: due.cautions ?? [], answers: withKeys(vocabulary.tried.map((one) => ({ ...one, title: one.id === "same" ? "Tried, nothing changed" : "Tried, mended" }))), repair: true };
+    return {
+      check: REPAIR + due.id,
+      title: due.title,
+      minutes: due.minutes,
+      how: [],
+      needs: "",
+      cautions: due.cautions ?? [],
+      answers: withKeys(
+        vocabulary.tried.map((one) => ({
+          ...one,
+          title: one.id === "same" ? "Tried, nothing changed" : "Tried, mended",
+        })),
+      ),
+      repair: true,
+    };
   }
   const check = vocabulary.checks.find((one) => one.id === due.id);
   return check ? ofCheck(check, always) : null;
@@ -44,7 +81,10 @@ export function answerWords(vocabulary: Vocabulary, check: string, outcome: stri
     return `${repair?.title ?? check}: tried, ${vocabulary.tried.find((one) => one.id === outcome)?.title ?? outcome}`;
   }
   const known = vocabulary.checks.find((one) => one.id === check);
-  const said = outcome === vocabulary.not_possible ? "put aside" : known?.outcomes.find((one) => one.id === outcome)?.title ?? outcome;
+  const said =
+    outcome === vocabulary.not_possible
+      ? "put aside"
+      : (known?.outcomes.find((one) => one.id === outcome)?.title ?? outcome);
   const title = known?.title ?? check;
   return `${title}${title.endsWith("?") ? "" : ":"} ${said}`;
 }

@@ -7,8 +7,16 @@ import { ErrorNote, Waiting } from "./notes";
 
 type Kind = "glass" | "snap";
 const WORDS = {
-  glass: { title: "Open the glass", how: "Open this address on the device under test, or scan it there. Then full screen: F11, F or a tap.", other: "Device page" },
-  snap: { title: "Open the hand camera", how: "Scan this with the phone that takes the photos.", other: "Phone camera" },
+  glass: {
+    title: "Open the glass",
+    how: "Open this address on the device under test, or scan it there. Then full screen: F11, F or a tap.",
+    other: "Device page",
+  },
+  snap: {
+    title: "Open the hand camera",
+    how: "Scan this with the phone that takes the photos.",
+    other: "Phone camera",
+  },
 };
 const time = (when: string) => new Date(when).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
 
@@ -16,10 +24,16 @@ const time = (when: string) => new Date(when).toLocaleTimeString([], { hour: "2-
 function Codes({ runId, kind, current }: { runId: number; kind: Kind; current: Access | undefined }) {
   const queries = useQueryClient();
   const key = ["codes", runId];
-  const codes = useQuery({ queryKey: [...key, current?.id, current?.expires_at], queryFn: () => got<Code[]>(client.GET("/api/runs/{run_id}/access", { params: { path: { run_id: runId } } })) });
+  const codes = useQuery({
+    queryKey: [...key, current?.id, current?.expires_at],
+    queryFn: () => got<Code[]>(client.GET("/api/runs/{run_id}/access", { params: { path: { run_id: runId } } })),
+  });
   const revoke = useMutation({
-    mutationFn: (access_id: number) => got<unknown>(client.DELETE("/api/access/{access_id}", { params: { path: { access_id } } })),
-    onSettled: () => { void queries.invalidateQueries({ queryKey: key }); },
+    mutationFn: (access_id: number) =>
+      got<unknown>(client.DELETE("/api/access/{access_id}", { params: { path: { access_id } } })),
+    onSettled: () => {
+      void queries.invalidateQueries({ queryKey: key });
+    },
   });
   const others = (codes.data ?? []).filter((code) => code.kind === kind && code.id !== current?.id);
   if (!others.length && !revoke.error) return null;
@@ -28,9 +42,22 @@ function Codes({ runId, kind, current }: { runId: number; kind: Kind; current: A
       <Typography variant="h3">Earlier codes that still open</Typography>
       <Box component="ul" aria-label="Earlier codes" sx={{ listStyle: "none", p: 0, m: 0 }}>
         {others.map((code) => (
-          <Box component="li" key={code.id} sx={{ display: "flex", alignItems: "center", gap: 1, borderTop: 1, borderColor: "divider" }}>
-            <Typography variant="body2" sx={{ flex: 1 }}>{WORDS[kind].other}, made {time(code.made_at)} by {code.made_by}, until {time(code.expires_at)}</Typography>
-            <Button onClick={() => { revoke.mutate(code.id); }} disabled={revoke.isPending}>Revoke</Button>
+          <Box
+            component="li"
+            key={code.id}
+            sx={{ display: "flex", alignItems: "center", gap: 1, borderTop: 1, borderColor: "divider" }}
+          >
+            <Typography variant="body2" sx={{ flex: 1 }}>
+              {WORDS[kind].other}, made {time(code.made_at)} by {code.made_by}, until {time(code.expires_at)}
+            </Typography>
+            <Button
+              onClick={() => {
+                revoke.mutate(code.id);
+              }}
+              disabled={revoke.isPending}
+            >
+              Revoke
+            </Button>
           </Box>
         ))}
       </Box>
@@ -43,13 +70,17 @@ function Codes({ runId, kind, current }: { runId: number; kind: Kind; current: A
 export function LinkDialog({ runId, kind, onClose }: { runId: number; kind: Kind; onClose: () => void }) {
   const me = useMe();
   const make = useMutation({
-    mutationFn: () => got<Access>(client.POST("/api/runs/{run_id}/access", { params: { path: { run_id: runId } }, body: { kind } })),
+    mutationFn: () =>
+      got<Access>(client.POST("/api/runs/{run_id}/access", { params: { path: { run_id: runId } }, body: { kind } })),
   });
   const renew = useMutation({
-    mutationFn: (access_id: number) => got<Access>(client.POST("/api/access/{access_id}/renew", { params: { path: { access_id } } })),
+    mutationFn: (access_id: number) =>
+      got<Access>(client.POST("/api/access/{access_id}/renew", { params: { path: { access_id } } })),
   });
   const { mutate } = make;
-  useEffect(() => { mutate(); }, [mutate]);
+  useEffect(() => {
+    mutate();
+  }, [mutate]);
   const lacking = me.data && !me.data.tls && me.data.lan;
   const code = renew.data ?? make.data;
   return (
@@ -58,22 +89,59 @@ export function LinkDialog({ runId, kind, onClose }: { runId: number; kind: Kind
       <DialogTitle id="link-title">{WORDS[kind].title}</DialogTitle>
       <DialogContent>
         <Typography sx={{ mb: 2 }}>{WORDS[kind].how}</Typography>
-        <ErrorNote error={make.error ?? renew.error} onRetry={() => { make.mutate(); }} />
+        <ErrorNote
+          error={make.error ?? renew.error}
+          onRetry={() => {
+            make.mutate();
+          }}
+        />
         {!code && !make.error && <Waiting words="Making a code" />}
         {code && (
           <Box sx={{ display: "grid", gap: 1, justifyItems: "center" }}>
-            <Box role="img" aria-label="QR code of the address below" sx={{ width: 220, bgcolor: "#fff", "& svg": { display: "block", width: "100%" } }} dangerouslySetInnerHTML={{ __html: code.qr_svg }} />
-            <Link href={code.url} target="_blank" rel="noopener" sx={{ overflowWrap: "anywhere" }}>{code.url}</Link>
-            <Typography variant="body2" color="textSecondary">Opens this inspection only, until {new Date(code.expires_at).toLocaleString()}, or until the job is handed over.</Typography>
-            <Button onClick={() => { renew.mutate(code.id); }} disabled={renew.isPending}>Extend by 12 hours</Button>
+            <Box
+              role="img"
+              aria-label="QR code of the address below"
+              sx={{ width: 220, bgcolor: "#fff", "& svg": { display: "block", width: "100%" } }}
+              dangerouslySetInnerHTML={{ __html: code.qr_svg }}
+            />
+            <Link href={code.url} target="_blank" rel="noopener" sx={{ overflowWrap: "anywhere" }}>
+              {code.url}
+            </Link>
+            <Typography variant="body2" color="textSecondary">
+              Opens this inspection only, until {new Date(code.expires_at).toLocaleString()}, or until the job is handed
+              over.
+            </Typography>
+            <Button
+              onClick={() => {
+                renew.mutate(code.id);
+              }}
+              disabled={renew.isPending}
+            >
+              Extend by 12 hours
+            </Button>
           </Box>
         )}
         <Codes runId={runId} kind={kind} current={code} />
-        {me.data && !me.data.lan && <Alert severity="info" variant="outlined" sx={{ mt: 2 }}>This bench answers on this machine only. Start it with --lan to reach it from other devices.</Alert>}
-        {lacking && <Alert severity="info" variant="outlined" sx={{ mt: 2 }}>Over a plain page browsers give no camera stream and do not keep the screen awake. Start with --tls for both; choosing and shooting photos works either way.</Alert>}
-        {me.data?.fingerprint && <Alert severity="info" variant="outlined" sx={{ mt: 2, overflowWrap: "anywhere" }}>The device will warn of an unknown certificate. Compare its SHA-256 fingerprint: {me.data.fingerprint}</Alert>}
+        {me.data && !me.data.lan && (
+          <Alert severity="info" variant="outlined" sx={{ mt: 2 }}>
+            This bench answers on this machine only. Start it with --lan to reach it from other devices.
+          </Alert>
+        )}
+        {lacking && (
+          <Alert severity="info" variant="outlined" sx={{ mt: 2 }}>
+            Over a plain page browsers give no camera stream and do not keep the screen awake. Start with --tls for
+            both; choosing and shooting photos works either way.
+          </Alert>
+        )}
+        {me.data?.fingerprint && (
+          <Alert severity="info" variant="outlined" sx={{ mt: 2, overflowWrap: "anywhere" }}>
+            The device will warn of an unknown certificate. Compare its SHA-256 fingerprint: {me.data.fingerprint}
+          </Alert>
+        )}
       </DialogContent>
-      <DialogActions><Button onClick={onClose}>Close</Button></DialogActions>
+      <DialogActions>
+        <Button onClick={onClose}>Close</Button>
+      </DialogActions>
     </Dialog>
   );
 }

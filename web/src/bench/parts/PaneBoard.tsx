@@ -17,15 +17,30 @@ import { NextShots } from "./NextShots";
 import { Key } from "./notes";
 
 /** Beside long work the pane stays where it is, and scrolls by itself when it is longer than the window. */
-const KEPT_IN_VIEW = { position: { md: "sticky" }, top: 0, alignSelf: "start", maxHeight: { md: "100vh" }, overflowY: { md: "auto" } } as const;
+const KEPT_IN_VIEW = {
+  position: { md: "sticky" },
+  top: 0,
+  alignSelf: "start",
+  maxHeight: { md: "100vh" },
+  overflowY: { md: "auto" },
+} as const;
 
-const STAGES: [Run["stage"], string][] = [["inspect", "As received"], ["dry_fit", "Dry fit"], ["closed", "Closed"], ["recheck", "Re-test"], ["external", "External"]];
+const STAGES: [Run["stage"], string][] = [
+  ["inspect", "As received"],
+  ["dry_fit", "Dry fit"],
+  ["closed", "Closed"],
+  ["recheck", "Re-test"],
+  ["external", "External"],
+];
 /** Offered only when there is something to see. */
 const RARE: readonly string[] = ["external", "recheck"];
 
 /** What the pane is blinked against: the stage before this one that was measured. */
 function otherOf(job: Job, stage: Run["stage"]): Run["stage"] | null {
-  const measured = STAGES.map(([id]) => id).filter((id) => id !== "external" && (job.runs.some((run) => run.stage === id && run.result) || currentTouch(job, id)?.result));
+  const measured = STAGES.map(([id]) => id).filter(
+    (id) =>
+      id !== "external" && (job.runs.some((run) => run.stage === id && run.result) || currentTouch(job, id)?.result),
+  );
   if (!measured.includes(stage) || measured.length < 2) return null;
   const at = measured.indexOf(stage);
   return measured[at > 0 ? at - 1 : 1] ?? null;
@@ -40,10 +55,20 @@ function frameOf(shot: NextShot | null) {
 type Change<T> = (to: (now: T) => T) => void;
 
 /** N and P walk the findings, L changes to the next layer, B held shows the inspection before. */
-function usePaneKeys(order: readonly number[], layers: readonly Layer[], setSelected: Change<number | null>, setHeld: (held: boolean) => void, setLayer: Change<Layer>) {
+function usePaneKeys(
+  order: readonly number[],
+  layers: readonly Layer[],
+  setSelected: Change<number | null>,
+  setHeld: (held: boolean) => void,
+  setLayer: Change<Layer>,
+) {
   useEffect(() => {
-    const onUp = (event: KeyboardEvent) => { if (event.key === "b") setHeld(false); };
-    const release = () => { setHeld(false); };
+    const onUp = (event: KeyboardEvent) => {
+      if (event.key === "b") setHeld(false);
+    };
+    const release = () => {
+      setHeld(false);
+    };
     const onDown = (event: KeyboardEvent) => {
       if (typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
       if (event.key === "b") setHeld(true);
@@ -58,18 +83,40 @@ function usePaneKeys(order: readonly number[], layers: readonly Layer[], setSele
     window.addEventListener("keydown", onDown);
     window.addEventListener("keyup", onUp);
     window.addEventListener("blur", release);
-    return () => { window.removeEventListener("keydown", onDown); window.removeEventListener("keyup", onUp); window.removeEventListener("blur", release); };
+    return () => {
+      window.removeEventListener("keydown", onDown);
+      window.removeEventListener("keyup", onUp);
+      window.removeEventListener("blur", release);
+    };
   }, [order, layers, setSelected, setHeld, setLayer]);
 }
 
-export function PaneBoard({ job, stage, onStage, below }: { job: Job; stage: Run["stage"]; onStage: (stage: Run["stage"]) => void; below?: React.ReactNode }) {
+export function PaneBoard({
+  job,
+  stage,
+  onStage,
+  below,
+}: {
+  job: Job;
+  stage: Run["stage"];
+  onStage: (stage: Run["stage"]) => void;
+  below?: React.ReactNode;
+}) {
   const [selected, setSelected] = useState<number | null>(null);
   const [part] = usePart();
   // the layer that was picked, as long as the same part is looked at
   const [picked, setPicked] = useState<{ part: string; layer: Layer } | null>(null);
-  const layerOf = useCallback((now: typeof picked): Layer => (now?.part === part ? now.layer : part === "touch" ? "touch" : "faults"), [part]);
+  const layerOf = useCallback(
+    (now: typeof picked): Layer => (now?.part === part ? now.layer : part === "touch" ? "touch" : "faults"),
+    [part],
+  );
   const layer = layerOf(picked);
-  const setLayer = useCallback((to: (now: Layer) => Layer) => { setPicked((now) => ({ part, layer: to(layerOf(now)) })); }, [part, layerOf]);
+  const setLayer = useCallback(
+    (to: (now: Layer) => Layer) => {
+      setPicked((now) => ({ part, layer: to(layerOf(now)) }));
+    },
+    [part, layerOf],
+  );
   const [kind, setKind] = useState(0);
   const [framed, setFramed] = useState<NextShot | null>(null);
   const [held, setHeld] = useState(false);
@@ -92,35 +139,124 @@ export function PaneBoard({ job, stage, onStage, below }: { job: Job; stage: Run
   const drawn = layers.includes(layer) ? layer : "faults";
   usePaneKeys(order, layers, setSelected, setHeld, setLayer);
   const photographed = run?.photos.some((photo) => !photo.removed);
-  const empty = drawn === "touch" ? undefined : part === "touch" && !result ? "Nothing drawn yet" : !photographed ? "Nothing photographed yet" : !result ? "Photos are being read" : undefined;
+  const empty =
+    drawn === "touch"
+      ? undefined
+      : part === "touch" && !result
+        ? "Nothing drawn yet"
+        : !photographed
+          ? "Nothing photographed yet"
+          : !result
+            ? "Photos are being read"
+            : undefined;
   const panel = { width: job.panel_width, height: job.panel_height };
   const chosen = selected === null ? undefined : findings[selected];
   return (
     <Box sx={{ minWidth: 0, p: { xs: 1, md: 2 }, bgcolor: "background.default", ...KEPT_IN_VIEW }} tabIndex={-1}>
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center", mb: 1 }}>
-        <ToggleButtonGroup exclusive size="small" value={shown} aria-label="Which inspection the pane shows"
-          onChange={(_, value: Run["stage"] | null) => { if (value) { onStage(value); setSelected(null); } }}>
-          {STAGES.filter(([id]) => !RARE.includes(id) || job.runs.some((one) => one.stage === id)).map(([id, title]) => <ToggleButton key={id} value={id}>{title}</ToggleButton>)}
+        <ToggleButtonGroup
+          exclusive
+          size="small"
+          value={shown}
+          aria-label="Which inspection the pane shows"
+          onChange={(_, value: Run["stage"] | null) => {
+            if (value) {
+              onStage(value);
+              setSelected(null);
+            }
+          }}
+        >
+          {STAGES.filter(([id]) => !RARE.includes(id) || job.runs.some((one) => one.stage === id)).map(
+            ([id, title]) => (
+              <ToggleButton key={id} value={id}>
+                {title}
+              </ToggleButton>
+            ),
+          )}
         </ToggleButtonGroup>
         {offered.length > 1 && (
-          <ToggleButtonGroup exclusive size="small" value={drawn} aria-label="Layer" onChange={(_, value: Layer | null) => { if (value) setLayer(() => value); }}>
-            {offered.map(([id, title]) => <ToggleButton key={id} value={id}>{title}</ToggleButton>)}
+          <ToggleButtonGroup
+            exclusive
+            size="small"
+            value={drawn}
+            aria-label="Layer"
+            onChange={(_, value: Layer | null) => {
+              if (value) setLayer(() => value);
+            }}
+          >
+            {offered.map(([id, title]) => (
+              <ToggleButton key={id} value={id}>
+                {title}
+              </ToggleButton>
+            ))}
           </ToggleButtonGroup>
         )}
-        <Typography variant="body2" color="textSecondary">{job.panel_width} x {job.panel_height} px{job.diagonal_in ? `, ${job.diagonal_in} in` : ""}</Typography>
-        {other && <Typography variant="body2" color="textSecondary">Hold <Key>B</Key>: {STAGES.find(([id]) => id === other)?.[1].toLowerCase()}</Typography>}
+        <Typography variant="body2" color="textSecondary">
+          {job.panel_width} x {job.panel_height} px{job.diagonal_in ? `, ${job.diagonal_in} in` : ""}
+        </Typography>
+        {other && (
+          <Typography variant="body2" color="textSecondary">
+            Hold <Key>B</Key>: {STAGES.find(([id]) => id === other)?.[1].toLowerCase()}
+          </Typography>
+        )}
       </Box>
-      <Pane panel={panel} findings={findings} unproven={drawn === "touch" ? [] : result?.unproven_cells ?? []}
-        selected={held ? null : selected} onSelect={setSelected} fresh={fresh} empty={empty} frame={frameOf(framed)} maxHeight="min(56vh, 520px)" label={`Pane: ${findings.length} findings`}
-        layer={drawn === "touch" && touched
-          ? <TouchLayer panel={panel} columns={touched.cells.columns} rows={touched.cells.rows} zones={touched.dead_zones} unproven={touched.unproven_cells} suspected={touched.suspected_cells ?? []} phantoms={touched.phantom} strokes={replay.strokes} until={replay.until} />
-          : result && <LayerDrawing layer={drawn} job={job} result={result} kind={kind} />} />
+      <Pane
+        panel={panel}
+        findings={findings}
+        unproven={drawn === "touch" ? [] : (result?.unproven_cells ?? [])}
+        selected={held ? null : selected}
+        onSelect={setSelected}
+        fresh={fresh}
+        empty={empty}
+        frame={frameOf(framed)}
+        maxHeight="min(56vh, 520px)"
+        label={`Pane: ${findings.length} findings`}
+        layer={
+          drawn === "touch" && touched ? (
+            <TouchLayer
+              panel={panel}
+              columns={touched.cells.columns}
+              rows={touched.cells.rows}
+              zones={touched.dead_zones}
+              unproven={touched.unproven_cells}
+              suspected={touched.suspected_cells ?? []}
+              phantoms={touched.phantom}
+              strokes={replay.strokes}
+              until={replay.until}
+            />
+          ) : (
+            result && <LayerDrawing layer={drawn} job={job} result={result} kind={kind} />
+          )
+        }
+      />
       {drawn === "touch" && touch && <TouchNotes touch={touch} replay={replay} />}
       {below}
-      {result && drawn !== "touch" && <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>Hatched: not proven. {result.smallest_proven}</Typography>}
-      {result && run && !job.closed_at && drawn !== "touch" && <NextShots shots={(result.next_shots ?? []).filter((shot) => shot.from_side || shot.later || result.verdict.result !== "fail")} runId={run.id} framed={framed} onFrame={setFramed} />}
+      {result && drawn !== "touch" && (
+        <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>
+          Hatched: not proven. {result.smallest_proven}
+        </Typography>
+      )}
+      {result && run && !job.closed_at && drawn !== "touch" && (
+        <NextShots
+          shots={(result.next_shots ?? []).filter(
+            (shot) => shot.from_side || shot.later || result.verdict.result !== "fail",
+          )}
+          runId={run.id}
+          framed={framed}
+          onFrame={setFramed}
+        />
+      )}
       {result && <LayerNotes layer={drawn} job={job} result={result} at={chosen} kind={kind} onKind={setKind} />}
-      {chosen && run && !held && <FindingDetail key={`${chosen.kind}.${chosen.x}.${chosen.y}`} finding={chosen} run={run} panel={panel} closed={Boolean(job.closed_at)} canSimulate={job.can_simulate} />}
+      {chosen && run && !held && (
+        <FindingDetail
+          key={`${chosen.kind}.${chosen.x}.${chosen.y}`}
+          finding={chosen}
+          run={run}
+          panel={panel}
+          closed={Boolean(job.closed_at)}
+          canSimulate={job.can_simulate}
+        />
+      )}
       <FindingList findings={findings} order={order} fresh={fresh} selected={selected} onSelect={setSelected} />
     </Box>
   );

@@ -3,7 +3,11 @@ import { worstMarker } from "./PhotoList";
 
 describe("the worst marker of a registration", () => {
   it("is told by size and place", () => {
-    const residuals = [{ x: 50, y: 40, dx: 0.03, dy: 0.04 }, { x: 900, y: 560, dx: -0.12, dy: 0.05 }, { x: 480, y: 300, dx: 0, dy: 0.01 }];
+    const residuals = [
+      { x: 50, y: 40, dx: 0.03, dy: 0.04 },
+      { x: 900, y: 560, dx: -0.12, dy: 0.05 },
+      { x: 480, y: 300, dx: 0, dy: 0.01 },
+    ];
     expect(worstMarker(residuals, { width: 960, height: 600 }, 0.05)).toBe(" (worst marker 0.13 px, bottom right)");
     expect(worstMarker(residuals.slice(2), { width: 960, height: 600 }, 0.005)).toBe(" (worst marker 0.01 px, middle)");
   });

@@ -7,14 +7,26 @@ export function RecordList({ jobId }: { jobId: number }) {
   const record = useRecord(jobId);
   return (
     <Box component="details">
-      <Typography component="summary" sx={{ cursor: "pointer", minHeight: 44, display: "flex", alignItems: "center", fontWeight: 600 }}>Record of this job</Typography>
+      <Typography
+        component="summary"
+        sx={{ cursor: "pointer", minHeight: 44, display: "flex", alignItems: "center", fontWeight: 600 }}
+      >
+        Record of this job
+      </Typography>
       <ErrorNote error={record.error} />
-      {record.data?.slice().reverse().map((entry) => (
-        <Box key={entry.id} sx={{ py: 0.5, borderTop: 1, borderColor: "divider" }}>
-          <Typography variant="body2" sx={{ overflowWrap: "anywhere" }}>{entry.text}</Typography>
-          <Typography variant="caption" color="textSecondary">{entry.who}, {new Date(entry.at).toLocaleString()}</Typography>
-        </Box>
-      ))}
+      {record.data
+        ?.slice()
+        .reverse()
+        .map((entry) => (
+          <Box key={entry.id} sx={{ py: 0.5, borderTop: 1, borderColor: "divider" }}>
+            <Typography variant="body2" sx={{ overflowWrap: "anywhere" }}>
+              {entry.text}
+            </Typography>
+            <Typography variant="caption" color="textSecondary">
+              {entry.who}, {new Date(entry.at).toLocaleString()}
+            </Typography>
+          </Box>
+        ))}
     </Box>
   );
 }

@@ -14,7 +14,12 @@ export type Part = "picture" | "touch";
 export function usePart(): [Part, (part: Part) => void] {
   const [params, setParams] = useSearchParams();
   const part: Part = params.get("part") === "touch" ? "touch" : "picture";
-  return [part, (to) => { setParams(to === "touch" ? { part: "touch" } : {}, { replace: true }); }];
+  return [
+    part,
+    (to) => {
+      setParams(to === "touch" ? { part: "touch" } : {}, { replace: true });
+    },
+  ];
 }
 
 /** `words` say how the picture is taken at this stage. */
@@ -22,22 +27,42 @@ export function StageBench({ job, stage, words }: { job: Job; stage: Stage; word
   const [part, setPart] = usePart();
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      if (event.key !== "t" || typing(event) || event.ctrlKey || event.metaKey || event.altKey || document.querySelector("[role=dialog]")) return;
+      if (
+        event.key !== "t" ||
+        typing(event) ||
+        event.ctrlKey ||
+        event.metaKey ||
+        event.altKey ||
+        document.querySelector("[role=dialog]")
+      )
+        return;
       setPart(part === "touch" ? "picture" : "touch");
     };
     window.addEventListener("keydown", onKey);
-    return () => { window.removeEventListener("keydown", onKey); };
+    return () => {
+      window.removeEventListener("keydown", onKey);
+    };
   }, [part, setPart]);
   return (
     <Box>
       <Box sx={{ display: "flex", gap: 1, alignItems: "center", mb: 1.5 }}>
-        <ToggleButtonGroup exclusive size="small" value={part} aria-label="What is proven" onChange={(_, value: Part | null) => { if (value) setPart(value); }}>
+        <ToggleButtonGroup
+          exclusive
+          size="small"
+          value={part}
+          aria-label="What is proven"
+          onChange={(_, value: Part | null) => {
+            if (value) setPart(value);
+          }}
+        >
           <ToggleButton value="picture">Picture</ToggleButton>
           <ToggleButton value="touch">Touch</ToggleButton>
         </ToggleButtonGroup>
         <Key>T</Key>
       </Box>
-      {part === "touch" ? <TouchBench job={job} stage={stage} /> : (
+      {part === "touch" ? (
+        <TouchBench job={job} stage={stage} />
+      ) : (
         <>
           {words && <Typography sx={{ mb: 1.5 }}>{words}</Typography>}
           <PhotoBench job={job} stage={stage} />

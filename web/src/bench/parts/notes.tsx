@@ -7,12 +7,21 @@ import { useEffect, useState } from "react";
 export function Waiting({ words }: { words: string }) {
   const [slow, setSlow] = useState(false);
   useEffect(() => {
-    const timer = setTimeout(() => { setSlow(true); }, 800);
-    return () => { clearTimeout(timer); };
+    const timer = setTimeout(() => {
+      setSlow(true);
+    }, 800);
+    return () => {
+      clearTimeout(timer);
+    };
   }, []);
   return (
     <Box role="status" sx={{ p: 3, display: "flex", gap: 2, alignItems: "center", minHeight: 72 }}>
-      {slow && <><CircularProgress size={20} aria-hidden /><Typography>{words}</Typography></>}
+      {slow && (
+        <>
+          <CircularProgress size={20} aria-hidden />
+          <Typography>{words}</Typography>
+        </>
+      )}
     </Box>
   );
 }
@@ -21,18 +30,48 @@ export function ErrorNote({ error, onRetry, onClose }: { error: unknown; onRetry
   if (!error) return null;
   const text = error instanceof Error ? error.message : "Something went wrong. Try again.";
   return (
-    <Alert severity="error" variant="outlined" sx={{ my: 1, overflowWrap: "anywhere" }} onClose={onClose}
-      action={onRetry ? <Button color="inherit" onClick={onRetry}>Try again</Button> : undefined}>{text}</Alert>
+    <Alert
+      severity="error"
+      variant="outlined"
+      sx={{ my: 1, overflowWrap: "anywhere" }}
+      onClose={onClose}
+      action={
+        onRetry ? (
+          <Button color="inherit" onClick={onRetry}>
+            Try again
+          </Button>
+        ) : undefined
+      }
+    >
+      {text}
+    </Alert>
   );
 }
 
 export function Empty({ children }: { children: React.ReactNode }) {
-  return <Box sx={{ p: 2, border: 1, borderStyle: "dashed", borderColor: "divider", borderRadius: 1, color: "text.secondary" }}>{children}</Box>;
+  return (
+    <Box
+      sx={{ p: 2, border: 1, borderStyle: "dashed", borderColor: "divider", borderRadius: 1, color: "text.secondary" }}
+    >
+      {children}
+    </Box>
+  );
 }
 
 export function Key({ children }: { children: React.ReactNode }) {
   return (
-    <Box component="kbd" sx={{ px: 0.75, border: 1, borderColor: "divider", borderRadius: 0.5, fontSize: "0.75rem", fontFamily: "inherit", color: "text.secondary" }}>
+    <Box
+      component="kbd"
+      sx={{
+        px: 0.75,
+        border: 1,
+        borderColor: "divider",
+        borderRadius: 0.5,
+        fontSize: "0.75rem",
+        fontFamily: "inherit",
+        color: "text.secondary",
+      }}
+    >
       {children}
     </Box>
   );

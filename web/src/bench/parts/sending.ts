@@ -9,22 +9,32 @@ export function useSending(run: Run | undefined) {
   const queries = useQueryClient();
   const [failed, setFailed] = useState<string[]>([]);
   const [open, setOpen] = useState(0);
-  const send = useCallback(async (files: File[]) => {
-    if (!run) return;
-    setFailed([]);
-    setOpen((n) => n + files.length);
-    for (const file of files) {
-      try {
-        await sendPhoto(run.id, file, newKey());
-      } catch (error) {
-        const words = `${file.name}: ${error instanceof Error ? error.message : "not sent"}`;
-        setFailed((all) => [...all.filter((one) => one !== words), words]);
+  const send = useCallback(
+    async (files: File[]) => {
+      if (!run) return;
+      setFailed([]);
+      setOpen((n) => n + files.length);
+      for (const file of files) {
+        try {
+          await sendPhoto(run.id, file, newKey());
+        } catch (error) {
+          const words = `${file.name}: ${error instanceof Error ? error.message : "not sent"}`;
+          setFailed((all) => [...all.filter((one) => one !== words), words]);
+        }
+        setOpen((n) => n - 1);
       }
-      setOpen((n) => n - 1);
-    }
-    void queries.invalidateQueries({ queryKey: ["job", run.job_id] });
-  }, [run, queries]);
-  return { send, failed, open, forget: (words: string) => { setFailed((all) => all.filter((one) => one !== words)); } };
+      void queries.invalidateQueries({ queryKey: ["job", run.job_id] });
+    },
+    [run, queries],
+  );
+  return {
+    send,
+    failed,
+    open,
+    forget: (words: string) => {
+      setFailed((all) => all.filter((one) => one !== words));
+    },
+  };
 }
 
 export type Sending = ReturnType<typeof useSending>;

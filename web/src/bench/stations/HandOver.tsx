@@ -1,4 +1,15 @@
-import { Alert, Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, MenuItem, TextField, Typography } from "@mui/material";
+import {
+  Alert,
+  Box,
+  Button,
+  Dialog,
+  DialogActions,
+  DialogContent,
+  DialogTitle,
+  MenuItem,
+  TextField,
+  Typography,
+} from "@mui/material";
 import { useEffect, useRef, useState } from "react";
 import { StateMark } from "../../theme/StateMark";
 import { client, type Job } from "../api/client";
@@ -7,7 +18,8 @@ import { ErrorNote } from "../parts/notes";
 import { RecordList } from "../parts/RecordList";
 import { AskRetest } from "../touch/Retests";
 
-const SURE_ENOUGH = 0.5, MOST_CAUSES = 5;
+const SURE_ENOUGH = 0.5,
+  MOST_CAUSES = 5;
 
 export function HandOver({ job }: { job: Job }) {
   const me = useMe();
@@ -15,51 +27,179 @@ export function HandOver({ job }: { job: Job }) {
   const [asking, setAsking] = useState(false);
   const [because, setBecause] = useState("");
   const timer = useRef(0);
-  const save = useJobChange<string>(job.id, (hand_over_note, version) => client.PATCH("/api/jobs/{job_id}", { params: { path: { job_id: job.id } }, body: { hand_over_note, version } }));
-  const close = useJobChange<string[]>(job.id, (true_causes) => client.POST("/api/jobs/{job_id}/hand-over", { params: { path: { job_id: job.id } }, body: { true_causes, unmeasured_because: because } }));
-  const unmeasured = !job.runs.some((run) => run.result) && !job.touches.some((one) => one.result && one.status !== "withdrawn");
+  const save = useJobChange<string>(job.id, (hand_over_note, version) =>
+    client.PATCH("/api/jobs/{job_id}", { params: { path: { job_id: job.id } }, body: { hand_over_note, version } }),
+  );
+  const close = useJobChange<string[]>(job.id, (true_causes) =>
+    client.POST("/api/jobs/{job_id}/hand-over", {
+      params: { path: { job_id: job.id } },
+      body: { true_causes, unmeasured_because: because },
+    }),
+  );
+  const unmeasured =
+    !job.runs.some((run) => run.result) && !job.touches.some((one) => one.result && one.status !== "withdrawn");
   const vocabulary = useVocabulary();
   const likeliest = job.diagnosis.causes[0];
   const [causes, setCauses] = useState<string[] | null>(null);
   const named = causes ?? (likeliest && likeliest.p > SURE_ENOUGH ? [likeliest.id] : []);
-  const reopen = useJobChange<null>(job.id, () => client.POST("/api/jobs/{job_id}/reopen", { params: { path: { job_id: job.id } }, body: { reason: "reopened at the bench" } }));
-  useEffect(() => () => { clearTimeout(timer.current); }, []);
+  const reopen = useJobChange<null>(job.id, () =>
+    client.POST("/api/jobs/{job_id}/reopen", {
+      params: { path: { job_id: job.id } },
+      body: { reason: "reopened at the bench" },
+    }),
+  );
+  useEffect(
+    () => () => {
+      clearTimeout(timer.current);
+    },
+    [],
+  );
   const open = job.stations.filter((one) => !["done", "skipped"].includes(one.state) && one.id !== "hand_over");
   return (
     <Box>
       {open.length > 0 && !job.closed_at && (
         <Alert severity="warning" variant="outlined" sx={{ mb: 1.5 }}>
           Not everything is good or proven. The report says so:
-          {open.map((one) => <Box key={one.id} sx={{ display: "flex", gap: 1, mt: 0.5 }}><StateMark state={one.state} /><span>{one.title}: {one.known}</span></Box>)}
+          {open.map((one) => (
+            <Box key={one.id} sx={{ display: "flex", gap: 1, mt: 0.5 }}>
+              <StateMark state={one.state} />
+              <span>
+                {one.title}: {one.known}
+              </span>
+            </Box>
+          ))}
         </Alert>
       )}
-      <TextField label="Note to the owner" multiline minRows={2} value={note} disabled={Boolean(job.closed_at)} slotProps={{ htmlInput: { maxLength: 2000 } }}
-        onChange={(e) => { const value = e.target.value; setNote(value); clearTimeout(timer.current); timer.current = window.setTimeout(() => { save.mutate(value); }, 700); }}
-        onBlur={() => { if (note !== job.hand_over_note) { clearTimeout(timer.current); save.mutate(note); } }} />
+      <TextField
+        label="Note to the owner"
+        multiline
+        minRows={2}
+        value={note}
+        disabled={Boolean(job.closed_at)}
+        slotProps={{ htmlInput: { maxLength: 2000 } }}
+        onChange={(e) => {
+          const value = e.target.value;
+          setNote(value);
+          clearTimeout(timer.current);
+          timer.current = window.setTimeout(() => {
+            save.mutate(value);
+          }, 700);
+        }}
+        onBlur={() => {
+          if (note !== job.hand_over_note) {
+            clearTimeout(timer.current);
+            save.mutate(note);
+          }
+        }}
+      />
       <ErrorNote error={save.error ?? close.error ?? reopen.error} />
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, my: 2 }}>
-        <Button variant="outlined" component="a" href={`/api/jobs/${job.id}/report.pdf`} target="_blank" rel="noopener">Report (PDF)</Button>
-        <Button component="a" href={`/api/jobs/${job.id}/report.json`} download>Report (JSON)</Button>
-        <Button component="a" href={`/api/jobs/${job.id}/findings.csv?stage=${job.runs.some((run) => run.stage === "closed" && run.result) ? "closed" : "inspect"}`} download>Findings (CSV)</Button>
+        <Button variant="outlined" component="a" href={`/api/jobs/${job.id}/report.pdf`} target="_blank" rel="noopener">
+          Report (PDF)
+        </Button>
+        <Button component="a" href={`/api/jobs/${job.id}/report.json`} download>
+          Report (JSON)
+        </Button>
+        <Button
+          component="a"
+          href={`/api/jobs/${job.id}/findings.csv?stage=${job.runs.some((run) => run.stage === "closed" && run.result) ? "closed" : "inspect"}`}
+          download
+        >
+          Findings (CSV)
+        </Button>
       </Box>
-      {job.closed_at
-        ? <Box><Typography>Handed over {new Date(job.closed_at).toLocaleString()}.{job.true_causes.length > 0 && ` It was: ${job.true_causes.map((id) => vocabulary.data?.causes.find((one) => one.id === id)?.title ?? id).join(", ")}.`}</Typography>{me.data?.roles.includes("lead") && <Button onClick={() => { reopen.mutate(null); }}>Reopen the job</Button>}</Box>
-        : <Button variant="contained" size="large" onClick={() => { setAsking(true); }}>Hand over</Button>}
+      {job.closed_at ? (
+        <Box>
+          <Typography>
+            Handed over {new Date(job.closed_at).toLocaleString()}.
+            {job.true_causes.length > 0 &&
+              ` It was: ${job.true_causes.map((id) => vocabulary.data?.causes.find((one) => one.id === id)?.title ?? id).join(", ")}.`}
+          </Typography>
+          {me.data?.roles.includes("lead") && (
+            <Button
+              onClick={() => {
+                reopen.mutate(null);
+              }}
+            >
+              Reopen the job
+            </Button>
+          )}
+        </Box>
+      ) : (
+        <Button
+          variant="contained"
+          size="large"
+          onClick={() => {
+            setAsking(true);
+          }}
+        >
+          Hand over
+        </Button>
+      )}
       <AskRetest job={job} />
       <RecordList jobId={job.id} />
-      <Dialog open={asking} onClose={() => { setAsking(false); }} aria-labelledby="hand-over-title">
+      <Dialog
+        open={asking}
+        onClose={() => {
+          setAsking(false);
+        }}
+        aria-labelledby="hand-over-title"
+      >
         <DialogTitle id="hand-over-title">Hand over and close this job?</DialogTitle>
         <DialogContent sx={{ display: "grid", gap: 2 }}>
-          <Typography>The record is closed with it. Tell the owner what is not proven, and the cautions of the report.</Typography>
-          <TextField select label="What it turned out to be" value={named} slotProps={{ select: { multiple: true } }} helperText="Counts towards the shop's own base rates. Leave it empty when nobody knows."
-            onChange={(event) => { setCauses(([] as string[]).concat(event.target.value).slice(0, MOST_CAUSES)); }}>
-            {(vocabulary.data?.causes ?? []).map((one) => <MenuItem key={one.id} value={one.id}>{one.title}</MenuItem>)}
+          <Typography>
+            The record is closed with it. Tell the owner what is not proven, and the cautions of the report.
+          </Typography>
+          <TextField
+            select
+            label="What it turned out to be"
+            value={named}
+            slotProps={{ select: { multiple: true } }}
+            helperText="Counts towards the shop's own base rates. Leave it empty when nobody knows."
+            onChange={(event) => {
+              setCauses(([] as string[]).concat(event.target.value).slice(0, MOST_CAUSES));
+            }}
+          >
+            {(vocabulary.data?.causes ?? []).map((one) => (
+              <MenuItem key={one.id} value={one.id}>
+                {one.title}
+              </MenuItem>
+            ))}
           </TextField>
-          {unmeasured && <TextField label="Why unmeasured" required value={because} onChange={(event) => { setBecause(event.target.value); }} slotProps={{ htmlInput: { maxLength: 300 } }} helperText="Nothing was measured on this job. The reason stands in the record and in the report." />}
+          {unmeasured && (
+            <TextField
+              label="Why unmeasured"
+              required
+              value={because}
+              onChange={(event) => {
+                setBecause(event.target.value);
+              }}
+              slotProps={{ htmlInput: { maxLength: 300 } }}
+              helperText="Nothing was measured on this job. The reason stands in the record and in the report."
+            />
+          )}
         </DialogContent>
         <DialogActions>
-          <Button onClick={() => { setAsking(false); }}>Not yet</Button>
-          <Button variant="contained" disabled={close.isPending || (unmeasured && !because.trim())} onClick={() => { close.mutate(named, { onSettled: () => { setAsking(false); } }); }}>Hand over</Button>
+          <Button
+            onClick={() => {
+              setAsking(false);
+            }}
+          >
+            Not yet
+          </Button>
+          <Button
+            variant="contained"
+            disabled={close.isPending || (unmeasured && !because.trim())}
+            onClick={() => {
+              close.mutate(named, {
+                onSettled: () => {
+                  setAsking(false);
+                },
+              });
+            }}
+          >
+            Hand over
+          </Button>
         </DialogActions>
       </Dialog>
     </Box>

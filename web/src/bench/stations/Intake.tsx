@@ -7,8 +7,15 @@ import { IntakePhotos } from "../parts/IntakePhotos";
 import { RecordList } from "../parts/RecordList";
 
 type Field = Exclude<keyof JobChange, "version">;
-interface Draft { value: string; version: number; clash: boolean }
-interface Answer { stored: (version: number) => void; failed: (clash: boolean) => void }
+interface Draft {
+  value: string;
+  version: number;
+  clash: boolean;
+}
+interface Answer {
+  stored: (version: number) => void;
+  failed: (clash: boolean) => void;
+}
 type Save = (change: JobChange, answer: Answer) => void;
 const SAVE_AFTER_MS = 700;
 const NUMBERS: Field[] = ["panel_width", "panel_height", "diagonal_in"];
@@ -22,8 +29,16 @@ function useField(job: Job, field: Field, save: Save) {
   const now = useRef<Draft | null>(null);
   const timer = useRef(0);
   const underway = useRef(false);
-  useEffect(() => () => { clearTimeout(timer.current); }, []);
-  const setDraft = (next: Draft | null) => { now.current = next; show(next); };
+  useEffect(
+    () => () => {
+      clearTimeout(timer.current);
+    },
+    [],
+  );
+  const setDraft = (next: Draft | null) => {
+    now.current = next;
+    show(next);
+  };
   const send = () => {
     clearTimeout(timer.current);
     const sent = now.current;
@@ -32,23 +47,32 @@ function useField(job: Job, field: Field, save: Save) {
     if (NUMBERS.includes(field) && value.trim() === "" && field !== "diagonal_in") return;
     const change = NUMBERS.includes(field) ? (value.trim() === "" ? null : Number(value.replace(",", "."))) : value;
     underway.current = true;
-    save({ [field]: change, version }, {
-      stored: (newest) => {
-        underway.current = false;
-        if (now.current?.value === value) { setDraft(null); return; }
-        if (now.current) setDraft({ ...now.current, version: newest });
-        send();
+    save(
+      { [field]: change, version },
+      {
+        stored: (newest) => {
+          underway.current = false;
+          if (now.current?.value === value) {
+            setDraft(null);
+            return;
+          }
+          if (now.current) setDraft({ ...now.current, version: newest });
+          send();
+        },
+        failed: (clash) => {
+          underway.current = false;
+          if (clash && now.current) setDraft({ ...now.current, clash });
+        },
       },
-      failed: (clash) => {
-        underway.current = false;
-        if (clash && now.current) setDraft({ ...now.current, clash });
-      },
-    });
+    );
   };
   return {
     value: draft?.value ?? stored,
     disabled: Boolean(job.closed_at),
-    ...(draft?.clash && { error: true, helperText: `Somebody else stored "${stored}" meanwhile. Enter yours again to replace it, or press Escape to take theirs.` }),
+    ...(draft?.clash && {
+      error: true,
+      helperText: `Somebody else stored "${stored}" meanwhile. Enter yours again to replace it, or press Escape to take theirs.`,
+    }),
     onChange: (event: { target: { value: string } }) => {
       // after a clash the value stored now has been seen, so typing on replaces it
       const base = now.current && !now.current.clash ? now.current.version : job.version;
@@ -57,17 +81,25 @@ function useField(job: Job, field: Field, save: Save) {
       timer.current = window.setTimeout(send, SAVE_AFTER_MS);
     },
     onBlur: send,
-    onKeyDown: (event: { key: string }) => { if (event.key === "Escape" && now.current?.clash) setDraft(null); },
+    onKeyDown: (event: { key: string }) => {
+      if (event.key === "Escape" && now.current?.clash) setDraft(null);
+    },
   };
 }
 
 export function Intake({ job }: { job: Job }) {
   const vocabulary = useVocabulary();
-  const change = useJobChange<JobChange>(job.id, (body) => client.PATCH("/api/jobs/{job_id}", { params: { path: { job_id: job.id } }, body }));
+  const change = useJobChange<JobChange>(job.id, (body) =>
+    client.PATCH("/api/jobs/{job_id}", { params: { path: { job_id: job.id } }, body }),
+  );
   const save: Save = (values, answer) => {
     change.mutate(values, {
-      onSuccess: (job) => { answer.stored((job as Job).version); },
-      onError: (error) => { answer.failed(error instanceof Problem && error.status === 409); },
+      onSuccess: (job) => {
+        answer.stored((job as Job).version);
+      },
+      onError: (error) => {
+        answer.failed(error instanceof Problem && error.status === 409);
+      },
     });
   };
   const title = useField(job, "title", save);
@@ -82,15 +114,41 @@ export function Intake({ job }: { job: Job }) {
   const profile = useField(job, "profile", save);
   return (
     <Box sx={{ display: "grid", gap: 1.75 }}>
-      <Typography role="status" variant="body2" color="textSecondary">{change.isPending ? "Saving" : change.isError ? "Not saved; what you typed is still here." : "Everything is saved as you type."}</Typography>
-      <ErrorNote error={change.error} onClose={() => { change.reset(); }} />
+      <Typography role="status" variant="body2" color="textSecondary">
+        {change.isPending
+          ? "Saving"
+          : change.isError
+            ? "Not saved; what you typed is still here."
+            : "Everything is saved as you type."}
+      </Typography>
+      <ErrorNote
+        error={change.error}
+        onClose={() => {
+          change.reset();
+        }}
+      />
       <TextField label="Device" {...title} slotProps={{ htmlInput: { maxLength: 120 } }} />
       <TextField label="Owner" {...owner} slotProps={{ htmlInput: { maxLength: 120 } }} />
-      <TextField label="Complaint, in the owner's words" multiline minRows={2} {...complaint} slotProps={{ htmlInput: { maxLength: 2000 } }} />
-      <TextField label="Visible damage, signs of earlier repair" multiline {...damage} slotProps={{ htmlInput: { maxLength: 2000 } }} />
+      <TextField
+        label="Complaint, in the owner's words"
+        multiline
+        minRows={2}
+        {...complaint}
+        slotProps={{ htmlInput: { maxLength: 2000 } }}
+      />
+      <TextField
+        label="Visible damage, signs of earlier repair"
+        multiline
+        {...damage}
+        slotProps={{ htmlInput: { maxLength: 2000 } }}
+      />
       <TextField label="Accessories kept back" {...kept} slotProps={{ htmlInput: { maxLength: 300 } }} />
       <TextField select label="Kind of device" {...device}>
-        {(vocabulary.data?.devices ?? [job.device_type]).map((id) => <MenuItem key={id} value={id}>{id.replace(/_/g, " ")}</MenuItem>)}
+        {(vocabulary.data?.devices ?? [job.device_type]).map((id) => (
+          <MenuItem key={id} value={id}>
+            {id.replace(/_/g, " ")}
+          </MenuItem>
+        ))}
       </TextField>
       <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr 1fr", gap: 1.5 }}>
         <TextField label="Panel width (px)" inputMode="numeric" {...width} />
@@ -98,7 +156,11 @@ export function Intake({ job }: { job: Job }) {
         <TextField label="Diagonal (in)" inputMode="decimal" {...diagonal} />
       </Box>
       <TextField select label="Acceptance profile" helperText={vocabulary.data?.profile_source} {...profile}>
-        {(vocabulary.data?.profiles ?? [{ id: job.profile, title: job.profile }]).map((one) => <MenuItem key={one.id} value={one.id}>{one.title}</MenuItem>)}
+        {(vocabulary.data?.profiles ?? [{ id: job.profile, title: job.profile }]).map((one) => (
+          <MenuItem key={one.id} value={one.id}>
+            {one.title}
+          </MenuItem>
+        ))}
       </TextField>
       <IntakePhotos job={job} />
       <RecordList jobId={job.id} />

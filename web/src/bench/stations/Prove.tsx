@@ -7,24 +7,44 @@ import { StageBench } from "../parts/StageBench";
 import { Retests } from "../touch/Retests";
 
 const STATES: Record<string, State> = { unchanged: "done", changed: "failed", not_proven: "not_proven" };
-const TITLES: Record<string, string> = { unchanged: "Closing changed nothing", changed: "Closing changed something", not_proven: "Not proven" };
+const TITLES: Record<string, string> = {
+  unchanged: "Closing changed nothing",
+  changed: "Closing changed something",
+  not_proven: "Not proven",
+};
 
 function Compared({ job }: { job: Job }) {
   const dry = job.runs.find((run) => run.stage === "dry_fit")?.result;
   const closed = job.runs.find((run) => run.stage === "closed")?.result;
   const change = job.comparison;
   const panel = { width: job.panel_width, height: job.panel_height };
-  if (!change) return <Empty>The comparison appears when the dry fit and the closed device are both photographed.</Empty>;
+  if (!change)
+    return <Empty>The comparison appears when the dry fit and the closed device are both photographed.</Empty>;
   return (
-    <Box component="section" aria-label="Dry fit against closed" sx={{ border: 1, borderColor: "divider", borderRadius: 1, p: 1.5, mb: 1.5 }}>
+    <Box
+      component="section"
+      aria-label="Dry fit against closed"
+      sx={{ border: 1, borderColor: "divider", borderRadius: 1, p: 1.5, mb: 1.5 }}
+    >
       <Box sx={{ display: "flex", gap: 1, alignItems: "center" }}>
-        <StateMark state={STATES[change.result] ?? "open"} size={26} /><Typography variant="h1" component="p">{TITLES[change.result]}</Typography>
+        <StateMark state={STATES[change.result] ?? "open"} size={26} />
+        <Typography variant="h1" component="p">
+          {TITLES[change.result]}
+        </Typography>
       </Box>
       <Typography sx={{ my: 1 }}>{change.text}</Typography>
-      <Typography variant="body2">{change.new.length} new, {change.gone.length} gone, {change.same.length} the same.</Typography>
+      <Typography variant="body2">
+        {change.new.length} new, {change.gone.length} gone, {change.same.length} the same.
+      </Typography>
       <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 1, mt: 1 }}>
-        <Box><Typography variant="body2">Dry fit</Typography><Pane panel={panel} findings={dry?.findings ?? []} label="Dry fit" /></Box>
-        <Box><Typography variant="body2">Closed</Typography><Pane panel={panel} findings={closed?.findings ?? []} label="Closed" /></Box>
+        <Box>
+          <Typography variant="body2">Dry fit</Typography>
+          <Pane panel={panel} findings={dry?.findings ?? []} label="Dry fit" />
+        </Box>
+        <Box>
+          <Typography variant="body2">Closed</Typography>
+          <Pane panel={panel} findings={closed?.findings ?? []} label="Closed" />
+        </Box>
       </Box>
     </Box>
   );
@@ -33,7 +53,9 @@ function Compared({ job }: { job: Job }) {
 export function Prove({ job }: { job: Job }) {
   return (
     <>
-      <Typography sx={{ mb: 1.5 }}>The full set once more on the closed device: closing can pinch a cable, press a mark or shift a connector.</Typography>
+      <Typography sx={{ mb: 1.5 }}>
+        The full set once more on the closed device: closing can pinch a cable, press a mark or shift a connector.
+      </Typography>
       <Retests job={job} />
       <Compared job={job} />
       <StageBench job={job} stage="closed" />

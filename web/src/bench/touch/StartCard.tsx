@@ -4,18 +4,37 @@ import { Box, Button, TextField, Typography } from "@mui/material";
 import { useRef, useState } from "react";
 import type { Run } from "../api/client";
 
-export interface Start { soak_s: number; fingers: number; outline: { corner_px: number; cutouts: [number, number, number, number][] } }
+export interface Start {
+  soak_s: number;
+  fingers: number;
+  outline: { corner_px: number; cutouts: [number, number, number, number][] };
+}
 const USUAL_SOAK_S = 60;
 const MOST_SOAK_S = 3600;
 
 /** "x, y, width, height" boxes, one a line; null when a line is none. */
 export function boxesOf(text: string): [number, number, number, number][] | null {
-  const lines = text.split(/[\n;]+/).map((line) => line.trim()).filter(Boolean);
+  const lines = text
+    .split(/[\n;]+/)
+    .map((line) => line.trim())
+    .filter(Boolean);
   const boxes = lines.map((line) => line.split(/[\s,]+/).map(Number));
-  return boxes.every((box) => box.length === 4 && box.every((value) => Number.isFinite(value) && value >= 0)) ? boxes as [number, number, number, number][] : null;
+  return boxes.every((box) => box.length === 4 && box.every((value) => Number.isFinite(value) && value >= 0))
+    ? (boxes as [number, number, number, number][])
+    : null;
 }
 
-export function StartCard({ run, first, onStart, onFile }: { run: Run; first: boolean; onStart: (start: Start) => void; onFile: (file: File, plan: File | null) => void }) {
+export function StartCard({
+  run,
+  first,
+  onStart,
+  onFile,
+}: {
+  run: Run;
+  first: boolean;
+  onStart: (start: Start) => void;
+  onFile: (file: File, plan: File | null) => void;
+}) {
   const [soak, setSoak] = useState(String(USUAL_SOAK_S));
   const [fingers, setFingers] = useState(String(Math.min(10, run.glass?.touch_points ?? 0)));
   const [corner, setCorner] = useState("0");
@@ -26,31 +45,110 @@ export function StartCard({ run, first, onStart, onFile }: { run: Run; first: bo
   const seconds = Number(soak);
   const goodSoak = seconds >= 2 && seconds <= MOST_SOAK_S;
   return (
-    <Box component="section" aria-label="New touch session" sx={{ border: 1, borderColor: "divider", borderRadius: 1, p: 1.5 }}>
-      <Typography sx={{ mb: 1 }}>The glass shows what to draw: lines across and down, the rim, diagonals, a slow circle; then hands off, charger out and in.</Typography>
+    <Box
+      component="section"
+      aria-label="New touch session"
+      sx={{ border: 1, borderColor: "divider", borderRadius: 1, p: 1.5 }}
+    >
+      <Typography sx={{ mb: 1 }}>
+        The glass shows what to draw: lines across and down, the rim, diagonals, a slow circle; then hands off, charger
+        out and in.
+      </Typography>
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1.5, alignItems: "flex-start" }}>
-        <TextField label="Hands off, seconds" type="number" size="small" value={soak} onChange={(event) => { setSoak(event.target.value); }} error={!goodSoak} helperText={goodSoak ? "twice: charger out, in" : `2 to ${MOST_SOAK_S}`} sx={{ width: 170 }} />
-        <TextField label="Fingers at once" type="number" size="small" value={fingers} onChange={(event) => { setFingers(event.target.value); }} helperText="as the device claims; 0: not tested" slotProps={{ htmlInput: { min: 0, max: 10 } }} sx={{ width: 190 }} />
-        <Button size="small" aria-expanded={shaped} onClick={() => { setShaped(!shaped); }}>Corners and cut-outs</Button>
+        <TextField
+          label="Hands off, seconds"
+          type="number"
+          size="small"
+          value={soak}
+          onChange={(event) => {
+            setSoak(event.target.value);
+          }}
+          error={!goodSoak}
+          helperText={goodSoak ? "twice: charger out, in" : `2 to ${MOST_SOAK_S}`}
+          sx={{ width: 170 }}
+        />
+        <TextField
+          label="Fingers at once"
+          type="number"
+          size="small"
+          value={fingers}
+          onChange={(event) => {
+            setFingers(event.target.value);
+          }}
+          helperText="as the device claims; 0: not tested"
+          slotProps={{ htmlInput: { min: 0, max: 10 } }}
+          sx={{ width: 190 }}
+        />
+        <Button
+          size="small"
+          aria-expanded={shaped}
+          onClick={() => {
+            setShaped(!shaped);
+          }}
+        >
+          Corners and cut-outs
+        </Button>
       </Box>
       {shaped && (
         <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1.5, mt: 1.5 }}>
-          <TextField label="Corner radius, px" type="number" size="small" value={corner} onChange={(event) => { setCorner(event.target.value); }} sx={{ width: 170 }} />
-          <TextField label="Cut-outs: x, y, width, height" size="small" multiline value={cutouts} onChange={(event) => { setCutouts(event.target.value); }} error={!boxes} helperText={boxes ? "panel px, one a line" : "four numbers a line, for example 300, 0, 120, 60"} sx={{ width: 280 }} />
+          <TextField
+            label="Corner radius, px"
+            type="number"
+            size="small"
+            value={corner}
+            onChange={(event) => {
+              setCorner(event.target.value);
+            }}
+            sx={{ width: 170 }}
+          />
+          <TextField
+            label="Cut-outs: x, y, width, height"
+            size="small"
+            multiline
+            value={cutouts}
+            onChange={(event) => {
+              setCutouts(event.target.value);
+            }}
+            error={!boxes}
+            helperText={boxes ? "panel px, one a line" : "four numbers a line, for example 300, 0, 120, 60"}
+            sx={{ width: 280 }}
+          />
         </Box>
       )}
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 1.5 }}>
-        <Button variant={first ? "contained" : "outlined"} disabled={!goodSoak || !boxes} onClick={() => { onStart({ soak_s: seconds, fingers: Math.max(0, Math.min(10, Math.round(Number(fingers) || 0))), outline: { corner_px: Math.max(0, Number(corner) || 0), cutouts: boxes ?? [] } }); }}>{first ? "Start the session" : "Start another session"}</Button>
-        <input ref={chooser} type="file" multiple hidden aria-label="Recording" onChange={(event) => {
-          const files = [...(event.target.files ?? [])];
-          const plan = files.length > 1 ? files.find((file) => file.name.endsWith(".json")) ?? null : null;
-          const recording = files.find((file) => file !== plan);
-          if (recording) onFile(recording, plan);
-          event.target.value = "";
-        }} />
+        <Button
+          variant={first ? "contained" : "outlined"}
+          disabled={!goodSoak || !boxes}
+          onClick={() => {
+            onStart({
+              soak_s: seconds,
+              fingers: Math.max(0, Math.min(10, Math.round(Number(fingers) || 0))),
+              outline: { corner_px: Math.max(0, Number(corner) || 0), cutouts: boxes ?? [] },
+            });
+          }}
+        >
+          {first ? "Start the session" : "Start another session"}
+        </Button>
+        <input
+          ref={chooser}
+          type="file"
+          multiple
+          hidden
+          aria-label="Recording"
+          onChange={(event) => {
+            const files = [...(event.target.files ?? [])];
+            const plan = files.length > 1 ? (files.find((file) => file.name.endsWith(".json")) ?? null) : null;
+            const recording = files.find((file) => file !== plan);
+            if (recording) onFile(recording, plan);
+            event.target.value = "";
+          }}
+        />
         <Button onClick={() => chooser.current?.click()}>Read a recording</Button>
       </Box>
-      <Typography variant="body2" color="textSecondary" sx={{ mt: 0.5 }}>JSON Lines with its plan inside, or an evemu or libinput recording chosen together with its plan (.json). A recording without a plan can show a fault, but proves nothing sound.</Typography>
+      <Typography variant="body2" color="textSecondary" sx={{ mt: 0.5 }}>
+        JSON Lines with its plan inside, or an evemu or libinput recording chosen together with its plan (.json). A
+        recording without a plan can show a fault, but proves nothing sound.
+      </Typography>
     </Box>
   );
 }

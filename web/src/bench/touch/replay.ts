@@ -6,7 +6,18 @@ import { client, got, type Stroke } from "../api/client";
 
 const FRAME_MS = 33;
 
-export interface Replay { strokes: readonly Stroke[]; until: number; end: number; playing: boolean; speed: number; shown: boolean; play: () => void; seek: (t: number) => void; setSpeed: (speed: number) => void; show: (on: boolean) => void }
+export interface Replay {
+  strokes: readonly Stroke[];
+  until: number;
+  end: number;
+  playing: boolean;
+  speed: number;
+  shown: boolean;
+  play: () => void;
+  seek: (t: number) => void;
+  setSpeed: (speed: number) => void;
+  show: (on: boolean) => void;
+}
 
 export function useReplay(session: number | null): Replay {
   const [shown, setShown] = useState(false);
@@ -14,8 +25,11 @@ export function useReplay(session: number | null): Replay {
   const [playing, setPlaying] = useState(false);
   const [speed, setSpeed] = useState(8);
   const strokes = useQuery({
-    queryKey: ["strokes", session], enabled: shown && session !== null, staleTime: 10_000,
-    queryFn: () => got<Stroke[]>(client.GET("/api/touch/{session_id}/strokes", { params: { path: { session_id: session ?? 0 } } })),
+    queryKey: ["strokes", session],
+    enabled: shown && session !== null,
+    staleTime: 10_000,
+    queryFn: () =>
+      got<Stroke[]>(client.GET("/api/touch/{session_id}/strokes", { params: { path: { session_id: session ?? 0 } } })),
   });
   const all = strokes.data ?? [];
   const end = all.reduce((latest, stroke) => Math.max(latest, stroke.points.at(-1)?.[0] ?? 0), 0);
@@ -28,12 +42,31 @@ export function useReplay(session: number | null): Replay {
         return Math.min(next, end);
       });
     }, FRAME_MS);
-    return () => { clearInterval(timer); };
+    return () => {
+      clearInterval(timer);
+    };
   }, [playing, speed, end]);
   return {
-    strokes: shown ? all : [], until: at ?? end, end, playing, speed, shown, setSpeed,
-    play: () => { setShown(true); if (at === null || at >= end) setAt(0); setPlaying(!playing); },
-    seek: (t) => { setPlaying(false); setAt(t); },
-    show: (on) => { setShown(on); setPlaying(false); setAt(null); },
+    strokes: shown ? all : [],
+    until: at ?? end,
+    end,
+    playing,
+    speed,
+    shown,
+    setSpeed,
+    play: () => {
+      setShown(true);
+      if (at === null || at >= end) setAt(0);
+      setPlaying(!playing);
+    },
+    seek: (t) => {
+      setPlaying(false);
+      setAt(t);
+    },
+    show: (on) => {
+      setShown(on);
+      setPlaying(false);
+      setAt(null);
+    },
   };
 }

@@ -4,8 +4,19 @@ import type { Row } from "./samples";
 
 const PANEL = { width: 400, height: 800 };
 const GRID = { columns: 4, rows: 8, hidden: [[0, 0]] as [number, number][] };
-const step = (id: string, kind: Step["kind"], path: [number, number][] = [], took = 1000): Step => ({ id, kind, path, start_ms: 0, end_ms: took, charging: null, fingers: null });
-const LINE = step("line", "guided_path", [[50, 50], [350, 50]]);
+const step = (id: string, kind: Step["kind"], path: [number, number][] = [], took = 1000): Step => ({
+  id,
+  kind,
+  path,
+  start_ms: 0,
+  end_ms: took,
+  charging: null,
+  fingers: null,
+});
+const LINE = step("line", "guided_path", [
+  [50, 50],
+  [350, 50],
+]);
 const SOAK = step("soak", "hands_off");
 const at = (t: number, x: number, y: number, ev: Row[2]): Row => [t, 1, ev, x, y, null, null, null];
 
@@ -14,9 +25,20 @@ class Finger {
   recorded: Step[] = [];
   now = 1000;
   course: Course;
-  constructor(steps: Step[], done: string[] = []) { this.course = new Course(PANEL, GRID, steps, done, (one) => { this.recorded.push(one); }); }
-  touch(x: number, y: number, ev: Row[2] = "move") { this.course.take([at(this.now, x, y, ev)], this.now); return this; }
-  wait(ms: number) { this.now += ms; this.course.tick(this.now); return this; }
+  constructor(steps: Step[], done: string[] = []) {
+    this.course = new Course(PANEL, GRID, steps, done, (one) => {
+      this.recorded.push(one);
+    });
+  }
+  touch(x: number, y: number, ev: Row[2] = "move") {
+    this.course.take([at(this.now, x, y, ev)], this.now);
+    return this;
+  }
+  wait(ms: number) {
+    this.now += ms;
+    this.course.tick(this.now);
+    return this;
+  }
 }
 
 test("a finger on the ring starts the dot, and the step is kept with its true times", () => {
@@ -70,7 +92,17 @@ test("what is left counts cells without a report, hidden ones not", () => {
 test("after a reload it goes on behind what is done, and steps that are added later wake it again", () => {
   const finger = new Finger([LINE, SOAK], ["line", "soak"]);
   expect(finger.course.phase).toBe("end");
-  finger.course.extend([LINE, SOAK, step("again", "guided_path", [[0, 0], [9, 9]])], ["line", "soak"]);
+  finger.course.extend(
+    [
+      LINE,
+      SOAK,
+      step("again", "guided_path", [
+        [0, 0],
+        [9, 9],
+      ]),
+    ],
+    ["line", "soak"],
+  );
   expect([finger.course.phase, finger.course.step?.id]).toEqual(["ready", "again"]);
 });
 
@@ -86,6 +118,23 @@ test("back and skip move between steps and keep nothing", () => {
 });
 
 test("a path is walked at an even pace around its corners", () => {
-  expect(alongPath([[0, 0], [30, 0], [30, 10]], 0.875)).toEqual([30, 5]);
-  expect(alongPath([[0, 0], [30, 0]], 2)).toEqual([30, 0]);
+  expect(
+    alongPath(
+      [
+        [0, 0],
+        [30, 0],
+        [30, 10],
+      ],
+      0.875,
+    ),
+  ).toEqual([30, 5]);
+  expect(
+    alongPath(
+      [
+        [0, 0],
+        [30, 0],
+      ],
+      2,
+    ),
+  ).toEqual([30, 0]);
 });

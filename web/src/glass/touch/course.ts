@@ -12,7 +12,11 @@ export interface Step {
   charging: boolean | null;
   fingers: number | null;
 }
-export interface Grid { columns: number; rows: number; hidden: [number, number][] }
+export interface Grid {
+  columns: number;
+  rows: number;
+  hidden: [number, number][];
+}
 export type Phase = "ready" | "running" | "asking" | "end";
 export type Do = "go" | "skip" | "back";
 
@@ -21,7 +25,8 @@ export const TAIL_MS = 350;
 const LAG_MS = 700;
 const STRAYED_CELLS = 1.6;
 
-export const isGuided = (step: Step): boolean => (step.kind === "guided_path" || step.kind === "edge") && step.path.length > 1;
+export const isGuided = (step: Step): boolean =>
+  (step.kind === "guided_path" || step.kind === "edge") && step.path.length > 1;
 export const tookMs = (step: Step): number => step.end_ms - step.start_ms;
 
 type Path = readonly (readonly [number, number])[];
@@ -71,19 +76,35 @@ export class Course {
   private readonly hidden: Set<number>;
 
   /** `record` is given every step that was carried out, as it was. */
-  constructor(readonly panel: { width: number; height: number }, readonly grid: Grid, public steps: Step[], done: string[], private readonly record: (step: Step) => void) {
+  constructor(
+    readonly panel: { width: number; height: number },
+    readonly grid: Grid,
+    public steps: Step[],
+    done: string[],
+    private readonly record: (step: Step) => void,
+  ) {
     this.felts = new Array<boolean>(grid.columns * grid.rows).fill(false);
     this.hidden = new Set(grid.hidden.map(([column, row]) => row * grid.columns + column));
     this.index = this.firstOpen(new Set(done));
     if (!this.step) this.phase = "end";
   }
 
-  get step(): Step | undefined { return this.steps[this.index]; }
+  get step(): Step | undefined {
+    return this.steps[this.index];
+  }
   /** Cells that gave no report yet. */
-  get left(): number { return this.felts.reduce((count, felt, cell) => count + (felt || this.hidden.has(cell) ? 0 : 1), 0); }
-  get cellPx(): number { return (this.panel.width / this.grid.columns + this.panel.height / this.grid.rows) / 2; }
-  isFelt(column: number, row: number): boolean { return this.felts[row * this.grid.columns + column] ?? false; }
-  isHidden(column: number, row: number): boolean { return this.hidden.has(row * this.grid.columns + column); }
+  get left(): number {
+    return this.felts.reduce((count, felt, cell) => count + (felt || this.hidden.has(cell) ? 0 : 1), 0);
+  }
+  get cellPx(): number {
+    return (this.panel.width / this.grid.columns + this.panel.height / this.grid.rows) / 2;
+  }
+  isFelt(column: number, row: number): boolean {
+    return this.felts[row * this.grid.columns + column] ?? false;
+  }
+  isHidden(column: number, row: number): boolean {
+    return this.hidden.has(row * this.grid.columns + column);
+  }
 
   private firstOpen(done: ReadonlySet<string>): number {
     const at = this.steps.findIndex((step) => !done.has(step.id));
@@ -105,8 +126,10 @@ export class Course {
     if (what === "go" && phase === "ready") this.begin(now);
     else if (what === "go" && phase === "asking") this.finish();
     else if (what === "skip" && phase !== "end") this.next();
-    else if (what === "back" && this.index > 0 && (phase === "ready" || phase === "end")) { this.index -= 1; this.phase = "ready"; }
-    else if (what === "back" && phase !== "end") this.phase = "ready";
+    else if (what === "back" && this.index > 0 && (phase === "ready" || phase === "end")) {
+      this.index -= 1;
+      this.phase = "ready";
+    } else if (what === "back" && phase !== "end") this.phase = "ready";
   }
 
   /** Where the dot is; of a step that waits, where it begins. */
@@ -117,7 +140,9 @@ export class Course {
   }
 
   leftMs(now: number): number {
-    return this.step ? Math.max(0, this.phase === "running" ? this.begunAt + tookMs(this.step) - now : tookMs(this.step)) : 0;
+    return this.step
+      ? Math.max(0, this.phase === "running" ? this.begunAt + tookMs(this.step) - now : tookMs(this.step))
+      : 0;
   }
 
   tick(now: number): void {
@@ -138,7 +163,10 @@ export class Course {
       const { step, phase } = this;
       if (phase === "running" && step) {
         this.felt += 1;
-        if (step.kind === "hands_off") { if (ev === "down") this.unasked += 1; continue; }
+        if (step.kind === "hands_off") {
+          if (ev === "down") this.unasked += 1;
+          continue;
+        }
         last = [x, y];
       } else if (phase === "ready" && ev === "down" && step && step.kind !== "hands_off" && this.onStart(step, x, y)) {
         this.begin(Math.min(t, now));
@@ -147,7 +175,8 @@ export class Course {
       this.mark(x, y);
     }
     if (last) this.last = last;
-    if (last && this.step && isGuided(this.step)) this.strayed = this.awayFrom(this.step, now, last[0], last[1]) > STRAYED_CELLS * this.cellPx;
+    if (last && this.step && isGuided(this.step))
+      this.strayed = this.awayFrom(this.step, now, last[0], last[1]) > STRAYED_CELLS * this.cellPx;
   }
 
   private onStart(step: Step, x: number, y: number): boolean {
@@ -185,7 +214,12 @@ export class Course {
 
   private finish(): void {
     const { step } = this;
-    if (step) this.record({ ...step, start_ms: Math.round(this.begunAt * 10) / 10, end_ms: Math.round((this.begunAt + tookMs(step)) * 10) / 10 });
+    if (step)
+      this.record({
+        ...step,
+        start_ms: Math.round(this.begunAt * 10) / 10,
+        end_ms: Math.round((this.begunAt + tookMs(step)) * 10) / 10,
+      });
     this.next();
   }
 

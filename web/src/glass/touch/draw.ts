@@ -16,7 +16,10 @@ const LETTER_CELLS = 0.55; // so a line stands between two rows of the path
 const LETTER_SHARE = 1 / 21; // of the width at most, so that a line holds some words
 const LINE_SHARE = 0.84;
 
-export interface Trail { from: Point; to: Point }
+export interface Trail {
+  from: Point;
+  to: Point;
+}
 
 export class Drawing {
   private base = document.createElement("canvas");
@@ -47,11 +50,17 @@ export class Drawing {
     pen.strokeStyle = PATH;
     pen.lineWidth = Math.max(1, this.px(course) / 26);
     if (step.kind === "multi_touch") {
-      step.path.forEach(([x, y]) => { this.ring(pen, x, y, course); });
+      step.path.forEach(([x, y]) => {
+        this.ring(pen, x, y, course);
+      });
     } else if (step.path.length > 1) {
       pen.setLineDash([this.px(course) / 6, this.px(course) / 6]);
       pen.beginPath();
-      step.path.forEach(([x, y], n) => { const [u, v] = toView(view, x, y); if (n) pen.lineTo(u, v); else pen.moveTo(u, v); });
+      step.path.forEach(([x, y], n) => {
+        const [u, v] = toView(view, x, y);
+        if (n) pen.lineTo(u, v);
+        else pen.moveTo(u, v);
+      });
       pen.stroke();
       pen.setLineDash([]);
     }
@@ -59,7 +68,9 @@ export class Drawing {
 
   /** A cell of the grid in canvas pixels: its side, for everything that is sized by a finger. */
   private px(course: Course): number {
-    return this.view ? (course.cellPx * this.view.at.width) / (this.view.turn % 180 ? this.view.panel.height : this.view.panel.width) : 1;
+    return this.view
+      ? (course.cellPx * this.view.at.width) / (this.view.turn % 180 ? this.view.panel.height : this.view.panel.width)
+      : 1;
   }
 
   /** What is to be done, under the path. */
@@ -73,7 +84,8 @@ export class Drawing {
     pen.textAlign = "center";
     pen.textBaseline = "middle";
     const lines = broken(words, LINE_SHARE * at.width, (text) => pen.measureText(text).width);
-    for (const { text, y } of between(lines, at.y, at.height / rows, at.height, 0.3)) pen.fillText(text, at.x + at.width / 2, y);
+    for (const { text, y } of between(lines, at.y, at.height / rows, at.height, 0.3))
+      pen.fillText(text, at.x + at.width / 2, y);
   }
 
   private cell(pen: CanvasRenderingContext2D, course: Course, column: number, row: number): void {
@@ -103,7 +115,10 @@ export class Drawing {
   /** Cells that have just answered. */
   answered(cells: readonly Point[], course: Course): void {
     const pen = this.base.getContext("2d", { alpha: false });
-    if (pen) cells.forEach(([column, row]) => { this.cell(pen, course, column, row); });
+    if (pen)
+      cells.forEach(([column, row]) => {
+        this.cell(pen, course, column, row);
+      });
   }
 
   /** New pieces of the trail stay; dashed where the finger had strayed. */
@@ -164,7 +179,15 @@ export class Drawing {
       pen.arc(u, v, size / 7, 0, 2 * Math.PI);
       pen.fill();
     }
-    if (course.step && course.phase === "running" && (course.step.kind === "hands_off" || course.step.kind === "hold" || course.step.kind === "multi_touch" || course.step.kind === "free")) this.clock(pen, course.leftMs(now));
+    if (
+      course.step &&
+      course.phase === "running" &&
+      (course.step.kind === "hands_off" ||
+        course.step.kind === "hold" ||
+        course.step.kind === "multi_touch" ||
+        course.step.kind === "free")
+    )
+      this.clock(pen, course.leftMs(now));
   }
 
   private clock(pen: CanvasRenderingContext2D, leftMs: number): void {

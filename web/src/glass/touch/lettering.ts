@@ -1,6 +1,9 @@
 // What is to be done, written on the ground under the path: nothing that is to be drawn, or that has to be seen for it, is ever covered.
 
-export interface Line { text: string; y: number }
+export interface Line {
+  text: string;
+  y: number;
+}
 
 /** Words broken into lines no wider than `width`; `measure` gives the width of a text. */
 export function broken(words: string, width: number, measure: (text: string) => number): string[] {

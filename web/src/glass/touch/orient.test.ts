@@ -26,7 +26,14 @@ test("a device on its left side: the picture's upper left is the panel's upper r
 });
 
 test("there and back at every turn, scaled and under a rim", () => {
-  for (const [canvas, angle] of [[PANEL, 0], [{ width: 1280, height: 720 }, 90], [PANEL, 180], [{ width: 1280, height: 720 }, 270], [{ width: 360, height: 640 }, 0], [{ width: 720, height: 1200 }, 0]] as const) {
+  for (const [canvas, angle] of [
+    [PANEL, 0],
+    [{ width: 1280, height: 720 }, 90],
+    [PANEL, 180],
+    [{ width: 1280, height: 720 }, 270],
+    [{ width: 360, height: 640 }, 0],
+    [{ width: 720, height: 1200 }, 0],
+  ] as const) {
     const view = viewOf(PANEL, canvas, angle, { left: 0, top: 80 });
     const [x, y] = toPanel(view, ...toView(view, 123.4, 987.6));
     expect(x).toBeCloseTo(123.4, 6);

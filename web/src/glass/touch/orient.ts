@@ -6,12 +6,16 @@ export type Point = readonly [number, number];
 export type Turn = 0 | 90 | 180 | 270;
 
 /** The panel as it is shown now: turned, and placed on the canvas in device pixels. */
-export interface View { panel: Size; turn: Turn; at: Placement }
+export interface View {
+  panel: Size;
+  turn: Turn;
+  at: Placement;
+}
 
 /** How far the picture is turned against the panel: as the screen says, except where the shapes contradict it. */
 export function turnOf(panel: Size, canvas: Size, angle: number): Turn {
-  const told = (((Math.round(angle / 90) * 90) % 360) + 360) % 360 as Turn;
-  const same = (panel.width >= panel.height) === (canvas.width >= canvas.height);
+  const told = ((((Math.round(angle / 90) * 90) % 360) + 360) % 360) as Turn;
+  const same = panel.width >= panel.height === canvas.width >= canvas.height;
   if (same) return told === 180 ? 180 : 0;
   return told === 270 ? 270 : 90;
 }
@@ -39,7 +43,14 @@ export function toPanel(view: View, x: number, y: number): Point {
 export function toView(view: View, x: number, y: number): Point {
   const { panel, turn, at } = view;
   const [a, b] = [x + 0.5, y + 0.5];
-  const [u, v] = turn === 90 ? [b, panel.width - a] : turn === 180 ? [panel.width - a, panel.height - b] : turn === 270 ? [panel.height - b, a] : [a, b];
+  const [u, v] =
+    turn === 90
+      ? [b, panel.width - a]
+      : turn === 180
+        ? [panel.width - a, panel.height - b]
+        : turn === 270
+          ? [panel.height - b, a]
+          : [a, b];
   const wide = turn === 90 || turn === 270 ? panel.height : panel.width;
   const high = turn === 90 || turn === 270 ? panel.width : panel.height;
   return [at.x + (u / wide) * at.width, at.y + (v / high) * at.height];

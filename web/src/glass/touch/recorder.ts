@@ -17,7 +17,11 @@ export interface Told {
   command: number;
   do: Do | null;
 }
-interface Host { base: string; canvas: HTMLCanvasElement; say: (text: string, stay: boolean) => void }
+interface Host {
+  base: string;
+  canvas: HTMLCanvasElement;
+  say: (text: string, stay: boolean) => void;
+}
 
 const FLUSH_MS = 400;
 const MOST_ROWS = 1500;
@@ -28,15 +32,31 @@ const FRAMES_KEPT = 10;
 const zero = (): number => performance.timeOrigin || Date.now() - performance.now();
 /** A time stamp of an event on the clock of the day; old browsers give that clock itself. */
 const dayTime = (stamp: number): number => (stamp > 1e11 ? stamp : zero() + stamp);
-const KEYS: Record<string, Do> = { " ": "go", ArrowRight: "go", PageDown: "go", Enter: "go", ArrowLeft: "back", PageUp: "back", x: "skip" };
+const KEYS: Record<string, Do> = {
+  " ": "go",
+  ArrowRight: "go",
+  PageDown: "go",
+  Enter: "go",
+  ArrowLeft: "back",
+  PageUp: "back",
+  x: "skip",
+};
 
 /** The session's zero, the same after a reload even if nothing has been sent yet. */
 function originOf(told: Told): number {
   const key = `touch-origin-${told.session}`;
   let kept: string | null = null;
-  try { kept = localStorage.getItem(key); } catch { /* storage is switched off: the server's word, or now */ }
+  try {
+    kept = localStorage.getItem(key);
+  } catch {
+    /* storage is switched off: the server's word, or now */
+  }
   const origin = told.origin_ms ?? (kept ? Number(kept) : dayTime(performance.now()));
-  try { localStorage.setItem(key, String(origin)); } catch { /* as above */ }
+  try {
+    localStorage.setItem(key, String(origin));
+  } catch {
+    /* as above */
+  }
   return origin;
 }
 
@@ -65,29 +85,55 @@ export class Recorder {
   private stopped = false;
   private readonly flushTimer: number;
 
-  constructor(told: Told, private readonly host: Host) {
+  constructor(
+    told: Told,
+    private readonly host: Host,
+  ) {
     this.session = told.session;
     this.command = told.command;
     this.origin = originOf(told);
-    this.course = new Course(told.panel, told.grid, told.steps, told.done, (step) => { this.finished.push(step); });
+    this.course = new Course(told.panel, told.grid, told.steps, told.done, (step) => {
+      this.finished.push(step);
+    });
     this.drawing = new Drawing(host.canvas);
     const code = host.base.slice(host.base.lastIndexOf("/") + 1);
-    this.outbox = new Outbox(`${code}.${told.session}`, (part) => fetch(`${host.base}/touch/${told.session}`, {
-      method: "POST", body: JSON.stringify(part), headers: { "Content-Type": "application/json" },
-    }).then((answer) => answer.status), (_, refused) => { if (refused) host.say("The bench did not take a part of this session. Start a new one there.", true); });
+    this.outbox = new Outbox(
+      `${code}.${told.session}`,
+      (part) =>
+        fetch(`${host.base}/touch/${told.session}`, {
+          method: "POST",
+          body: JSON.stringify(part),
+          headers: { "Content-Type": "application/json" },
+        }).then((answer) => answer.status),
+      (_, refused) => {
+        if (refused) host.say("The bench did not take a part of this session. Start a new one there.", true);
+      },
+    );
     const ground = {
       toPanel: (x: number, y: number): Point => {
         const { canvas } = host;
-        return this.view ? toPanel(this.view, (x * canvas.width) / canvas.clientWidth, (y * canvas.height) / canvas.clientHeight) : [-1, -1];
+        return this.view
+          ? toPanel(this.view, (x * canvas.width) / canvas.clientWidth, (y * canvas.height) / canvas.clientHeight)
+          : [-1, -1];
       },
-      scale: () => (this.view ? (this.host.canvas.width / this.host.canvas.clientWidth) * ((this.view.turn % 180 ? this.view.panel.height : this.view.panel.width) / this.view.at.width) : 1),
+      scale: () =>
+        this.view
+          ? (this.host.canvas.width / this.host.canvas.clientWidth) *
+            ((this.view.turn % 180 ? this.view.panel.height : this.view.panel.width) / this.view.at.width)
+          : 1,
       toTime: (stamp: number) => dayTime(stamp) - this.origin,
     };
-    this.stopHearing = listenTo(window, ground, (rows) => { this.take(rows); });
-    this.flushTimer = window.setInterval(() => { this.flush(); }, FLUSH_MS);
+    this.stopHearing = listenTo(window, ground, (rows) => {
+      this.take(rows);
+    });
+    this.flushTimer = window.setInterval(() => {
+      this.flush();
+    }, FLUSH_MS);
     host.canvas.dataset.mode = "touch";
     this.resize();
-    requestAnimationFrame(() => { this.frame(); });
+    requestAnimationFrame(() => {
+      this.frame();
+    });
   }
 
   stop(): void {
@@ -124,7 +170,10 @@ export class Recorder {
     const { canvas } = this.host;
     const ratio = window.devicePixelRatio || 1;
     const size = { width: Math.round(canvas.clientWidth * ratio), height: Math.round(canvas.clientHeight * ratio) };
-    const gap = { left: Math.max(0, window.screenX * ratio), top: Math.max(0, (window.screenY + window.outerHeight - window.innerHeight) * ratio) };
+    const gap = {
+      left: Math.max(0, window.screenX * ratio),
+      top: Math.max(0, (window.screenY + window.outerHeight - window.innerHeight) * ratio),
+    };
     const old = (window as { orientation?: number }).orientation;
     const angle = (screen.orientation as ScreenOrientation | undefined)?.angle ?? old ?? 0;
     this.view = viewOf(this.course.panel, size, angle, gap);
@@ -137,7 +186,9 @@ export class Recorder {
     return Boolean(step?.path.length) && (phase === "ready" || phase === "running");
   }
 
-  private now(): number { return dayTime(performance.now()) - this.origin; }
+  private now(): number {
+    return dayTime(performance.now()) - this.origin;
+  }
 
   private do(what: Do): void {
     this.course.do(what, this.now());
@@ -155,7 +206,10 @@ export class Recorder {
     for (const [, id, ev, x, y] of rows) {
       if (x === null || y === null) continue;
       const before = this.places.get(id);
-      if (ev === "up" || ev === "cancel") { this.places.delete(id); continue; }
+      if (ev === "up" || ev === "cancel") {
+        this.places.delete(id);
+        continue;
+      }
       if (before && ev === "move") this.fresh.push({ from: before, to: [x, y] });
       else this.fresh.push({ from: [x, y], to: [x, y] });
       this.places.set(id, [x, y]);
@@ -188,7 +242,9 @@ export class Recorder {
       this.host.canvas.dataset.trailLags = this.lags.join(" ");
       this.firstFresh = 0;
     }
-    requestAnimationFrame(() => { this.frame(); });
+    requestAnimationFrame(() => {
+      this.frame();
+    });
   }
 
   /** Draw, say and send anew whatever depends on the step and its phase. */
@@ -205,7 +261,8 @@ export class Recorder {
     // a note would cover what is to be drawn: its words stand on the ground then, and the note is for ears only
     this.host.canvas.classList.toggle("lettered", this.lettered);
     this.host.say(words, true);
-    if (this.view && (moved || course.phase === "ready")) this.drawing.lay(this.view, course, this.lettered ? words : "");
+    if (this.view && (moved || course.phase === "ready"))
+      this.drawing.lay(this.view, course, this.lettered ? words : "");
     if (!moved) return;
     this.host.canvas.dataset.touch = `${course.step?.id ?? "end"}.${course.phase}`;
     this.flush(true);
@@ -214,7 +271,15 @@ export class Recorder {
   private flush(always = false): void {
     if (!this.rows.length && !this.finished.length && !always) return;
     const { course } = this;
-    const now = { phase: course.phase, step: course.step?.id ?? null, index: course.index, count: course.steps.length, left: course.left, unasked: course.unasked, left_ms: Math.round(course.leftMs(this.now())) };
+    const now = {
+      phase: course.phase,
+      step: course.step?.id ?? null,
+      index: course.index,
+      count: course.steps.length,
+      left: course.left,
+      unasked: course.unasked,
+      left_ms: Math.round(course.leftMs(this.now())),
+    };
     this.outbox.add({ events: this.rows, steps: this.finished, origin_ms: this.origin, now });
     this.rows = [];
     this.finished = [];
