@@ -12,8 +12,7 @@ from benchmarks.zones import SOLIDS
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import parse_panel
 from lens.patterns import get_pattern, marker_mask
-from lens.records import Finding, Inspection
-from lens.records.findings import NOT_OF_THE_PANEL
+from lens.records import NOT_OF_THE_PANEL, Finding, Inspection
 from lens.simulate import (
     Blemish,
     Camera,

@@ -4,7 +4,7 @@ from lens.acceptance.classes import PixelClass, class_table, get_class, scaled
 from lens.acceptance.decisions import Ruling, about, decided, measured, same_place
 from lens.acceptance.judge import judge
 from lens.acceptance.limits import Measured
-from lens.acceptance.pressure import SOFT, as_pressed, by_itself, with_pressure_marks
+from lens.acceptance.pressure import as_pressed, by_itself, with_pressure_marks
 from lens.acceptance.profiles import (
     DEFAULT_PROFILE,
     DEMANDED_SHARE,
@@ -18,7 +18,6 @@ from lens.acceptance.profiles import (
 __all__ = [
     "DEFAULT_PROFILE",
     "DEMANDED_SHARE",
-    "SOFT",
     "DotRule",
     "Measured",
     "PixelClass",

@@ -4,8 +4,8 @@ from collections.abc import Sequence
 
 from pydantic import Field
 
-from lens.faults import PIXEL_KINDS, clusters
-from lens.records import Channel, Decision, Finding, Kind
+from lens.faults import clusters
+from lens.records import PIXEL_KINDS, Channel, Decision, Finding, Kind
 from lens.records.base import Record
 
 SAME_PLACE_PX = 3.0

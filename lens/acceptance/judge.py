@@ -5,12 +5,8 @@ from collections.abc import Sequence
 from lens.acceptance.classes import get_class, scaled
 from lens.acceptance.limits import Measured, of_count, of_figures, of_rule
 from lens.acceptance.profiles import Profile
-from lens.faults import PIXEL_KINDS
 from lens.panel import Panel
-from lens.records import Criterion, Finding, Kind, Outcome, Verdict
-
-LINE_KINDS: tuple[Kind, ...] = ("line", "band", "crack", "artifact", "no_light")
-AREA_KINDS: tuple[Kind, ...] = ("dark_zone", "bright_zone", "pressure_mark")
+from lens.records import AREA_KINDS, LINE_KINDS, PIXEL_KINDS, Criterion, Finding, Kind, Outcome, Verdict
 
 
 def _by_hand(findings: Sequence[Finding], kinds: Sequence[Kind]) -> str:

@@ -3,9 +3,8 @@
 from collections.abc import Sequence
 
 from lens.acceptance.decisions import same_place
-from lens.records import Finding, Kind
+from lens.records import SOFT_KINDS, Finding
 
-SOFT: frozenset[Kind] = frozenset({"mura", "dark_zone", "bright_zone"})
 PRESSES = "It was not there at the dry fit: look for what presses from behind, such as tape, a cable, a screw that is too long."
 
 
@@ -31,4 +30,4 @@ def with_pressure_marks(findings: Sequence[Finding], before: Sequence[Finding]) 
     def was_there(finding: Finding) -> bool:
         return any(one.kind == finding.kind and same_place(one, finding) for one in known)
 
-    return tuple(as_pressed(one) if one.kind in SOFT and not was_there(one) else one for one in findings)
+    return tuple(as_pressed(one) if one.kind in SOFT_KINDS and not was_there(one) else one for one in findings)

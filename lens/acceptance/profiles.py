@@ -11,7 +11,7 @@ from pydantic import Field, ValidationError, model_validator
 from lens.acceptance.classes import get_class
 from lens.errors import BadInput
 from lens.records.base import Record
-from lens.records.findings import Kind
+from lens.records.kinds import Kind
 
 DATA = Path(__file__).with_name("profiles.yaml")
 DEFAULT_PROFILE = "class-II"

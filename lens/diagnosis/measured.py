@@ -4,29 +4,10 @@ from collections.abc import Collection
 
 from lens.diagnosis.evidence import EvidenceItem
 from lens.meter import against_nominal
-from lens.records import BrightnessCurve, Finding, Inspection
+from lens.records import KINDS, BrightnessCurve, Finding, Inspection
 
 UNSURE = 0.5  # the confidence of an artifact that only says that too much differs
 ENOUGH_SEEN = 0.9
-OUTCOME_OF = {
-    "dead_pixel": "pixels",
-    "bright_pixel": "pixels",
-    "dark_subpixel": "pixels",
-    "bright_subpixel": "pixels",
-    "cluster": "pixels",
-    "bleed": "bleed",
-    "dark_zone": "zones",
-    "bright_zone": "zones",
-    "mura": "zones",
-    "pressure_mark": "zones",
-    "discoloration": "tint",
-    "retained_image": "retained",
-    "flicker": "flicker",
-    "line": "lines",
-    "band": "lines",
-    "artifact": "picture",
-    "crack": "crack",
-}
 
 
 def evidence_from_inspection(inspection: Inspection, nominal_cd_m2: float | None = None) -> tuple[EvidenceItem, ...]:
@@ -36,9 +17,8 @@ def evidence_from_inspection(inspection: Inspection, nominal_cd_m2: float | None
     from a weak light.
     """
     kinds = {finding.kind for finding in inspection.findings if finding.counts}
-    told = dict.fromkeys(
-        OUTCOME_OF[f.kind] for f in inspection.findings if f.kind in OUTCOME_OF and f.counts and _sure(f)
-    )
+    outcomes = (KINDS[f.kind].evidence for f in inspection.findings if f.counts and _sure(f))
+    told = dict.fromkeys(outcome for outcome in outcomes if outcome is not None)
     if "crack" in told:  # its lines, spots and dots are the crack's own
         told = dict.fromkeys(name for name in told if name in ("crack", "picture"))
     # behind a broken cell, a wrong picture or one without light nothing else can be missed

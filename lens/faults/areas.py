@@ -69,4 +69,5 @@ def crowd(panel: Panel, rest: Sequence[Group]) -> Finding:
             f"{len(rest)} more places differ from the pattern, too many to explain one by one. Wipe the glass, check that the pattern "
             "is shown 1:1, and shoot again.",
         ),
+        picture="other",
     )

@@ -2,10 +2,9 @@
 
 from collections.abc import Sequence
 
-from lens.records import Finding
+from lens.records import PIXEL_KINDS, Finding
 
 CLUSTER_BLOCK_PX = 5
-PIXEL_KINDS = ("dead_pixel", "bright_pixel", "dark_subpixel", "bright_subpixel")
 
 
 def clusters(findings: Sequence[Finding]) -> list[Finding]:

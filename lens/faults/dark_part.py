@@ -165,5 +165,6 @@ def _told(panel: Panel, way: Literal["row", "column"], start: float, stop: float
             "h": width_px if way == "row" else panel.height,
             "patterns": tuple(names),
             "reasons": tuple(reasons),
+            "picture": "part" if half else None,
         }
     )

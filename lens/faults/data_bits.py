@@ -257,4 +257,5 @@ def as_finding(panel: Panel, told: DataBits | None) -> Finding | None:
         confidence=0.95,
         patterns=("bits",),
         reasons=told.reasons,
+        picture="colours",
     )

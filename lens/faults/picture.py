@@ -11,7 +11,7 @@ from lens.faults.light_model import CHANNELS, TYPICAL_VIEW, background
 from lens.faults.words import listed
 from lens.panel import Panel
 from lens.photo import PhotoRead
-from lens.records import Finding
+from lens.records import Finding, PictureFault
 
 # The camera's own colours are not known here, so only what no white balance can make is told: a balance may halve or double.
 OTHER_COLOUR, OTHER_OF_PALE, MISSING_COLOUR = 2.5, 1.4, 0.08
@@ -37,7 +37,12 @@ def wrong_picture(panel: Panel, photos: Sequence[PhotoRead]) -> list[Finding]:
     found = []
     if inverted:
         found.append(
-            _finding(panel, inverted, f"Dark and light are exchanged on {listed(inverted)}: the picture is inverted.")
+            _finding(
+                panel,
+                "colours",
+                inverted,
+                f"Dark and light are exchanged on {listed(inverted)}: the picture is inverted.",
+            )
         )
     found += _misplaced(panel, photos)
     seen = [
@@ -50,7 +55,12 @@ def wrong_picture(panel: Panel, photos: Sequence[PhotoRead]) -> list[Finding]:
         lacking = [s.photo.pattern.id for s in seen if s.photo.pattern.neutral and s.shares[sent] < MISSING_COLOUR]
         if lacking:
             found.append(
-                _finding(panel, lacking, f"No {channel} in {listed(lacking)}: one colour of the picture is missing.")
+                _finding(
+                    panel,
+                    "colours",
+                    lacking,
+                    f"No {channel} in {listed(lacking)}: one colour of the picture is missing.",
+                )
             )
     return found
 
@@ -78,6 +88,7 @@ def _misplaced(panel: Panel, photos: Sequence[PhotoRead]) -> list[Finding]:
             found.append(
                 _finding(
                     panel,
+                    "place",
                     [name for name, _ in own],
                     words.format(across=across, down=down, names=listed([n for n, _ in own])),
                 )
@@ -105,7 +116,7 @@ def _swapped(panel: Panel, seen: Sequence[_Seen], sent: int) -> list[Finding]:
         return []
     shown = CHANNELS[int(np.argmax(other[0].shares))]
     reason = f"{CHANNELS[sent].capitalize()} was sent and {shown} is seen: colours are exchanged."
-    return [_finding(panel, [s.photo.pattern.id for s in other], reason)]
+    return [_finding(panel, "colours", [s.photo.pattern.id for s in other], reason)]
 
 
 def _shares(photo: PhotoRead) -> NDArray[np.float64]:
@@ -115,7 +126,7 @@ def _shares(photo: PhotoRead) -> NDArray[np.float64]:
     return np.asarray(shares / max(float(shares.max()), 1e-9), float)
 
 
-def _finding(panel: Panel, patterns: Sequence[str], reason: str) -> Finding:
+def _finding(panel: Panel, fault: PictureFault, patterns: Sequence[str], reason: str) -> Finding:
     names = tuple(dict.fromkeys(patterns))
     return Finding(
         kind="artifact",
@@ -127,4 +138,5 @@ def _finding(panel: Panel, patterns: Sequence[str], reason: str) -> Finding:
         confidence=CONFIDENCE_OF_MORE if len(names) > 1 else CONFIDENCE_OF_ONE,
         patterns=names,
         reasons=(reason, "Reseat the cable and look at an external screen before blaming the panel."),
+        picture=fault,
     )

@@ -2,11 +2,8 @@
 
 from typing import Literal
 
-from lens.acceptance import DEMANDED_SHARE, SOFT, as_pressed, same_place
-from lens.faults import PIXEL_KINDS
-from lens.records import Finding, Inspection
-from lens.records.base import Record
-from lens.records.findings import NOT_OF_THE_PANEL
+from lens.acceptance import DEMANDED_SHARE, as_pressed, same_place
+from lens.records import NOT_OF_THE_PANEL, PIXEL_KINDS, SOFT_KINDS, Finding, Inspection, Record
 
 
 class Comparison(Record):
@@ -36,7 +33,7 @@ def compare(before: Inspection, after: Inspection) -> Comparison:
     for finding in _of_the_panel(after):
         match = next((f for f in left if _matches(f, finding)), None)
         if match is None:
-            added.append(as_pressed(finding) if finding.kind in SOFT else finding)
+            added.append(as_pressed(finding) if finding.kind in SOFT_KINDS else finding)
         else:
             left.remove(match)
             same.append(finding)

@@ -15,7 +15,7 @@ from lens.faults import listed
 from lens.panel import Panel
 from lens.patterns import get_pattern, marker_mask, render
 from lens.photo import decode_frame, read_frame_markers
-from lens.records import Finding
+from lens.records import Finding, PictureFault
 
 FRAME = "frame"  # stands where a photo's pattern is named: the file is a copy of the signal
 SAME_SHAPE = 0.02
@@ -71,7 +71,7 @@ def read_frame(data: bytes, panel: Panel, expected_run: int | None = None) -> Fr
     return FrameRead(pattern.id, reading.run, tuple(findings))
 
 
-def _whole(panel: Panel, name: str, reason: str) -> Finding:
+def _whole(panel: Panel, fault: PictureFault, name: str, reason: str) -> Finding:
     return Finding(
         kind="artifact",
         x=(panel.width - 1) / 2,
@@ -82,6 +82,7 @@ def _whole(panel: Panel, name: str, reason: str) -> Finding:
         confidence=0.95,
         patterns=(name,),
         reasons=(reason,),
+        picture=fault,
     )
 
 
@@ -92,7 +93,7 @@ def _swapped(
     shares = (np.abs(seen - sent)[usable] > SWAPPED_CODES).mean(axis=0)
     wrong = [CHANNELS[c] for c in range(3) if shares[c] > EVERYWHERE]
     reason = f"{listed(wrong).capitalize()} of the frame are not what was sent on {name}: colours are wrong before the output."
-    return [_whole(panel, name, reason)] if wrong else []
+    return [_whole(panel, "colours", name, reason)] if wrong else []
 
 
 def _differing(
@@ -107,6 +108,7 @@ def _differing(
         return [
             _whole(
                 panel,
+                "other",
                 name,
                 f"The frame is not the picture that was sent on {name}: it is displaced or broken before the output.",
             )

@@ -49,6 +49,7 @@ from lens.records import (
     Problem,
     Proven,
     SmallestFault,
+    with_ids,
 )
 from lens.records.inspection import Point
 
@@ -154,7 +155,7 @@ def inspect_reads(
     with ThreadPoolExecutor(1) as beside:
         mapped = beside.submit(lambda: (_maps(panel, close, proven_map), *measure_uniformity(panel, field)))
         reported = beside.submit(lambda: tuple(_report(name, read) for name, read in reads))
-        findings = (*find_faults(panel, look), *_of_frames(frames))
+        findings = with_ids((*find_faults(panel, look), *_of_frames(frames)))
         maps, uniformity, colour = mapped.result()
     proven = Proven(pixels=_share(pixels_map), subpixels=_share(proven_map))
     shots = next_shots(panel, close.evidence, proven.subpixels, findings, field is not None) if close else ()
@@ -269,6 +270,7 @@ def judge_again(
     findings = decided([by_itself(one) for one in inspection.findings], rulings)
     if before is not None:
         findings = with_pressure_marks(findings, before.findings)
+    findings = with_ids(findings)
     shown = frozenset(photo.pattern for photo in inspection.photos if photo.used and photo.pattern)
     measured = Measured(findings, inspection.proven, inspection.uniformity, inspection.colour, shown, inspection.greys)
     return inspection.model_copy(update={"findings": findings, "verdict": judge(panel, measured, profile)})

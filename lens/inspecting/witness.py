@@ -5,30 +5,10 @@ Places are compared as shares of the picture's width and height, since the two s
 
 from typing import Literal
 
-from lens.faults import PIXEL_KINDS
-from lens.records import Finding, Inspection
-from lens.records.base import Record
-from lens.records.findings import NOT_OF_THE_PANEL
+from lens.records import KINDS, NOT_OF_THE_PANEL, Finding, Inspection, Record, related
 
 SAME_PLACE = 0.012  # of the picture's side: what two registrations and a scaled picture may differ
 ENOUGH_SEEN = 0.5
-# what a panel's own light, cell or glass does; no signal carries it
-OF_THE_PANEL_ITSELF: frozenset[str] = frozenset(
-    {
-        "bleed",
-        "mura",
-        "pressure_mark",
-        "crack",
-        "dim",
-        "no_light",
-        "discoloration",
-        "retained_image",
-        "flicker",
-        "dark_zone",
-        "bright_zone",
-    }
-)
-FAMILIES = (frozenset({"line", "band"}), frozenset(PIXEL_KINDS))
 
 
 class Witness(Record):
@@ -45,13 +25,17 @@ def _told(inspection: Inspection) -> list[Finding]:
     return [f for f in inspection.findings if f.kind not in NOT_OF_THE_PANEL and f.kind != "cluster" and f.counts]
 
 
+def _carried(finding: Finding) -> bool:
+    """Whether a signal can carry it, rather than only the panel's own light, cell or glass do it."""
+    return KINDS[finding.kind].carried_by_signal
+
+
 def _alike(one: Finding, other: Finding, sizes: tuple[tuple[int, int], tuple[int, int]]) -> bool:
     """The same kind at the same place of the picture; of a line only its place across counts, and its orientation."""
-    family = one.kind == other.kind or any({one.kind, other.kind} <= members for members in FAMILIES)
-    if not family or one.orientation != other.orientation:
+    if not related(one.kind, other.kind) or one.orientation != other.orientation:
         return False
     if one.kind == "artifact":
-        return _of_colour(one) == _of_colour(other)
+        return (one.picture == "colours") == (other.picture == "colours")
     (width, height), (other_width, other_height) = sizes
     across = abs((one.x + 0.5) / width - (other.x + 0.5) / other_width)
     down = abs((one.y + 0.5) / height - (other.y + 0.5) / other_height)
@@ -60,11 +44,6 @@ def _alike(one: Finding, other: Finding, sizes: tuple[tuple[int, int], tuple[int
     if one.orientation == "row":
         return down <= SAME_PLACE
     return max(across, down) <= SAME_PLACE
-
-
-def _of_colour(artifact: Finding) -> bool:
-    """Whether a wrong picture has wrong colours, rather than being displaced or broken."""
-    return any(word in artifact.reasons[0] for word in ("colour", "inverted", "bit"))
 
 
 def _proven(inspection: Inspection) -> bool:
@@ -77,12 +56,12 @@ def bear_witness(panel: Inspection, external: Inspection) -> Witness:
     left, same, own = _told(external), [], []
     for finding in _told(panel):
         match = next((f for f in left if _alike(finding, f, sizes)), None)
-        if match is None or finding.kind in OF_THE_PANEL_ITSELF:
+        if match is None or not _carried(finding):
             own.append(finding)
         else:
             left.remove(match)
             same.append(finding)
-    carried = [f for f in own if f.kind not in OF_THE_PANEL_ITSELF]
+    carried = [f for f in own if _carried(f)]
     outcome: Literal["clean", "same_fault", "partly", "not_proven"]
     proven = _proven(panel) and _proven(external)
     if not proven and not same:

@@ -1,39 +1,18 @@
 """What was found on the panel, in panel coordinates."""
 
+from collections.abc import Sequence
 from typing import Literal
 
 from pydantic import Field
 
 from lens.records.base import Record
+from lens.records.kinds import Kind
 
-Kind = Literal[
-    "dead_pixel",
-    "bright_pixel",
-    "dark_subpixel",
-    "bright_subpixel",
-    "cluster",
-    "line",
-    "band",
-    "dark_zone",
-    "bright_zone",
-    "bleed",
-    "discoloration",
-    "mura",
-    "pressure_mark",
-    "retained_image",
-    "crack",
-    "artifact",
-    "flicker",
-    "dim",
-    "no_light",
-    "dust",
-    "film",
-    "scratch",
-    "reflection",
-    "camera",
-]
-NOT_OF_THE_PANEL: frozenset[str] = frozenset({"dust", "film", "scratch", "reflection", "camera"})
 Channel = Literal["red", "green", "blue"]
+
+
+# a wrong picture's colours are exchanged, inverted or short of bits; it stands in a wrong place; a part of it is missing; something else
+PictureFault = Literal["colours", "place", "part", "other"]
 
 
 class Decision(Record):
@@ -56,6 +35,7 @@ class Alternative(Record):
 class Finding(Record):
     """One thing found. ``x, y`` is its centre and ``w, h`` its extent, in panel pixels."""
 
+    id: str = Field(default="", description="of this finding within its result, from what was measured and where")
     kind: Kind
     x: float
     y: float
@@ -83,11 +63,26 @@ class Finding(Record):
     ask: str | None = Field(default=None, description="the shot that would tell")
     decision: Decision | None = None
     pressed: Kind | None = Field(default=None, description="of a pressure mark: what its own photos call it")
+    picture: PictureFault | None = Field(default=None, description="of a wrong picture: in which way")
 
     @property
     def counts(self) -> bool:
         """False when a person rejected it."""
         return self.decision is None or self.decision.verdict != "rejected"
+
+
+def with_ids(findings: Sequence[Finding]) -> tuple[Finding, ...]:
+    """The findings with the ids that they keep through decisions and re-judging: kind, colour and place as measured."""
+    given: dict[str, int] = {}
+    out = []
+    for finding in findings:
+        told = finding.decision
+        kind = told.measured_kind if told else finding.pressed or finding.kind
+        channel = told.measured_channel if told else finding.channel
+        name = "-".join([kind, *([channel] if channel else []), f"{finding.x:.0f}", f"{finding.y:.0f}"])
+        given[name] = given.get(name, 0) + 1
+        out.append(finding.model_copy(update={"id": name if given[name] == 1 else f"{name}-{given[name]}"}))
+    return tuple(out)
 
 
 class UniformityPoint(Record):

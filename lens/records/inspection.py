@@ -6,7 +6,8 @@ from pydantic import Field
 
 from lens.records.base import Record
 from lens.records.brightness import BrightnessCurve, WhiteLight
-from lens.records.findings import AgainstReference, Channel, Colour, DataBits, Finding, Greys, Kind, Uniformity
+from lens.records.findings import AgainstReference, Channel, Colour, DataBits, Finding, Greys, Uniformity
+from lens.records.kinds import Kind
 from lens.records.verdict import Verdict
 
 Point = tuple[float, float]

@@ -20,9 +20,22 @@ def _same(document: Document) -> Document:
     return document
 
 
+def _picture_faults(document: Document) -> Document:
+    """Format 1 told only in words in which way a picture is wrong."""
+
+    def told(finding: Document) -> Document:
+        if finding["kind"] != "artifact":
+            return finding
+        words = (finding.get("reasons") or [""])[0]
+        fault = "colours" if any(word in words for word in ("colour", "inverted", "bit")) else "other"
+        return {**finding, "picture": fault}
+
+    return {**document, "findings": [told(finding) for finding in document["findings"]]}
+
+
 # the step at index n makes format n + 1 of format n
 STEPS: dict[Kind, tuple[Callable[[Document], Document], ...]] = {
-    "inspection": (_same,),
+    "inspection": (_same, _picture_faults),
     "photo_report": (_same,),
     "touch_result": (_same,),
     "touch_plan": (_same,),

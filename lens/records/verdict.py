@@ -5,7 +5,7 @@ from typing import Literal
 from pydantic import Field
 
 from lens.records.base import Record
-from lens.records.findings import Kind
+from lens.records.kinds import Kind
 
 Outcome = Literal["pass", "fail", "not_proven"]
 

@@ -10,10 +10,9 @@ from lens.edid import Edid
 from lens.inspecting import Comparison, Witness
 from lens.meter import Reading
 from lens.progress import JobVerdict
-from lens.records import Outcome
+from lens.records import Outcome, StationId, StationState
 from lens.touch import TouchComparison
 from server.inspections.api import RunOut
-from server.jobs.stations import StationId, StationState
 from server.touch.api import RecheckOut, TouchOut
 
 Short = Field(default="", max_length=300)

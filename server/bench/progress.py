@@ -5,8 +5,8 @@ from typing import Any
 from lens.diagnosis import Diagnosis
 from lens.fitting import procedure_for
 from lens.progress import JobVerdict
+from lens.records import STATIONS, StationState
 from server.jobs.models import Job
-from server.jobs.stations import STATIONS, StationState
 
 STATE = {"pass": "done", "fail": "failed", "not_proven": "not_proven"}
 
@@ -74,10 +74,16 @@ def stations(
         else ("open", "Not handed over.", "Read the report, then hand over."),
     }
     out = []
-    for station_id, title in STATIONS:
+    for station_id, station in STATIONS.items():
         state, known, step = facts[station_id]
         if station_id in job.skipped:
             state, known, step = "skipped", "Skipped.", ""
-        content: dict[str, Any] = {"id": station_id, "title": title, "state": state, "known": known, "next": step}
+        content: dict[str, Any] = {
+            "id": station_id,
+            "title": station.title,
+            "state": state,
+            "known": known,
+            "next": step,
+        }
         out.append(StationState.model_validate(content))
     return out

@@ -7,6 +7,7 @@ from lens.acceptance import class_table
 from lens.diagnosis import DEVICES, NOT_POSSIBLE, TRIED, load_model
 from lens.fitting import builds
 from lens.patterns import PATTERNS, PatternSet, built_in_sets
+from lens.records import KINDS, STAGES, STATIONS, KindFacts, StageFacts, StationFacts
 from server.accounts.policy import require
 from server.profiles.actions import offered_profiles
 
@@ -52,6 +53,9 @@ class Vocabulary(Schema):
     tried: list[Choice]
     causes: list[Choice]
     not_possible: str
+    kinds: list[KindFacts]
+    stations: list[StationFacts]
+    stages: list[StageFacts]
 
 
 @router.get("/vocabulary", response=Vocabulary, operation_id="getVocabulary")
@@ -83,4 +87,7 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
         tried=[Choice(id=i, title=t) for i, t in TRIED.items()],
         causes=[Choice(id=i, title=c.title) for i, c in model.causes.items()],
         not_possible=NOT_POSSIBLE,
+        kinds=list(KINDS.values()),
+        stations=list(STATIONS.values()),
+        stages=list(STAGES.values()),
     )

@@ -1,9 +1,18 @@
-"""Write the API's OpenAPI document, from which the front end's types are generated: python -m server.config.openapi FILE."""
+"""What the front end takes from the core and the API, written into web/: python -m server.config.openapi.
+
+``openapi.json`` is the API's document, of which its types are generated; ``vocabulary.gen.ts`` the tables of kinds, stations and stages, which
+the panel map draws without asking the server first.
+"""
 
 import json
 import os
-import sys
+from collections.abc import Mapping
 from pathlib import Path
+
+from lens.records import KINDS, STAGES, STATIONS, Record
+
+WEB = Path(__file__).parents[2] / "web"
+OPENAPI, VOCABULARY = WEB / "openapi.json", WEB / "src" / "pane" / "vocabulary.gen.ts"
 
 
 def document() -> str:
@@ -13,12 +22,28 @@ def document() -> str:
     return json.dumps(schema(), indent=1, default=str) + "\n"
 
 
+def vocabulary() -> str:
+    """The core's tables as TypeScript, in the shape that /api/vocabulary serves."""
+    return "".join(
+        [
+            "// Made of the core's tables (lens/records) by: python -m server.config.openapi. Do not edit.\n",
+            *(_constant(name, table) for name, table in (("KINDS", KINDS), ("STATIONS", STATIONS), ("STAGES", STAGES))),
+        ]
+    )
+
+
+def _constant(name: str, table: Mapping[str, Record]) -> str:
+    rows = {key: row.model_dump(mode="json", exclude={"id"}) for key, row in table.items()}
+    return f"\nexport const {name} = {json.dumps(rows, indent=2)} as const;\n"
+
+
 def main() -> None:
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "server.config.settings")
     import django  # after its settings are named
 
     django.setup()
-    Path(sys.argv[1]).write_text(document(), encoding="utf-8")
+    OPENAPI.write_text(document(), encoding="utf-8")
+    VOCABULARY.write_text(vocabulary(), encoding="utf-8")
 
 
 if __name__ == "__main__":

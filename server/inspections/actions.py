@@ -14,6 +14,7 @@ from lens.inspecting import FRAME, REFERENCE, check_row_time
 from lens.panel import make_panel
 from lens.patterns import get_pattern, get_set, read_set
 from lens.photo import FLAT
+from lens.records import STAGES
 from lens.records.upgrade import stamped, upgraded
 from server.accounts.policy import require
 from server.common.errors import Conflict
@@ -22,7 +23,6 @@ from server.inspections import core_adapter, storage, tasks
 from server.inspections.growing import growing, lock_stage, refuse_closed
 from server.inspections.judging import judge_runs
 from server.inspections.models import Judgement, Photo, Run
-from server.inspections.stages import STAGES
 from server.jobs.actions import Person, lock_open_job
 from server.jobs.record import write
 
@@ -46,7 +46,7 @@ def open_run(user: Person, job_id: int, stage: str) -> Run:
     )
     run, new = Run.objects.get_or_create(job=job, stage=stage, defaults={"row_time_us": known})
     if new:
-        write(job, person.username, "run", f"Inspection '{STAGES[stage]}' opened.", run=run.pk)
+        write(job, person.username, "run", f"Inspection '{STAGES[stage].title}' opened.", run=run.pk)
     return run
 
 
@@ -133,7 +133,7 @@ def set_row_time(user: Person, run_id: int, row_time_us: float | None, learned: 
         job,
         person.username,
         "row_time",
-        f"Camera's time for one row ({STAGES[run.stage]}): {words}{learned}.",
+        f"Camera's time for one row ({STAGES[run.stage].title}): {words}{learned}.",
         run=run.pk,
     )
     tasks.enqueue(run)
@@ -202,7 +202,7 @@ def _file_photo(run: Run, who: str, photo: Photo) -> Photo:
         job,
         who,
         "photo",
-        f"Photo '{photo.name}' received for '{STAGES[run.stage]}'.",
+        f"Photo '{photo.name}' received for '{STAGES[run.stage].title}'.",
         photo=photo.pk,
         sha256=photo.sha256,
     )
@@ -295,7 +295,7 @@ def decide_finding(user: Person, run_id: int, told: Told) -> None:
         person.username,
         "decided",
         f"{as_measured.kind.replace('_', ' ').capitalize()} at {finding.x:.0f}, {finding.y:.0f} "
-        f"({STAGES[run.stage]}): {DECIDED_WORDS[told.verdict]}{words}.",
+        f"({STAGES[run.stage].title}): {DECIDED_WORDS[told.verdict]}{words}.",
         run=run.pk,
         reason=told.reason.strip(),
     )
@@ -356,7 +356,7 @@ def remove_photo(user: Person, photo_id: int, removed: bool) -> Photo:
             job,
             person.username,
             "photo_removed" if removed else "photo_restored",
-            f"Photo '{photo.name}' {'taken out of' if removed else 'put back into'} '{STAGES[photo.run.stage]}'.",
+            f"Photo '{photo.name}' {'taken out of' if removed else 'put back into'} '{STAGES[photo.run.stage].title}'.",
             photo=photo.pk,
         )
         if photo.run.stage not in UNMEASURED:

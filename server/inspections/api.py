@@ -12,15 +12,13 @@ from ninja import Field, File, Form, Header, Router, Schema
 from ninja.files import UploadedFile
 
 from lens.patterns import MAX_YAML_CHARACTERS, zip_bytes
-from lens.records import Channel, Inspection, Kind, PhotoReport
+from lens.records import STAGES, Channel, Inspection, Kind, PhotoReport, Stage
 from server.accounts.policy import require
 from server.inspections import actions, codes, core_adapter, storage
 from server.inspections.models import Access, Photo, Run
-from server.inspections.stages import STAGES
 
 router = Router(tags=["inspections"])
 THUMBNAIL_PX, VIEW_PX = 320, 2000
-RunStage = Literal["received", "inspect", "external", "dry_fit", "closed", "recheck"]
 
 
 class Glass(Schema):
@@ -60,7 +58,7 @@ class Screen(Schema):
 class RunOut(Schema):
     id: int
     job_id: int
-    stage: RunStage
+    stage: Stage
     title: str
     pattern_set: str
     set_title: str
@@ -151,7 +149,7 @@ def run_out(run: Run) -> dict[str, Any]:
         "id": run.pk,
         "job_id": run.job_id,
         "stage": run.stage,
-        "title": STAGES[run.stage],
+        "title": STAGES[run.stage].title,
         "pattern_set": "" if run.own_set else run.pattern_set,
         "set_title": run.chosen_set.title,
         "patterns": run.chosen_set.patterns,
@@ -167,7 +165,7 @@ def run_out(run: Run) -> dict[str, Any]:
 
 
 @router.post("/jobs/{job_id}/runs/{stage}", response=RunOut, operation_id="openRun")
-def open_run(request: HttpRequest, job_id: int, stage: RunStage) -> dict[str, Any]:
+def open_run(request: HttpRequest, job_id: int, stage: Stage) -> dict[str, Any]:
     return run_out(actions.open_run(request.user, job_id, stage))
 
 

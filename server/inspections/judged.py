@@ -1,8 +1,8 @@
 """What a run of photos came to enters the job's record."""
 
+from lens.records import STAGES
 from server.inspections.core_adapter import stored_result
 from server.inspections.models import Run
-from server.inspections.stages import STAGES
 from server.jobs import judged
 from server.profiles.actions import find_profile, profile_hash, version_of
 
@@ -19,7 +19,7 @@ def enter(run: Run) -> None:
         run.stage,
         "picture",
         result["verdict"]["result"],
-        f"{STAGES[run.stage]}, picture by {profile.title}",
+        f"{STAGES[run.stage].title}, picture by {profile.title}",
         result,
         profile=profile.id,
         profile_version=version_of(profile.id),

@@ -14,6 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 from lens.errors import BadInput
 from lens.panel import make_panel
 from lens.patterns import encode_png, get_pattern, render
+from lens.records import STAGES
 from server.common.errors import Busy, Conflict, busy, problem
 from server.common.notify import notify
 from server.common.pages import page
@@ -22,7 +23,6 @@ from server.inspections.codes import Kind, open_access
 from server.inspections.core_adapter import stored_report
 from server.inspections.growing import growing, refuse_closed
 from server.inspections.models import Access
-from server.inspections.stages import STAGES
 
 EXPIRED = "This code has expired or was revoked. Open a new one from the bench and scan it again."
 MAX_REPORT_BYTES = 4096
@@ -72,7 +72,7 @@ def glass_state(request: HttpRequest, access: Access) -> HttpResponse:
     return JsonResponse(
         {
             "job": run.job.title,
-            "stage": STAGES[run.stage],
+            "stage": STAGES[run.stage].title,
             "panel": {"width": run.panel.width, "height": run.panel.height},
             "pattern": run.pattern,
             "step": run.pattern_step,
@@ -164,7 +164,7 @@ def snap_state(request: HttpRequest, access: Access) -> HttpResponse:
     return JsonResponse(
         {
             "job": run.job.title,
-            "stage": STAGES[run.stage],
+            "stage": STAGES[run.stage].title,
             "pattern": "" if run.stage in UNMEASURED else run.pattern,
             "photos": _photos(access),
             "closed": run.job.closed_at is not None,

@@ -13,11 +13,11 @@ from lens.errors import BadInput
 from lens.fitting import get_build
 from lens.panel import make_panel
 from lens.progress import JobVerdict
+from lens.records import STATIONS
 from server.accounts.policy import require
 from server.common.errors import Conflict
 from server.jobs.models import Evidence, Job
 from server.jobs.record import write
-from server.jobs.stations import TITLES
 from server.profiles.actions import find_profile
 
 Person = AbstractBaseUser | AnonymousUser
@@ -119,18 +119,18 @@ def go_to_station(user: Person, job_id: int, station: str, skip: bool) -> Job:
     """Move on, or skip a station; the record says so."""
     person = require(user, "job.change")
     job = lock_open_job(job_id)
-    if station not in TITLES:
+    if station not in STATIONS:
         raise BadInput(f"There is no station '{station}'.", "unknown_station")
     if skip:
         if station not in job.skipped:
             job.skipped = [*job.skipped, station]
             job.save(update_fields=["skipped"])
-            write(job, person.username, "skipped", f"{TITLES[station]} skipped.")
+            write(job, person.username, "skipped", f"{STATIONS[station].title} skipped.")
     elif job.station != station or station in job.skipped:
         job.station = station
         job.skipped = [s for s in job.skipped if s != station]
         job.save(update_fields=["station", "skipped"])
-        write(job, person.username, "station", f"At {TITLES[station]}.")
+        write(job, person.username, "station", f"At {STATIONS[station].title}.")
     return job
 
 

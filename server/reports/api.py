@@ -4,9 +4,9 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404
 from ninja import Router
 
+from lens.records import Stage
 from lens.reporting import findings_csv
 from server.accounts.policy import require
-from server.inspections.api import RunStage
 from server.inspections.core_adapter import result_of
 from server.jobs.models import Job
 from server.reports.content import report_json
@@ -41,7 +41,7 @@ def report(request: HttpRequest, job_id: int) -> HttpResponse:
 
 
 @router.get("/jobs/{job_id}/findings.csv", operation_id="findingsCsv")
-def findings(request: HttpRequest, job_id: int, stage: RunStage = "inspect") -> HttpResponse:
+def findings(request: HttpRequest, job_id: int, stage: Stage = "inspect") -> HttpResponse:
     require(request.user, "job.view")
     job = get_object_or_404(Job, pk=job_id)
     result = result_of(job.runs.filter(stage=stage).first())

@@ -2,41 +2,40 @@
 
 from html import escape
 
-from lens.records import Inspection
-from lens.records.findings import NOT_OF_THE_PANEL
+from lens.records import KINDS, Area, Inspection
 from lens.touch import TouchResult
 
 WIDTH = 400
-# Marks differ by shape: the same list stands on the bench in web/src/pane/marks.ts.
-SHAPES = {
-    "dead_pixel": "square",
-    "dark_subpixel": "small-square",
-    "bright_pixel": "diamond",
-    "bright_subpixel": "small-diamond",
-    "cluster": "ring",
-}
+MARK_SCALE = 0.4  # a mark's box of 48 units, of the figure's 400
+PLAIN_AREA = Area(fill="#000", opacity=0.75)
+
+
+def _extent(kind: str, x: float, y: float, w: float, h: float) -> str:
+    """An extended finding's box: shaded where it is dark; on paper, bright and faint ones are outlined only."""
+    area = KINDS[kind].mark.area or PLAIN_AREA
+    opacity = area.opacity if area.fill == "#000" else 0
+    dash = (
+        f' stroke-dasharray="{" ".join(f"{float(part) / 3:.1f}" for part in area.dash.split())}"' if area.dash else ""
+    )
+    return (
+        f'<rect x="{x - w / 2:.1f}" y="{y - h / 2:.1f}" width="{max(w, 2):.1f}" height="{max(h, 2):.1f}" '
+        f'fill="#111" fill-opacity="{opacity * 0.6:.2f}" stroke="#111"{dash}/>'
+    )
 
 
 def _mark(kind: str, x: float, y: float, w: float, h: float) -> str:
-    shape = SHAPES.get(kind)
-    if kind in NOT_OF_THE_PANEL:
-        return f'<path d="M{x - 4:.1f} {y - 4:.1f}l8 8m0 -8l-8 8" stroke="#777" fill="none"/>'
-    if shape == "ring":
-        return f'<circle cx="{x:.1f}" cy="{y:.1f}" r="9" fill="none" stroke="#111" stroke-width="1.5" stroke-dasharray="3 2"/>'
-    if shape in ("square", "small-square"):
-        r = 4 if shape == "square" else 2.6
-        return f'<rect x="{x - r:.1f}" y="{y - r:.1f}" width="{2 * r}" height="{2 * r}" fill="#111"/>'
-    if shape in ("diamond", "small-diamond"):
-        r = 5 if shape == "diamond" else 3.4
-        return (
-            f'<path d="M{x:.1f} {y - r:.1f}l{r} {r}l-{r} {r}l-{r} -{r}z" fill="#fff" stroke="#111" stroke-width="1.5"/>'
-        )
-    box = f'x="{x - w / 2:.1f}" y="{y - h / 2:.1f}" width="{max(w, 2):.1f}" height="{max(h, 2):.1f}"'
-    if kind in ("mura", "discoloration", "bleed", "bright_zone"):
-        return (
-            f'<rect {box} fill="none" stroke="#111" stroke-dasharray="{"1 3" if kind == "discoloration" else "4 2"}"/>'
-        )
-    return f'<rect {box} fill="#111" fill-opacity="0.35" stroke="#111"/>'
+    """A finding as the panel map on the screen draws it, in ink."""
+    facts = KINDS[kind]
+    box = _extent(kind, x, y, w, h) if facts.extended else ""
+    if facts.family == "line":
+        return box
+    mark = facts.mark
+    dash = ' stroke-dasharray="5 4"' if mark.dashed else ""
+    ink = "#111" if facts.of_panel else "#777"
+    return box + (
+        f'<path transform="translate({x:.1f} {y:.1f}) scale({MARK_SCALE})" d="{mark.path}" '
+        f'fill="{ink if mark.filled else "none"}" stroke="{ink}" stroke-width="3.4"{dash}/>'
+    )
 
 
 def pane_svg(title: str, inspection: Inspection | None, width: int, height: int) -> str:

@@ -6,12 +6,11 @@ from typing import Any
 
 from lens.fitting import procedure_for
 from lens.progress import JobVerdict
-from lens.records import Finding, Inspection
+from lens.records import STAGES, Finding, Inspection
 from lens.reporting import fingerprint
 from server.bench.api import job_out
 from server.inspections import storage
 from server.inspections.core_adapter import result_of
-from server.inspections.stages import STAGES
 from server.jobs.models import Job
 from server.profiles.actions import find_profile
 from server.reports.content import CAUTIONS, job_of, sealed, unproven
@@ -43,7 +42,7 @@ def _figures(job: Job, results: dict[str, Inspection]) -> str:
         if stage == "dry_fit" and result is None:
             continue
         word = WORDS[result.verdict.result] if result else "no photo"
-        title = f"{STAGES[stage]}: {word}"
+        title = f"{STAGES[stage].title}: {word}"
         figures.append(
             f"<figure>{pane_svg(title, result, job.panel_width, job.panel_height)}<figcaption>{escape(title)}</figcaption></figure>"
         )
@@ -105,7 +104,7 @@ def _criteria(stage: str, result: Inspection) -> str:
         else ""
     )
     return (
-        f"<h2>{escape(STAGES[stage])}: {WORDS[result.verdict.result]}</h2><table>{rows}</table>"
+        f"<h2>{escape(STAGES[stage].title)}: {WORDS[result.verdict.result]}</h2><table>{rows}</table>"
         f"<p class=small>{escape(result.smallest_proven)}</p>{tones}{table}"
     )
 
@@ -114,7 +113,7 @@ def _touch(job: Job) -> str:
     """Each stage whose touch was recorded: the panel with what does not answer, and the reasons."""
     parts = []
     for stage, result in touch_results(job).items():
-        title = f"{STAGES[stage]}: {WORDS[result.verdict]}"
+        title = f"{STAGES[stage].title}: {WORDS[result.verdict]}"
         reasons = "".join(f"<li>{escape(line)}</li>" for line in result.reasons)
         parts.append(
             f"<figure>{touch_svg(title, result, job.panel_width, job.panel_height)}<figcaption>{escape(title)}<ul>{reasons}</ul>"

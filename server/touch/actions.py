@@ -8,13 +8,13 @@ from django.db import IntegrityError, transaction
 from django.shortcuts import get_object_or_404
 
 from lens.errors import BadInput
+from lens.records import STAGES
 from lens.touch import MOST_EVENTS, SOAK_MS, Outline, Plan, Row, Step, again_over, free_step, soak_steps, standard_plan
 from server.accounts.policy import require
 from server.common.notify import notify
 from server.inspections.actions import UNMEASURED
 from server.inspections.growing import lock_stage
 from server.inspections.models import Run
-from server.inspections.stages import STAGES
 from server.jobs.actions import Person
 from server.jobs.models import Job
 from server.jobs.record import write
@@ -36,7 +36,7 @@ def _locked(session_id: int, **of: Any) -> tuple[TouchSession, Job]:
 
 
 def _words(run: Run) -> str:
-    return f"'{STAGES[run.stage]}'"
+    return f"'{STAGES[run.stage].title}'"
 
 
 def _make(run: Run, person: Any, plan: Plan, source: str) -> TouchSession:

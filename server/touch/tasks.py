@@ -6,10 +6,10 @@ from django.db import transaction
 from procrastinate.contrib.django import app
 
 from lens.errors import BadInput
+from lens.records import STAGES
 from lens.records.upgrade import stamped
 from server.common.notify import notify
 from server.common.queue import MOST_TRIES, PASSING, Work
-from server.inspections.stages import STAGES
 from server.jobs import judged
 from server.jobs.models import Job
 from server.touch import core_adapter
@@ -54,7 +54,7 @@ def analyse_touch(session_id: int) -> None:
                 session.run.stage,
                 "touch",
                 result["verdict"],
-                f"{STAGES[session.run.stage]}, touch",
+                f"{STAGES[session.run.stage].title}, touch",
                 result,
                 session=session_id,
             )

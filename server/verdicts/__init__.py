@@ -2,14 +2,14 @@
 
 from lens.inspecting import Comparison, compare
 from lens.progress import JobVerdict, Seen, has_touch, job_verdict, stage_verdict
-from lens.records import Inspection
+from lens.records import STAGES, Inspection
 from lens.touch import TouchComparison, TouchResult, compare_touch
 from server.inspections.core_adapter import result_of
 from server.jobs.models import Job
 from server.touch.core_adapter import counting, verdict_of
 from server.touch.core_adapter import result_of as touch_result_of
 
-STAGES_IN_ORDER = ("inspect", "dry_fit", "closed", "recheck")
+JUDGED = tuple(stage.id for stage in STAGES.values() if stage.judged)
 
 
 def results_of(job: Job) -> dict[str, Inspection]:
@@ -48,7 +48,7 @@ def comparison(results: dict[str, Inspection]) -> Comparison | None:
 
 def touch_comparison(touched: dict[str, TouchResult]) -> TouchComparison | None:
     """The last stage whose touch was recorded against the one before it."""
-    stages = [stage for stage in STAGES_IN_ORDER if stage in touched]
+    stages = [stage for stage in JUDGED if stage in touched]
     return compare_touch(touched[stages[-2]], touched[stages[-1]]) if len(stages) > 1 else None
 
 

@@ -9,7 +9,7 @@ from django.test import TestCase
 
 from lens.matching import PanelSpec
 from lens.reporting import verify_report
-from server.config.openapi import document
+from server.config.openapi import VOCABULARY, document, vocabulary
 from server.config.settings import ROOT
 from server.jobs.models import Entry
 from server.parts.models import Offer, PanelModel
@@ -252,6 +252,5 @@ class HandOver(TestCase):
 class Schema(TestCase):
     def test_the_front_ends_schema_is_the_apis(self) -> None:
         stored = Path(ROOT / "web" / "openapi.json").read_text(encoding="utf-8")
-        self.assertEqual(
-            document(), stored, "run: python -m server.config.openapi web/openapi.json, then npm run schema in web/"
-        )
+        self.assertEqual(document(), stored, "run: python -m server.config.openapi, then npm run schema in web/")
+        self.assertEqual(vocabulary(), VOCABULARY.read_text(encoding="utf-8"), "run: python -m server.config.openapi")

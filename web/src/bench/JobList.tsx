@@ -2,33 +2,17 @@ import { Box, Button, Chip, Link as MuiLink, TextField, Typography } from "@mui/
 import { useState } from "react";
 import { Link } from "react-router";
 import { ofVerdict, StateMark, VERDICT_WORDS } from "../theme/StateMark";
-import type { JobLine } from "./api/client";
+import { STAGES, STATIONS } from "../pane/vocabulary.gen";
+import type { JobLine, Stage } from "./api/client";
 import { useCondition, useJobs } from "./api/hooks";
 import { Empty, ErrorNote, Waiting } from "./parts/notes";
 import { DueList } from "./touch/Retests";
-
-const STATION_TITLES: Record<JobLine["station"], string> = {
-  intake: "Intake",
-  isolate: "Isolate",
-  inspect: "Inspect",
-  match: "Match",
-  fit: "Fit",
-  prove: "Prove",
-  hand_over: "Hand over",
-};
-const STAGE_TITLES: Record<string, string> = {
-  inspect: "As received",
-  external: "External",
-  dry_fit: "Dry fit",
-  closed: "Closed",
-  recheck: "Re-test",
-};
 
 /** The one verdict of the device as it goes, where anything was measured on it; before it the stages that led there. */
 function verdictsOf(job: JobLine): [string, JobLine["verdict"]["result"]][] {
   const before = Object.entries(job.stages).filter(([stage]) => !["closed", "recheck"].includes(stage));
   return [
-    ...before.map(([stage, result]) => [STAGE_TITLES[stage] ?? stage, result] as [string, typeof result]),
+    ...before.map(([stage, result]) => [STAGES[stage as Stage].title, result] as [string, typeof result]),
     ...(job.verdict.parts.length ? [["Verdict", job.verdict.result] as [string, typeof job.verdict.result]] : []),
   ];
 }
@@ -77,7 +61,7 @@ function Line({ job }: { job: JobLine }) {
         <Chip
           size="small"
           variant={job.closed_at ? "outlined" : "filled"}
-          label={job.closed_at ? "Closed" : STATION_TITLES[job.station]}
+          label={job.closed_at ? "Closed" : STATIONS[job.station].title}
         />
       </Box>
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1.5 }}>

@@ -3,32 +3,13 @@
 import { Box, Typography } from "@mui/material";
 import { useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import type { Job, Run, StationId } from "./api/client";
+import type { Run, StationId } from "./api/client";
 import { useJob, useLive } from "./api/hooks";
 import { typing } from "./keys";
-import { Causes } from "./isolate/Causes";
 import { ErrorNote, Key, Waiting } from "./parts/notes";
 import { PaneBoard } from "./parts/PaneBoard";
 import { StationColumn } from "./StationColumn";
-import { Fit } from "./stations/Fit";
-import { HandOver } from "./stations/HandOver";
-import { Inspect } from "./stations/Inspect";
-import { Intake } from "./stations/Intake";
-import { Isolate } from "./stations/Isolate";
-import { Match } from "./stations/Match";
-import { Prove } from "./stations/Prove";
-
-const ORDER: StationId[] = ["intake", "isolate", "inspect", "match", "fit", "prove", "hand_over"];
-// photos of the intake are no measurement, so the pane has nothing to draw of them
-const STAGE_OF: Record<StationId, Run["stage"]> = {
-  intake: "inspect",
-  isolate: "inspect",
-  inspect: "inspect",
-  match: "inspect",
-  fit: "dry_fit",
-  prove: "closed",
-  hand_over: "closed",
-};
+import { SCREENS, stageOf, STATION_ORDER } from "./stations/registry";
 
 const STATIONS_PX = 180;
 /** The rule beside the stations runs as far as the page does; the column itself stays in view. */
@@ -43,41 +24,23 @@ const STATIONS_RULE = {
   bgcolor: "divider",
 } as const;
 
-function StationWork({ station, job }: { station: StationId; job: Job }) {
-  switch (station) {
-    case "intake":
-      return <Intake job={job} />;
-    case "isolate":
-      return <Isolate job={job} />;
-    case "inspect":
-      return <Inspect job={job} />;
-    case "match":
-      return <Match job={job} />;
-    case "fit":
-      return <Fit job={job} />;
-    case "prove":
-      return <Prove job={job} />;
-    case "hand_over":
-      return <HandOver job={job} />;
-  }
-}
-
 export function JobScreen() {
   const { id, station: asked } = useParams();
   const jobId = Number(id);
   const go = useNavigate();
   const job = useJob(jobId);
   const linked = useLive(jobId);
-  const station = ORDER.find((one) => one === asked) ?? job.data?.station ?? "intake";
+  const station = STATION_ORDER.find((one) => one === asked) ?? job.data?.station ?? "intake";
+  const { Work, Below } = SCREENS[station];
   const [chosen, setChosen] = useState<{ station: StationId; stage: Run["stage"] } | null>(null);
-  const stage = chosen?.station === station ? chosen.stage : STAGE_OF[station];
+  const stage = chosen?.station === station ? chosen.stage : stageOf(station);
   const setStage = (to: Run["stage"]) => {
     setChosen({ station, stage: to });
   };
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
-      const to = ORDER[Number(event.key) - 1];
+      const to = STATION_ORDER[Number(event.key) - 1];
       if (to) void go(`/jobs/${jobId}/${to}`);
     };
     window.addEventListener("keydown", onKey);
@@ -103,12 +66,7 @@ export function JobScreen() {
       }}
     >
       <StationColumn job={job.data} station={station} />
-      <PaneBoard
-        job={job.data}
-        stage={stage}
-        onStage={setStage}
-        below={station === "isolate" && <Causes job={job.data} beside />}
-      />
+      <PaneBoard job={job.data} stage={stage} onStage={setStage} below={Below && <Below job={job.data} />} />
       <Box
         component="section"
         aria-label="Station"
@@ -133,7 +91,7 @@ export function JobScreen() {
           Job {job.data.id}
           {job.data.closed_at ? ", closed" : ""}. Stations: <Key>1</Key> to <Key>7</Key>
         </Typography>
-        <StationWork station={station} job={job.data} key={`${job.data.id}-${station}`} />
+        <Work job={job.data} />
       </Box>
     </Box>
   );

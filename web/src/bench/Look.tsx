@@ -1,7 +1,7 @@
 // One page that shows the look to those who build the next screens: greys, type, states, marks, keys.
 
 import { Box, Button, Typography } from "@mui/material";
-import { MARK_KINDS, markOf } from "../pane/marks";
+import { ALL_KINDS, wordOf } from "../pane/marks";
 import { Pane } from "../pane/Pane";
 import { GREYS } from "../theme/theme";
 import { STATE_WORDS, StateMark, type State } from "../theme/StateMark";
@@ -82,10 +82,10 @@ export function Look() {
       <Box>
         <Typography variant="h2">Marks: dark is filled, bright is outlined, not of the panel is crossed</Typography>
         <Box sx={{ display: "flex", flexWrap: "wrap", gap: 2, mt: 1 }}>
-          {MARK_KINDS.map((kind) => (
+          {ALL_KINDS.map((kind) => (
             <Box key={kind} sx={{ display: "flex", gap: 1, alignItems: "center" }}>
               <MarkSymbol kind={kind} />
-              {markOf(kind).word}
+              {wordOf(kind)}
             </Box>
           ))}
         </Box>

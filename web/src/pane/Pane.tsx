@@ -2,7 +2,7 @@
 
 import { useId } from "react";
 import { cellBox, drawnBox, drawnHeight, DRAWN_WIDTH, grown, type PanelSize, type Spot } from "./geometry";
-import { areaOf, isExtended, markOf } from "./marks";
+import { areaOf, isExtended, markOf, wordOf } from "./marks";
 
 export interface PaneFinding extends Spot {
   kind: string;
@@ -48,7 +48,7 @@ function Extent({
       fillOpacity={area.opacity}
       stroke="#fff"
       strokeWidth={area.dash ? 2.4 : 1.5}
-      strokeDasharray={area.dash}
+      strokeDasharray={area.dash ?? undefined}
     />
   );
 }
@@ -117,7 +117,7 @@ export function Pane({
         const mark = markOf(finding.kind);
         const chosen = selected === index;
         const rejected = finding.decision?.verdict === "rejected";
-        const words = `${mark.word}${finding.channel ? `, ${finding.channel}` : ""} at ${Math.round(finding.x)}, ${Math.round(finding.y)}${rejected ? ", rejected" : ""}`;
+        const words = `${wordOf(finding.kind)}${finding.channel ? `, ${finding.channel}` : ""} at ${Math.round(finding.x)}, ${Math.round(finding.y)}${rejected ? ", rejected" : ""}`;
         return (
           <g
             key={index}

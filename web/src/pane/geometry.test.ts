@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { cellBox, CELL_COLUMNS, drawnBox, drawnHeight, DRAWN_WIDTH } from "./geometry";
-import { isExtended, MARK_KINDS, markOf } from "./marks";
+import { ALL_KINDS, isExtended, markOf, wordOf } from "./marks";
 
 const panel = { width: 1920, height: 1080 };
 
@@ -27,17 +27,17 @@ describe("the pane", () => {
 
 describe("marks", () => {
   it("gives every kind its own shape", () => {
-    const shapes = MARK_KINDS.map(
+    const shapes = ALL_KINDS.map(
       (kind) => `${markOf(kind).path} ${String(markOf(kind).filled)} ${String(markOf(kind).dashed)}`,
     );
-    expect(new Set(shapes).size).toBe(MARK_KINDS.length);
+    expect(new Set(shapes).size).toBe(ALL_KINDS.length);
   });
   it("fills what is dark and outlines what is bright", () => {
     expect([markOf("dead_pixel").filled, markOf("dark_subpixel").filled]).toEqual([true, true]);
     expect([markOf("bright_pixel").filled, markOf("bright_subpixel").filled]).toEqual([false, false]);
   });
   it("draws unknown kinds as areas with their own words", () => {
-    expect(markOf("pressure_mark").word).toBe("pressure mark");
+    expect(wordOf("pressure_mark")).toBe("pressure mark");
     expect(isExtended("pressure_mark")).toBe(true);
   });
 });

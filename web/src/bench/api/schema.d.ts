@@ -1844,6 +1844,12 @@ export interface components {
          */
         Finding: {
             /**
+             * Id
+             * @description of this finding within its result, from what was measured and where
+             * @default
+             */
+            id: string;
+            /**
              * Kind
              * @enum {string}
              */
@@ -1929,6 +1935,11 @@ export interface components {
              * @description of a pressure mark: what its own photos call it
              */
             pressed?: ("dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera") | null;
+            /**
+             * Picture
+             * @description of a wrong picture: in which way
+             */
+            picture?: ("colours" | "place" | "part" | "other") | null;
         };
         /**
          * Fingers
@@ -3606,6 +3617,18 @@ export interface components {
             since: string | null;
         };
         /**
+         * Area
+         * @description How an extended finding fills its box on the panel map: dark ones shaded, bright ones lightened, faint ones only outlined.
+         */
+        Area: {
+            /** Fill */
+            fill: string;
+            /** Opacity */
+            opacity: number;
+            /** Dash */
+            dash?: string | null;
+        };
+        /**
          * CheckOut
          * @description ``measured`` ones answer themselves from photos.
          */
@@ -3637,6 +3660,85 @@ export interface components {
             title: string;
         };
         /**
+         * KindFacts
+         * @description What is known of a kind.
+         */
+        KindFacts: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera";
+            /** Title */
+            title: string;
+            /**
+             * Family
+             * @description pixel, cluster, line, area, whole (the picture or the panel as such), glass, camera
+             * @enum {string}
+             */
+            family: "pixel" | "cluster" | "line" | "area" | "whole" | "glass" | "camera";
+            /**
+             * Of Panel
+             * @description False: it lies on the glass or in the camera
+             * @default true
+             */
+            of_panel: boolean;
+            /**
+             * Pixel Class
+             * @description the criterion of a pixel class that counts it (ISO 9241-307, from memory)
+             */
+            pixel_class?: ("type_1" | "type_2" | "type_3" | "clusters" | "lines" | "areas") | null;
+            /**
+             * Evidence
+             * @description the outcome of the check 'photos' that it gives
+             */
+            evidence?: string | null;
+            /**
+             * Carried By Signal
+             * @description an external screen shows it too where the signal is to blame
+             * @default false
+             */
+            carried_by_signal: boolean;
+            /**
+             * Soft
+             * @description what presses from behind looks so: new after closing, it is a pressure mark
+             * @default false
+             */
+            soft: boolean;
+            /**
+             * Correctable
+             * @description a person may correct a finding to it
+             * @default true
+             */
+            correctable: boolean;
+            /**
+             * Ruled
+             * @description rules on dots may count it
+             * @default false
+             */
+            ruled: boolean;
+            mark: components["schemas"]["Mark"];
+        };
+        /**
+         * Mark
+         * @description The drawing of a kind, as an SVG path about its middle in a box of 48 units: dark is filled, bright outlined, not of the panel crossed.
+         */
+        Mark: {
+            /** Path */
+            path: string;
+            /**
+             * Filled
+             * @default false
+             */
+            filled: boolean;
+            /**
+             * Dashed
+             * @default false
+             */
+            dashed: boolean;
+            area?: components["schemas"]["Area"] | null;
+        };
+        /**
          * PatternChoice
          * @description ``outlined`` ones show the panel's outline: a photo of one is registered by that when its markers cannot be read.
          */
@@ -3662,6 +3764,37 @@ export interface components {
             about: string;
             /** Patterns */
             patterns: string[];
+        };
+        /** StageFacts */
+        StageFacts: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "received" | "inspect" | "external" | "dry_fit" | "closed" | "recheck";
+            /** Title */
+            title: string;
+            /**
+             * Judged
+             * @description False: evidence of the way, which the job's verdict does not stand on
+             */
+            judged: boolean;
+        };
+        /** StationFacts */
+        StationFacts: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over";
+            /** Title */
+            title: string;
+            /**
+             * Stage
+             * @description the inspection that its panel map draws
+             * @enum {string}
+             */
+            stage: "received" | "inspect" | "external" | "dry_fit" | "closed" | "recheck";
         };
         /**
          * Vocabulary
@@ -3692,6 +3825,12 @@ export interface components {
             causes: components["schemas"]["Choice"][];
             /** Not Possible */
             not_possible: string;
+            /** Kinds */
+            kinds: components["schemas"]["KindFacts"][];
+            /** Stations */
+            stations: components["schemas"]["StationFacts"][];
+            /** Stages */
+            stages: components["schemas"]["StageFacts"][];
         };
         /**
          * Outline

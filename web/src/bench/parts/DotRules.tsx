@@ -2,24 +2,11 @@
 
 import { Box, Button, MenuItem, TextField, Typography } from "@mui/material";
 import { useState } from "react";
-import { markOf } from "../../pane/marks";
+import { ALL_KINDS, factsOf, wordOf } from "../../pane/marks";
 import type { DotRule } from "../api/client";
 
 type Kind = DotRule["kinds"][number];
-const KINDS: Kind[] = [
-  "bright_pixel",
-  "bright_subpixel",
-  "dead_pixel",
-  "dark_subpixel",
-  "cluster",
-  "line",
-  "band",
-  "dark_zone",
-  "bright_zone",
-  "mura",
-  "pressure_mark",
-  "crack",
-];
+const RULED = ALL_KINDS.filter((kind) => factsOf(kind).ruled);
 const NEW: DotRule = {
   title: "Bright dots",
   kinds: ["bright_pixel", "bright_subpixel"],
@@ -132,9 +119,9 @@ export function DotRules({
               if (kinds.length) change(at, { kinds });
             }}
           >
-            {KINDS.map((kind) => (
+            {RULED.map((kind) => (
               <MenuItem key={kind} value={kind}>
-                {markOf(kind).word}
+                {wordOf(kind)}
               </MenuItem>
             ))}
           </TextField>

@@ -12,34 +12,14 @@ import {
   Typography,
 } from "@mui/material";
 import { useEffect, useRef, useState } from "react";
-import { markOf } from "../../pane/marks";
+import { ALL_KINDS, factsOf, wordOf } from "../../pane/marks";
 import { client, type Finding, type Photo, type Run } from "../api/client";
 import { useJobChange } from "../api/hooks";
 import { typing } from "../keys";
 import { ErrorNote, Key } from "./notes";
 import { RowTime } from "./RowTime";
 
-const CHOICES: Finding["kind"][] = [
-  "dead_pixel",
-  "bright_pixel",
-  "dark_subpixel",
-  "bright_subpixel",
-  "line",
-  "band",
-  "dark_zone",
-  "bright_zone",
-  "bleed",
-  "mura",
-  "pressure_mark",
-  "discoloration",
-  "retained_image",
-  "crack",
-  "dust",
-  "scratch",
-  "film",
-  "reflection",
-  "camera",
-];
+const CHOICES = ALL_KINDS.filter((kind) => factsOf(kind).correctable);
 const DECIDED: Record<string, string> = { accepted: "Confirmed", rejected: "Rejected", corrected: "Corrected" };
 interface Decision {
   verdict: "accepted" | "rejected" | "corrected" | "undo";
@@ -149,7 +129,7 @@ function DecisionDialog({
               >
                 {CHOICES.map((one) => (
                   <MenuItem key={one} value={one}>
-                    {markOf(one).word}
+                    {wordOf(one)}
                   </MenuItem>
                 ))}
               </TextField>
@@ -256,7 +236,7 @@ export function FindingDetail({
       sx={{ mt: 1.5, p: 1.5, border: 1, borderColor: "divider", borderRadius: 1, bgcolor: "background.paper" }}
     >
       <Typography variant="h2">
-        {markOf(finding.kind).word}
+        {wordOf(finding.kind)}
         {finding.channel ? `, ${finding.channel}` : ""} at {Math.round(finding.x)}, {Math.round(finding.y)}
       </Typography>
       <Typography variant="body2" sx={{ my: 0.5 }}>
@@ -266,7 +246,7 @@ export function FindingDetail({
         <Typography variant="body2" color="textSecondary">
           May also be{" "}
           {(finding.alternatives ?? [])
-            .map((other) => `${markOf(other.kind).word} (${String(Math.round(100 * other.p))} %)`)
+            .map((other) => `${wordOf(other.kind)} (${String(Math.round(100 * other.p))} %)`)
             .join(" or ")}
           .
         </Typography>
@@ -275,7 +255,7 @@ export function FindingDetail({
       {told && (
         <Typography variant="body2" color="warning">
           {DECIDED[told.verdict]} by {told.by}
-          {told.verdict === "corrected" ? `; the photos said ${markOf(told.measured_kind).word}` : ""}
+          {told.verdict === "corrected" ? `; the photos said ${wordOf(told.measured_kind)}` : ""}
           {told.reason ? `: ${told.reason}` : "."}
         </Typography>
       )}

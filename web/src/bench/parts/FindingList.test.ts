@@ -3,6 +3,7 @@ import type { Finding, Verdict } from "../api/client";
 import { sorted } from "./FindingList";
 
 const finding = (kind: Finding["kind"], confidence: number, decision: Finding["decision"] = null): Finding => ({
+  id: "",
   kind,
   confidence,
   decision,

@@ -1,5 +1,5 @@
 import { Box, ButtonBase, Typography } from "@mui/material";
-import { markOf } from "../../pane/marks";
+import { factsOf, markOf, wordOf } from "../../pane/marks";
 import type { Finding, Verdict } from "../api/client";
 
 interface Props {
@@ -30,11 +30,6 @@ export function MarkSymbol({ kind }: { kind: string }) {
   );
 }
 
-const NOT_PANEL = new Set(["dust", "film", "scratch", "reflection", "camera"]);
-
-/** What decides about the panel as a whole. */
-const WHOLE = new Set<string>(["crack", "artifact", "no_light"]);
-
 /** Indices in the order of what matters to the verdict: what makes it fail, then the panel's own, then what is not of the panel and what
  * was rejected; the surest first. */
 export function sorted(findings: readonly Finding[], verdict: Verdict | undefined): number[] {
@@ -42,9 +37,9 @@ export function sorted(findings: readonly Finding[], verdict: Verdict | undefine
   const rank = (f: Finding) =>
     f.decision?.verdict === "rejected"
       ? 3
-      : WHOLE.has(f.kind)
+      : factsOf(f.kind).family === "whole"
         ? -1
-        : NOT_PANEL.has(f.kind)
+        : !factsOf(f.kind).of_panel
           ? 2
           : failing.has(f.kind)
             ? 0
@@ -85,7 +80,7 @@ export function FindingList({ findings, order, selected, onSelect, fresh }: Prop
                   component="span"
                   sx={{ fontWeight: 600, textDecoration: f.decision?.verdict === "rejected" ? "line-through" : "none" }}
                 >
-                  {markOf(f.kind).word}
+                  {wordOf(f.kind)}
                   {f.channel ? `, ${f.channel}` : ""}
                   {fresh?.has(index) ? " (new since the dry fit)" : ""}
                 </Typography>

@@ -3,6 +3,7 @@
 import { Box, ToggleButton, ToggleButtonGroup, Typography } from "@mui/material";
 import { useCallback, useEffect, useMemo, useState } from "react";
 import { Pane } from "../../pane/Pane";
+import { STAGES } from "../../pane/vocabulary.gen";
 import type { Job, NextShot, Run } from "../api/client";
 import { typing } from "../keys";
 import { FindingDetail } from "./FindingDetail";
@@ -25,19 +26,14 @@ const KEPT_IN_VIEW = {
   overflowY: { md: "auto" },
 } as const;
 
-const STAGES: [Run["stage"], string][] = [
-  ["inspect", "As received"],
-  ["dry_fit", "Dry fit"],
-  ["closed", "Closed"],
-  ["recheck", "Re-test"],
-  ["external", "External"],
-];
+// in the order of the buttons; what was photographed at intake is no measurement
+const SHOWN: Run["stage"][] = ["inspect", "dry_fit", "closed", "recheck", "external"];
 /** Offered only when there is something to see. */
 const RARE: readonly string[] = ["external", "recheck"];
 
 /** What the pane is blinked against: the stage before this one that was measured. */
 function otherOf(job: Job, stage: Run["stage"]): Run["stage"] | null {
-  const measured = STAGES.map(([id]) => id).filter(
+  const measured = SHOWN.filter(
     (id) =>
       id !== "external" && (job.runs.some((run) => run.stage === id && run.result) || currentTouch(job, id)?.result),
   );
@@ -166,13 +162,11 @@ export function PaneBoard({
             }
           }}
         >
-          {STAGES.filter(([id]) => !RARE.includes(id) || job.runs.some((one) => one.stage === id)).map(
-            ([id, title]) => (
-              <ToggleButton key={id} value={id}>
-                {title}
-              </ToggleButton>
-            ),
-          )}
+          {SHOWN.filter((id) => !RARE.includes(id) || job.runs.some((one) => one.stage === id)).map((id) => (
+            <ToggleButton key={id} value={id}>
+              {STAGES[id].title}
+            </ToggleButton>
+          ))}
         </ToggleButtonGroup>
         {offered.length > 1 && (
           <ToggleButtonGroup
@@ -196,7 +190,7 @@ export function PaneBoard({
         </Typography>
         {other && (
           <Typography variant="body2" color="textSecondary">
-            Hold <Key>B</Key>: {STAGES.find(([id]) => id === other)?.[1].toLowerCase()}
+            Hold <Key>B</Key>: {STAGES[other].title.toLowerCase()}
           </Typography>
         )}
       </Box>

@@ -4,7 +4,7 @@ import { Box, ButtonBase, Typography } from "@mui/material";
 import { ContourLayer } from "../../pane/ContourLayer";
 import { FigureLayer } from "../../pane/FigureLayer";
 import { CELL_COLUMNS } from "../../pane/geometry";
-import { markOf } from "../../pane/marks";
+import { wordOf } from "../../pane/marks";
 import { ProfilePlot } from "../../pane/ProfilePlot";
 import type { Inspection, Job } from "../api/client";
 
@@ -42,7 +42,7 @@ export function layersOf(result: Inspection | null, touched: boolean): [Layer, s
 }
 
 const worded = (one: Smallest): string =>
-  `${markOf(one.kind).word}${one.channel ? `, ${one.channel}` : ""}${one.orientation ? `, whole ${one.orientation}` : ""}${one.area_mm2 ? `, ${one.area_mm2} mm²` : ""}`;
+  `${wordOf(one.kind)}${one.channel ? `, ${one.channel}` : ""}${one.orientation ? `, whole ${one.orientation}` : ""}${one.area_mm2 ? `, ${one.area_mm2} mm²` : ""}`;
 
 export function LayerDrawing({
   layer,

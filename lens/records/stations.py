@@ -1,0 +1,63 @@
+"""The stations of a job and the stages at which a device is looked at: one table each.
+
+A new station is a row here, and its screen in the front end's registry (web/src/bench/stations/registry.tsx); what it knows of a job is told
+by the server app that owns it (its facet.py).
+"""
+
+from collections.abc import Mapping
+from types import MappingProxyType
+from typing import Literal, get_args
+
+from pydantic import Field
+
+from lens.records.base import Record
+
+StationId = Literal["intake", "isolate", "inspect", "match", "fit", "prove", "hand_over"]
+Stage = Literal["received", "inspect", "external", "dry_fit", "closed", "recheck"]
+StationStatus = Literal["open", "active", "done", "failed", "not_proven", "skipped"]
+
+
+class StationFacts(Record):
+    id: StationId
+    title: str
+    stage: Stage = Field(description="the inspection that its panel map draws")
+
+
+class StageFacts(Record):
+    id: Stage
+    title: str
+    judged: bool = Field(description="False: evidence of the way, which the job's verdict does not stand on")
+
+
+class StationState(Record):
+    """``state`` is told by shape and word in the interface; ``next`` is the one best next thing."""
+
+    id: StationId
+    title: str
+    state: StationStatus
+    known: str
+    next: str
+
+
+_STATIONS = (
+    # photos of the intake are no measurement, so there is nothing to draw of them
+    StationFacts(id="intake", title="Intake", stage="inspect"),
+    StationFacts(id="isolate", title="Isolate", stage="inspect"),
+    StationFacts(id="inspect", title="Inspect", stage="inspect"),
+    StationFacts(id="match", title="Match", stage="inspect"),
+    StationFacts(id="fit", title="Fit", stage="dry_fit"),
+    StationFacts(id="prove", title="Prove", stage="closed"),
+    StationFacts(id="hand_over", title="Hand over", stage="closed"),
+)
+_STAGES = (
+    StageFacts(id="received", title="At intake", judged=False),
+    StageFacts(id="inspect", title="As received", judged=True),
+    StageFacts(id="external", title="External output", judged=False),
+    StageFacts(id="dry_fit", title="Dry fit", judged=True),
+    StageFacts(id="closed", title="Closed", judged=True),
+    StageFacts(id="recheck", title="Re-test", judged=True),
+)
+STATIONS: Mapping[str, StationFacts] = MappingProxyType({row.id: row for row in _STATIONS})
+STAGES: Mapping[str, StageFacts] = MappingProxyType({row.id: row for row in _STAGES})
+if tuple(STATIONS) != get_args(StationId) or tuple(STAGES) != get_args(Stage):
+    raise TypeError("Every station and every stage has one row, in the order of its type.")

@@ -1,0 +1,33 @@
+// The stations' screens. Titles, order and stages come from the core's table; a station without a screen does not compile.
+
+import type { ComponentType } from "react";
+import { STATIONS } from "../../pane/vocabulary.gen";
+import type { Job, Run, StationId } from "../api/client";
+import { Causes } from "../isolate/Causes";
+import { Fit } from "./Fit";
+import { HandOver } from "./HandOver";
+import { Inspect } from "./Inspect";
+import { Intake } from "./Intake";
+import { Isolate } from "./Isolate";
+import { Match } from "./Match";
+import { Prove } from "./Prove";
+
+interface Screen {
+  Work: ComponentType<{ job: Job }>;
+  /** Shown under the panel map. */
+  Below?: ComponentType<{ job: Job }>;
+}
+
+const CausesBeside = ({ job }: { job: Job }) => <Causes job={job} beside />;
+
+export const SCREENS: Record<StationId, Screen> = {
+  intake: { Work: Intake },
+  isolate: { Work: Isolate, Below: CausesBeside },
+  inspect: { Work: Inspect },
+  match: { Work: Match },
+  fit: { Work: Fit },
+  prove: { Work: Prove },
+  hand_over: { Work: HandOver },
+};
+export const STATION_ORDER = Object.keys(STATIONS) as StationId[];
+export const stageOf = (station: StationId): Run["stage"] => STATIONS[station].stage;
