@@ -3,8 +3,6 @@
 import argparse
 from pathlib import Path
 
-import yaml
-
 from cli.exit_codes import BY_VERDICT
 from cli.files import read, write
 from lens.acceptance import DEFAULT_PROFILE, Profile, get_profile, read_profile
@@ -12,6 +10,7 @@ from lens.errors import BadInput
 from lens.faults import learn_row_time
 from lens.inspecting import PhotoFile, check_row_time, inspect_files
 from lens.panel import parse_panel
+from lens.tables import parse
 
 
 def add_options(parser: argparse.ArgumentParser) -> None:
@@ -61,10 +60,7 @@ def _profile(text: str) -> Profile:
     """A built-in profile by name, or one from a YAML or JSON file."""
     if not text.endswith((".yaml", ".yml", ".json")):
         return get_profile(text)
-    try:
-        content = yaml.safe_load(read(text))
-    except yaml.YAMLError:
-        raise BadInput(f"'{text}' is no YAML file.", "profile") from None
+    content = parse(read(text), f"'{text}'")
     return read_profile({"id": Path(text).stem, **content} if isinstance(content, dict) else content)
 
 

@@ -1,15 +1,12 @@
 """Pixel-fault classes as data, and how their limits scale with the panel."""
 
-import difflib
 import math
 from functools import cache
 from pathlib import Path
 
-import yaml
-
-from lens.errors import BadInput
 from lens.panel import Panel
 from lens.records.base import Record
+from lens.tables import not_known, shipped
 
 DATA = Path(__file__).with_name("pixel_classes.yaml")
 
@@ -33,7 +30,7 @@ class ClassTable(Record):
 @cache
 def class_table() -> ClassTable:
     """The table with its source."""
-    return ClassTable.model_validate(yaml.safe_load(DATA.read_text(encoding="utf-8")))
+    return shipped(ClassTable, DATA)
 
 
 def get_class(name: str) -> PixelClass:
@@ -41,9 +38,7 @@ def get_class(name: str) -> PixelClass:
     classes = class_table().classes
     if name in classes:
         return classes[name]
-    near = difflib.get_close_matches(name, classes, n=1)
-    hint = f" Did you mean '{near[0]}'?" if near else ""
-    raise BadInput(f"There is no pixel-fault class '{name}'.{hint} Known: {', '.join(classes)}.", "unknown_class")
+    raise not_known("pixel-fault class", name, classes, "unknown_class")
 
 
 def scaled(limit: int, panel: Panel) -> int:

@@ -1,17 +1,15 @@
 """Acceptance profiles: a pixel-fault class and whatever else was agreed, as data."""
 
-import difflib
 from functools import cache
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
-import yaml
-from pydantic import Field, ValidationError, model_validator
+from pydantic import Field, model_validator
 
 from lens.acceptance.classes import get_class
-from lens.errors import BadInput
 from lens.records.base import Record
 from lens.records.kinds import Kind
+from lens.tables import not_known, shipped, validated
 
 DATA = Path(__file__).with_name("profiles.yaml")
 DEFAULT_PROFILE = "class-II"
@@ -77,29 +75,22 @@ class Profile(Record):
 
 
 def read_profile(content: object) -> Profile:
-    """A checked profile from parsed YAML or JSON; raises BadInput that names the field."""
-    try:
-        return Profile.model_validate(content)
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = ".".join(str(part) for part in first["loc"]) or "the profile"
-        raise BadInput(
-            f"Acceptance profile, {where}: {first['msg'].removeprefix('Value error, ')}.", "profile"
-        ) from None
+    """A checked profile from parsed YAML or JSON; raises BadInput that names the fields."""
+    return validated(Profile, content, "Acceptance profile", "profile")
+
+
+class _Profiles(Record):
+    profiles: dict[str, dict[str, Any]]
 
 
 @cache
 def built_in_profiles() -> dict[str, Profile]:
     """The profiles that ship with the core."""
-    content = yaml.safe_load(DATA.read_text(encoding="utf-8"))
-    return {name: read_profile({"id": name, **one}) for name, one in content["profiles"].items()}
+    return {name: read_profile({"id": name, **one}) for name, one in shipped(_Profiles, DATA).profiles.items()}
 
 
 def get_profile(name: str) -> Profile:
     """The built-in profile of that name; raises BadInput with the known ones."""
-    known = built_in_profiles()
-    if name in known:
-        return known[name]
-    near = difflib.get_close_matches(name, known, n=1)
-    hint = f" Did you mean '{near[0]}'?" if near else ""
-    raise BadInput(f"There is no acceptance profile '{name}'.{hint} Known: {', '.join(known)}.", "unknown_profile")
+    if name not in built_in_profiles():
+        raise not_known("acceptance profile", name, built_in_profiles(), "unknown_profile")
+    return built_in_profiles()[name]

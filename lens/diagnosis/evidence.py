@@ -5,10 +5,11 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
-from lens.diagnosis.load import NOT_POSSIBLE, Model, near
+from lens.diagnosis.load import NOT_POSSIBLE, Model
 from lens.diagnosis.network import Network, Numbers
 from lens.errors import BadInput
 from lens.records.base import Record
+from lens.tables import near
 
 REPAIR = "repair:"  # before a repair's id: it was tried, and this came of it
 PUT_ASIDE = "not possible, or put aside"

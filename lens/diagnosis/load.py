@@ -1,16 +1,14 @@
 """Causes, repairs, checks and likelihoods as data, checked in full when loaded."""
 
-import difflib
-from collections.abc import Iterable
 from functools import cache
 from pathlib import Path
 from typing import Any, Literal
 
-import yaml
 from pydantic import ValidationError
 
-from lens.errors import ModelInconsistent
+from lens.errors import BadInput, ModelInconsistent
 from lens.records.base import Record
+from lens.tables import faults_of, parse, unknown
 
 FOLDER = Path(__file__).parent
 Device = Literal["clamshell", "handset", "tablet", "all_in_one"]
@@ -85,22 +83,12 @@ class Model(Record):
         return tuple(name for name, members in self.groups.items() if cause in members)
 
 
-def near(name: str, known: Iterable[str]) -> str:
-    """A question after the name that was probably meant, empty when none is near."""
-    found = difflib.get_close_matches(name, list(known), n=1)
-    return f" Did you mean '{found[0]}'?" if found else ""
-
-
-def _unknown(name: str, known: Iterable[str]) -> str:
-    return f"'{name}' is unknown.{near(name, known)}"
-
-
 def _faults_of_check(model: Model, check_id: str, check: Check) -> dict[str, str]:
     faults: dict[str, str] = {}
     names = {*model.causes, *model.groups, SOUND, OTHER}
     rows = check.features or check.likelihood
     for name in set(rows) - names:
-        faults[f"{check_id}.{name}"] = _unknown(name, names)
+        faults[f"{check_id}.{name}"] = unknown(name, names)
     if len(check.outcomes) < 2 or NOT_POSSIBLE in check.outcomes:
         faults[f"{check_id}.outcomes"] = f"at least two, and none called '{NOT_POSSIBLE}'"
     if SOUND not in rows:
@@ -118,7 +106,7 @@ def _faults_of_check(model: Model, check_id: str, check: Check) -> dict[str, str
     for name, told in check.features.items():
         for outcome, chance in told.items():
             if outcome not in list(check.outcomes)[1:]:
-                faults[f"{check_id}.{name}.{outcome}"] = _unknown(outcome, check.outcomes)
+                faults[f"{check_id}.{name}.{outcome}"] = unknown(outcome, check.outcomes)
             elif not 0 < chance < 1:
                 faults[f"{check_id}.{name}.{outcome}"] = f"is {chance:g}, not between 0 and 1"
     return faults
@@ -133,15 +121,15 @@ def check_model(model: Model) -> None:
                 faults[f"{cause_id}.prior"] = f"needs a number above 0 for {device}"
         for repair in cause.repaired_by:
             if repair not in model.repairs:
-                faults[f"{cause_id}.repaired_by"] = _unknown(repair, model.repairs)
+                faults[f"{cause_id}.repaired_by"] = unknown(repair, model.repairs)
         if not cause.repaired_by:
             faults[f"{cause_id}.repaired_by"] = "names no repair"
     for group, members in model.groups.items():
         for name in set(members) - set(model.causes):
-            faults[f"groups.{group}"] = _unknown(name, model.causes)
+            faults[f"groups.{group}"] = unknown(name, model.causes)
     for one, other, times in model.together:
         for name in {one, other} - set(model.causes):
-            faults[f"together.{one}.{other}"] = _unknown(name, model.causes)
+            faults[f"together.{one}.{other}"] = unknown(name, model.causes)
         if times <= 0:
             faults[f"together.{one}.{other}"] = f"is {times:g}, not above 0"
     for check_id, check in model.checks.items():
@@ -152,22 +140,19 @@ def check_model(model: Model) -> None:
 
 def read_model(causes: str, checks: str) -> Model:
     """A model from the text of its two YAML files, checked; raises ModelInconsistent."""
-    # YAML reads bare yes and no as booleans, so plain strings are taken
     told: dict[str, Any] = {}
     for name, text in (("causes", causes), ("checks", checks)):
         try:
-            part = yaml.load(text, Loader=yaml.BaseLoader)
-        except yaml.YAMLError as error:
-            raise ModelInconsistent({name: f"no YAML: {error}"}) from None
+            part = parse(text, name, plain_words=True)
+        except BadInput as error:
+            raise ModelInconsistent({name: error.message}) from None
         if not isinstance(part, dict):
             raise ModelInconsistent({name: "holds no names"})
         told |= part
     try:
         model = Model.model_validate(told)
     except ValidationError as error:
-        raise ModelInconsistent(
-            {".".join(str(part) for part in one["loc"]): one["msg"] for one in error.errors()}
-        ) from None
+        raise ModelInconsistent(faults_of(error, Model)) from None
     check_model(model)
     return model
 

@@ -1,13 +1,13 @@
 """Procedures per build as gates that open in order only."""
 
 from collections.abc import Mapping, Sequence
-from functools import cache
+from functools import cache, cached_property
 from pathlib import Path
-
-import yaml
 
 from lens.errors import BadInput
 from lens.records.base import Record
+from lens.steps import Done, Graph, Step, blocked, check
+from lens.tables import not_known, shipped
 
 DATA = Path(__file__).with_name("builds.yaml")
 
@@ -30,20 +30,41 @@ class Build(Record):
     devices: tuple[str, ...]
     gates: tuple[Gate, ...]
 
+    @cached_property
+    def graph(self) -> Graph:
+        """The gates as a chain of steps."""
+        chain = [
+            Step(
+                id=gate.id,
+                title=gate.title,
+                how=gate.steps,
+                needs=(before.id,) if before else (),
+                hazards=(gate.caution,) if gate.caution else (),
+                evidence=(f"inspection:{gate.needs_inspection}",) if gate.needs_inspection else (),
+                choices=gate.choices,
+            )
+            for before, gate in zip((None, *self.gates), self.gates, strict=False)
+        ]
+        return Graph(id="build", title=self.title, steps=tuple(chain))
+
+
+class _Builds(Record):
+    builds: dict[str, Build]
+
 
 @cache
 def builds() -> dict[str, Build]:
-    """The builds that have a procedure."""
-    raw = yaml.safe_load(DATA.read_text(encoding="utf-8"))
-    return {build_id: Build.model_validate(build) for build_id, build in raw.items()}
+    """The builds that have a procedure, each checked."""
+    found = shipped(_Builds, DATA).builds
+    for build in found.values():
+        check(build.graph)
+    return found
 
 
 def get_build(build_id: str) -> Build:
     """The build of that name; raises BadInput with the known ones."""
     if build_id not in builds():
-        raise BadInput(
-            f"There is no procedure for the build '{build_id}'. Known: {', '.join(builds())}.", "unknown_build"
-        )
+        raise not_known("procedure for the build", build_id, builds(), "unknown_build")
     return builds()[build_id]
 
 
@@ -72,11 +93,11 @@ def check_gate(
     """
     gates = {gate.id: gate for gate in build.gates}
     if gate_id not in gates:
-        raise BadInput(f"There is no gate '{gate_id}' in '{build.title}'.", "unknown_gate")
+        raise not_known("gate", gate_id, gates, "unknown_gate")
     gate = gates[gate_id]
-    for before in build.gates[: build.gates.index(gate)]:
-        if before.id not in passed:
-            raise BadInput(f"'{gate.title}' cannot be passed yet: '{before.title}' comes first.", "gate_order")
+    waits = "" if gate_id in passed else blocked(build.graph, gate_id, [Done(step=name) for name in passed])
+    if waits:
+        raise BadInput(f"'{gate.title}' cannot be passed yet: {waits}", "gate_order")
     if gate.needs_inspection:
         verdict = inspections.get(gate.needs_inspection)
         if verdict is None and not reason.strip():

@@ -5,11 +5,11 @@ from functools import cache
 from pathlib import Path
 from typing import Any, Literal
 
-import yaml
 from pydantic import Field
 
 from lens.errors import BadInput
 from lens.records.base import Record
+from lens.tables import parse
 
 DATA = Path(__file__).with_name("touch_choice.yaml")
 School = Literal["always_move", "when_fails", "return_panel"]
@@ -58,7 +58,7 @@ class TouchChoice(Record):
 
 @cache
 def _data() -> dict[str, Any]:
-    return dict(yaml.safe_load(DATA.read_text(encoding="utf-8")))
+    return dict(parse(DATA.read_text(encoding="utf-8"), DATA.name))
 
 
 def schools() -> tuple[SchoolRule, ...]:

@@ -1,10 +1,9 @@
 """The patterns themselves: what each shows."""
 
-import difflib
 from typing import Literal
 
-from lens.errors import BadInput
 from lens.records.base import Record
+from lens.tables import not_known
 
 Drive = tuple[int, int, int]
 
@@ -113,6 +112,4 @@ def get_pattern(pattern_id: str) -> Pattern:
     """The pattern of that name; raises BadInput with the nearest name."""
     if pattern_id in PATTERNS:
         return PATTERNS[pattern_id]
-    near = difflib.get_close_matches(pattern_id, PATTERNS, n=1)
-    hint = f" Did you mean '{near[0]}'?" if near else f" Known patterns: {', '.join(PATTERNS)}."
-    raise BadInput(f"There is no pattern '{pattern_id}'.{hint}", "unknown_pattern")
+    raise not_known("pattern", pattern_id, PATTERNS, "unknown_pattern")

@@ -3,12 +3,12 @@
 from functools import cache
 from pathlib import Path
 
-import yaml
-from pydantic import Field, ValidationError, field_validator
+from pydantic import Field, field_validator
 
 from lens.errors import BadInput
 from lens.patterns.catalogue import Pattern, get_pattern
 from lens.records.base import Record
+from lens.tables import not_known, parse, shipped, validated
 
 DATA = Path(__file__).with_name("sets.yaml")
 MAX_PATTERNS, MAX_YAML_CHARACTERS = 40, 10_000
@@ -37,36 +37,26 @@ class PatternSet(Record):
 
 def read_set(text: str) -> PatternSet:
     """A set from YAML; raises BadInput that says what is wrong."""
-    if len(text) > MAX_YAML_CHARACTERS:
-        raise BadInput(f"A pattern set has at most {MAX_YAML_CHARACTERS} characters.", "pattern_set")
-    try:
-        content = yaml.safe_load(text)
-    except (yaml.YAMLError, RecursionError):
-        raise BadInput("The pattern set is no YAML file.", "pattern_set") from None
-    try:
-        return PatternSet.model_validate(content)
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = f" {first['loc'][0]}:" if first["loc"] else ""
-        reason = (
-            "it needs 'title: ...' and 'patterns: [white, black, ...]'"
-            if not first["loc"]
-            else first["msg"].removeprefix("Value error, ")
-        )
-        raise BadInput(f"Pattern set,{where} {reason.rstrip('.')}.", "pattern_set") from None
+    content = parse(text, "The pattern set", most_characters=MAX_YAML_CHARACTERS)
+    if not isinstance(content, dict):
+        raise BadInput("The pattern set needs 'title: ...' and 'patterns: [white, black, ...]'.", "pattern_set")
+    return validated(PatternSet, content, "Pattern set", "pattern_set")
+
+
+class _Sets(Record):
+    sets: dict[str, PatternSet]
 
 
 @cache
 def built_in_sets() -> dict[str, PatternSet]:
     """The sets that ship with the core."""
-    content = yaml.safe_load(DATA.read_text(encoding="utf-8"))
-    return {name: PatternSet.model_validate(one) for name, one in content["sets"].items()}
+    return shipped(_Sets, DATA).sets
 
 
 def get_set(name: str) -> PatternSet:
     """The built-in set of that name; raises BadInput with the known ones."""
     if name not in built_in_sets():
-        raise BadInput(f"There is no pattern set '{name}': choose {', '.join(built_in_sets())}.", "unknown_set")
+        raise not_known("pattern set", name, built_in_sets(), "unknown_set")
     return built_in_sets()[name]
 
 

@@ -1,6 +1,6 @@
 """Reports that can be checked later: canonical JSON, a chain of hashes over the record of a job, the shop's signature."""
 
-from lens.reporting.canonical import canonical, digest
+from lens.canonical import canonical, digest
 from lens.reporting.chain import START, ChainCheck, chain, check_chain
 from lens.reporting.report import ReportCheck, closed, verify_report
 from lens.reporting.signing import fingerprint, new_key, public_of, read_public

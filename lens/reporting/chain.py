@@ -4,8 +4,8 @@ import hashlib
 from collections.abc import Sequence
 from typing import Any
 
+from lens.canonical import canonical
 from lens.records.base import Record
-from lens.reporting.canonical import canonical
 
 START = "0" * 64
 

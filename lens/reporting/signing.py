@@ -8,8 +8,8 @@ from typing import Any
 from cryptography.exceptions import InvalidSignature
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey, Ed25519PublicKey
 
+from lens.canonical import canonical
 from lens.errors import BadInput
-from lens.reporting.canonical import canonical
 
 ALGORITHM = "Ed25519"
 GROUP, GROUPS = 4, 8  # of the fingerprint: 128 bits, in groups that can be read out

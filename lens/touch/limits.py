@@ -4,11 +4,11 @@ from functools import cache
 from pathlib import Path
 from typing import Literal
 
-import yaml
 from pydantic import Field
 
 from lens.records.base import Record
 from lens.records.verdict import Criterion, Outcome
+from lens.tables import shipped
 
 DATA = Path(__file__).with_name("limits.yaml")
 LimitId = Literal[
@@ -69,4 +69,4 @@ class TouchLimits(Record):
 @cache
 def touch_limits() -> TouchLimits:
     """The limits that ship with the core."""
-    return TouchLimits.model_validate(yaml.safe_load(DATA.read_text(encoding="utf-8")))
+    return shipped(TouchLimits, DATA)
