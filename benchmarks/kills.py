@@ -198,7 +198,7 @@ def missing(shop: Shop, work: Work) -> list[str]:
             wrong.append(f"job {job} has {lines} lines of photos")
         now = {
             item["check"]: item["outcome"]
-            for item in bench.ok("GET", f"/api/jobs/{job}")["evidence"]
+            for item in bench.ok("GET", f"/api/jobs/{job}/isolate")["evidence"]
             if not item["withdrawn"]
         }
         # an answer whose acknowledgement was lost on the way is sent again and is the last one all the same

@@ -44,7 +44,16 @@ from lens.records.kinds import (
     Mark,
     related,
 )
-from lens.records.stations import STAGES, STATIONS, Stage, StageFacts, StationFacts, StationId, StationState
+from lens.records.stations import (
+    STAGES,
+    STATIONS,
+    Stage,
+    StageFacts,
+    StationFacts,
+    StationId,
+    StationState,
+    StationStatus,
+)
 from lens.records.verdict import Criterion, Outcome, Verdict
 
 __all__ = [
@@ -95,6 +104,7 @@ __all__ = [
     "StationFacts",
     "StationId",
     "StationState",
+    "StationStatus",
     "Uniformity",
     "UniformityPoint",
     "Verdict",

@@ -1,8 +1,8 @@
 """Jobs, their record and evidence."""
 
+from collections.abc import Callable
 from typing import Any
 
-from django.conf import settings
 from django.db import transaction
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
@@ -10,98 +10,30 @@ from ninja import File, Router
 from ninja.files import UploadedFile
 
 from lens.errors import BadInput
-from lens.inspecting import bear_witness
 from lens.meter import read_readings, typed_reading
 from server.accounts.policy import require
+from server.bench.facets import FACETS, facet_of, job_with
 from server.bench.job_schemas import (
     Answer,
     EntryOut,
     HandOverIn,
     JobChange,
+    JobChanged,
     JobFields,
+    JobHead,
     JobLine,
-    JobOut,
     Luminance,
     Reason,
     Station,
 )
-from server.bench.progress import stations
 from server.inspections.actions import judge_job
-from server.inspections.api import run_out
 from server.inspections.codes import revoke_at_hand_over
 from server.jobs import actions, edid_actions, meter_actions
-from server.jobs.core_adapter import diagnose_job
-from server.jobs.models import Evidence, Job
-from server.touch.api import recheck_out, touch_out
-from server.verdicts import (
-    comparison,
-    results_of,
-    seen_of,
-    touch_comparison,
-    touch_results,
-    verdict_of_job,
-    verdicts_by_stage,
-)
+from server.jobs.models import Job
+from server.verdicts import seen_of, verdict_of_job, verdicts_by_stage
 
 router = Router(tags=["jobs"])
 MOST_EDID_BYTES, MOST_READING_BYTES = 256 * 1024, 1024 * 1024
-
-
-def _evidence(item: Evidence) -> dict[str, Any]:
-    return {
-        "id": item.pk,
-        "check": item.check_id,
-        "outcome": item.outcome,
-        "source": item.source,
-        "by": item.by.username,
-        "at": item.at,
-        "withdrawn": item.withdrawn,
-        "withdrawn_because": item.withdrawn_because,
-        "conditions": item.conditions,
-    }
-
-
-def job_out(job_id: int) -> dict[str, Any]:
-    """Everything that the job's screen shows, in a constant number of queries."""
-    wanted = Job.objects.select_related("wanted_panel", "chosen_offer__panel", "created_by")
-    job = get_object_or_404(
-        wanted.prefetch_related("runs__photos", "runs__touches__made_by", "rechecks__job", "evidence__by", "gates"),
-        pk=job_id,
-    )
-    answers, results, touched = list(job.evidence.all()), results_of(job), touch_results(job)
-    witness = bear_witness(results["inspect"], results["external"]) if {"inspect", "external"} <= set(results) else None
-    told = diagnose_job(job, answers, results.get("inspect"), witness, touched.get("inspect"))
-    answered = sum(not a.withdrawn for a in answers) + ("inspect" in results) + ("inspect" in touched)
-    verdict = verdict_of_job(job, results, touched)
-    plain = (
-        "version",
-        "station",
-        "skipped",
-        "hand_over_note",
-        "closed_at",
-        "created_at",
-        "true_causes",
-        "edid",
-        "replacement_edid",
-        "readings",
-    )
-    fields = {name: getattr(job, name) for name in (*JobFields.model_fields, *plain)}
-    return {
-        **fields,
-        "id": job.pk,
-        "created_by": job.created_by.username,
-        "can_simulate": settings.DEMO,
-        "verdict": verdict,
-        "stations": stations(job, answered, told, verdict, verdicts_by_stage(job)),
-        "evidence": [_evidence(a) for a in answers],
-        "diagnosis": told,
-        "runs": [run_out(run) for run in job.runs.all()],
-        "comparison": comparison(results),
-        "witness": witness,
-        "touches": [touch_out(session, run) for run in job.runs.all() for session in run.touches.all()],
-        "touch_comparison": touch_comparison(touched),
-        "rechecks": [recheck_out(one) for one in job.rechecks.all()],
-    }
 
 
 @router.get("/jobs", response=list[JobLine], operation_id="listJobs")
@@ -128,18 +60,18 @@ def list_jobs(request: HttpRequest) -> list[dict[str, Any]]:
     return lines
 
 
-@router.post("/jobs", response={201: JobOut}, operation_id="createJob")
+@router.post("/jobs", response={201: JobHead}, operation_id="createJob")
 def create_job(request: HttpRequest, body: JobFields) -> tuple[int, dict[str, Any]]:
-    return 201, job_out(actions.create_job(request.user, body.model_dump()).pk)
+    return 201, job_with(actions.create_job(request.user, body.model_dump()).pk)
 
 
-@router.get("/jobs/{job_id}", response=JobOut, operation_id="getJob")
+@router.get("/jobs/{job_id}", response=JobHead, operation_id="getJob")
 def get_job(request: HttpRequest, job_id: int) -> dict[str, Any]:
     require(request.user, "job.view")
-    return job_out(job_id)
+    return job_with(job_id)
 
 
-@router.patch("/jobs/{job_id}", response=JobOut, operation_id="changeJob")
+@router.patch("/jobs/{job_id}", response=JobChanged, operation_id="changeJob")
 def change_job(request: HttpRequest, job_id: int, body: JobChange) -> dict[str, Any]:
     values = body.model_dump(exclude_unset=True, exclude={"version"})
     cleared = {name for name, value in values.items() if value is None and name != "diagonal_in"}
@@ -150,7 +82,7 @@ def change_job(request: HttpRequest, job_id: int, body: JobChange) -> dict[str, 
         )
         if job.profile != before:
             judge_job(job_id)
-    return job_out(job_id)
+    return job_with(job_id, "isolate")
 
 
 @router.get("/jobs/{job_id}/record", response=list[EntryOut], operation_id="getRecord")
@@ -159,35 +91,35 @@ def record(request: HttpRequest, job_id: int) -> list[Any]:
     return list(get_object_or_404(Job, pk=job_id).entries.all())
 
 
-@router.post("/jobs/{job_id}/station", response=JobOut, operation_id="goToStation")
+@router.post("/jobs/{job_id}/station", response=JobChanged, operation_id="goToStation")
 def go_to_station(request: HttpRequest, job_id: int, body: Station) -> dict[str, Any]:
     actions.go_to_station(request.user, job_id, body.station, body.skip)
-    return job_out(job_id)
+    return job_with(job_id)
 
 
-@router.post("/jobs/{job_id}/evidence", response=JobOut, operation_id="answerCheck")
+@router.post("/jobs/{job_id}/evidence", response=JobChanged, operation_id="answerCheck")
 def answer_check(request: HttpRequest, job_id: int, body: Answer) -> dict[str, Any]:
     conditions = body.conditions.model_dump(exclude_none=True) if body.conditions else {}
     actions.answer_check(request.user, job_id, body.check, body.outcome, body.source, conditions)
-    return job_out(job_id)
+    return job_with(job_id, "isolate")
 
 
-@router.delete("/jobs/{job_id}/evidence/{evidence_id}", response=JobOut, operation_id="withdrawEvidence")
+@router.delete("/jobs/{job_id}/evidence/{evidence_id}", response=JobChanged, operation_id="withdrawEvidence")
 def withdraw_evidence(request: HttpRequest, job_id: int, evidence_id: int, reason: str = "") -> dict[str, Any]:
     actions.withdraw_evidence(request.user, job_id, evidence_id, reason[:300])
-    return job_out(job_id)
+    return job_with(job_id, "isolate")
 
 
-@router.post("/jobs/{job_id}/edid", response=JobOut, operation_id="fileEdid")
+@router.post("/jobs/{job_id}/edid", response=JobChanged, operation_id="fileEdid")
 def file_edid(request: HttpRequest, job_id: int, file: File[UploadedFile]) -> dict[str, Any]:
     edid_actions.file_edid(request.user, job_id, _edid_data(file))
-    return job_out(job_id)
+    return job_with(job_id, "documents", "isolate")
 
 
-@router.post("/jobs/{job_id}/edid/replacement", response=JobOut, operation_id="fileReplacementEdid")
+@router.post("/jobs/{job_id}/edid/replacement", response=JobChanged, operation_id="fileReplacementEdid")
 def file_replacement_edid(request: HttpRequest, job_id: int, file: File[UploadedFile]) -> dict[str, Any]:
     edid_actions.file_replacement_edid(request.user, job_id, _edid_data(file))
-    return job_out(job_id)
+    return job_with(job_id, "documents", "isolate")
 
 
 def _edid_data(file: UploadedFile) -> bytes:
@@ -198,19 +130,19 @@ def _edid_data(file: UploadedFile) -> bytes:
     return bytes(file.read())
 
 
-@router.post("/jobs/{job_id}/readings", response=JobOut, operation_id="fileReadings")
+@router.post("/jobs/{job_id}/readings", response=JobChanged, operation_id="fileReadings")
 def file_readings(request: HttpRequest, job_id: int, file: File[UploadedFile]) -> dict[str, Any]:
     meter_actions.file_readings(request.user, job_id, read_readings(file.read(MOST_READING_BYTES)))
-    return job_out(job_id)
+    return job_with(job_id, "documents", "isolate")
 
 
-@router.post("/jobs/{job_id}/luminance", response=JobOut, operation_id="typeLuminance")
+@router.post("/jobs/{job_id}/luminance", response=JobChanged, operation_id="typeLuminance")
 def type_luminance(request: HttpRequest, job_id: int, body: Luminance) -> dict[str, Any]:
     meter_actions.file_readings(request.user, job_id, [typed_reading(body.cd_m2)])
-    return job_out(job_id)
+    return job_with(job_id, "documents", "isolate")
 
 
-@router.post("/jobs/{job_id}/hand-over", response=JobOut, operation_id="handOver")
+@router.post("/jobs/{job_id}/hand-over", response=JobChanged, operation_id="handOver")
 def hand_over(request: HttpRequest, job_id: int, body: HandOverIn | None = None) -> dict[str, Any]:
     require(request.user, "job.hand_over")
     with transaction.atomic():
@@ -224,10 +156,27 @@ def hand_over(request: HttpRequest, job_id: int, body: HandOverIn | None = None)
             told.unmeasured_because,
         )
         revoke_at_hand_over(job_id)
-    return job_out(job_id)
+    return job_with(job_id)
 
 
-@router.post("/jobs/{job_id}/reopen", response=JobOut, operation_id="reopenJob")
+@router.post("/jobs/{job_id}/reopen", response=JobChanged, operation_id="reopenJob")
 def reopen(request: HttpRequest, job_id: int, body: Reason) -> dict[str, Any]:
     actions.reopen(request.user, job_id, body.reason)
-    return job_out(job_id)
+    return job_with(job_id)
+
+
+def _door_of(name: str) -> Callable[[HttpRequest, int], dict[str, Any]]:
+    def read(request: HttpRequest, job_id: int) -> dict[str, Any]:
+        require(request.user, "job.view")
+        return facet_of(job_id, name)
+
+    return read
+
+
+for _facet in FACETS.values():
+    router.get(
+        f"/jobs/{{job_id}}/{_facet.id}",
+        response=_facet.schema,
+        operation_id=f"get{_facet.id.capitalize()}",
+        summary=f"A job's {_facet.id}",
+    )(_door_of(_facet.id))

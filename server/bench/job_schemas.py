@@ -5,15 +5,10 @@ from typing import Literal
 
 from ninja import Field, Schema
 
-from lens.diagnosis import Diagnosis
-from lens.edid import Edid
-from lens.inspecting import Comparison, Witness
-from lens.meter import Reading
 from lens.progress import JobVerdict
 from lens.records import Outcome, StationId, StationState
-from lens.touch import TouchComparison
-from server.inspections.api import RunOut
-from server.touch.api import RecheckOut, TouchOut
+from server.isolate.facet import Conditions, IsolateOut
+from server.jobs.facet import DocumentsOut
 
 Short = Field(default="", max_length=300)
 Long = Field(default="", max_length=2000)
@@ -66,43 +61,9 @@ class JobLine(Schema):
     stages: dict[str, Outcome]
 
 
-class Conditions(Schema):
-    """Under which a check was done, as far as it was said."""
+class JobHead(JobFields):
+    """What every station shows of a job; its facets are read by themselves."""
 
-    mains: bool | None = None
-    battery_percent: int | None = Field(default=None, ge=0, le=100)
-    room: Literal["dark", "dim", "bright"] | None = None
-
-
-class EvidenceOut(Schema):
-    id: int
-    check: str
-    outcome: str
-    source: str
-    by: str
-    at: datetime
-    withdrawn: bool
-    withdrawn_because: str
-    conditions: Conditions
-
-
-class ReadingsOut(Schema):
-    """The last readings of a meter; the brightest is white, held to the nominal figure."""
-
-    readings: list[Reading]
-    white_cd_m2: float
-    nominal_cd_m2: float
-    nominal_on_record: bool
-
-
-class EdidOut(Schema):
-    """As last read, and what differs: the panel's from the record, a replacement's from the panel before it."""
-
-    decoded: Edid
-    differences: list[str]
-
-
-class JobOut(JobFields):
     id: int
     version: int
     station: StationId
@@ -114,18 +75,14 @@ class JobOut(JobFields):
     can_simulate: bool
     verdict: JobVerdict
     stations: list[StationState]
-    evidence: list[EvidenceOut]
-    diagnosis: Diagnosis
-    runs: list[RunOut]
-    touches: list[TouchOut]
-    touch_comparison: TouchComparison | None
-    rechecks: list[RecheckOut]
-    comparison: Comparison | None
     true_causes: list[str]
-    edid: EdidOut | None
-    replacement_edid: EdidOut | None
-    readings: ReadingsOut | None
-    witness: Witness | None
+
+
+class JobChanged(JobHead):
+    """The head after a change, and the facets that the change was about."""
+
+    isolate: IsolateOut | None = None
+    documents: DocumentsOut | None = None
 
 
 class EntryOut(Schema):

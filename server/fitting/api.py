@@ -3,12 +3,10 @@
 from datetime import datetime
 
 from django.http import HttpRequest
-from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
 
 from lens.errors import BadInput
 from lens.fitting import Build, Gate, check_gate, procedure_for
-from server.accounts.policy import require
 from server.fitting import actions
 from server.jobs.models import Job
 
@@ -71,12 +69,6 @@ def fit_state(job: Job) -> FitState:
             )
         )
     return FitState(build=job.build, title=build.title, gates=gates)
-
-
-@router.get("/jobs/{job_id}/fit", response=FitState, operation_id="getFit")
-def get_fit(request: HttpRequest, job_id: int) -> FitState:
-    require(request.user, "job.view")
-    return fit_state(get_object_or_404(Job, pk=job_id))
 
 
 @router.post("/jobs/{job_id}/fit/gates", response=FitState, operation_id="passGate")

@@ -3,7 +3,7 @@
 from typing import NamedTuple
 
 from django.db import IntegrityError, transaction
-from django.db.models import F, Value
+from django.db.models import F, JSONField, Value
 from django.http import Http404
 from django.shortcuts import get_object_or_404
 
@@ -46,7 +46,7 @@ def open_run(user: Person, job_id: int, stage: str) -> Run:
     )
     run, new = Run.objects.get_or_create(job=job, stage=stage, defaults={"row_time_us": known})
     if new:
-        write(job, person.username, "run", f"Inspection '{STAGES[stage].title}' opened.", run=run.pk)
+        write(job, person.username, "run", f"Inspection '{STAGES[stage].title}' opened.", facets=("pictures",), run=run.pk)
     return run
 
 
@@ -69,6 +69,7 @@ def _show(run_id: int, pattern: str) -> None:
         job="job_id",
         run="pk",
         what=Value("pattern"),
+        facets=Value([], JSONField()),
         pattern="pattern",
         step="pattern_step",
     )
@@ -203,6 +204,7 @@ def _file_photo(run: Run, who: str, photo: Photo) -> Photo:
         who,
         "photo",
         f"Photo '{photo.name}' received for '{STAGES[run.stage].title}'.",
+        facets=("pictures",),
         photo=photo.pk,
         sha256=photo.sha256,
     )

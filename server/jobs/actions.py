@@ -35,8 +35,8 @@ EDITABLE = (
     "build",
     "hand_over_note",
 )
-
-
+# what no measurement, cause or procedure hangs on
+WORDS_ONLY = {"title", "owner", "complaint", "visible_damage", "accessories", "hand_over_note"}
 JOB_CLOSED = ("The job is handed over and closed. A lead can reopen it.", "job_closed")
 
 
@@ -108,6 +108,7 @@ def change_job(user: Person, job_id: int, version: int, values: dict[str, Any]) 
         person.username,
         "changed",
         f"Changed: {', '.join(n.replace('_', ' ') for n in changed)}.",
+        facets=() if set(changed) <= WORDS_ONLY else None,
         fields={name: [before[name], value] for name, value in changed.items()},
         version=job.version,
     )
@@ -125,12 +126,12 @@ def go_to_station(user: Person, job_id: int, station: str, skip: bool) -> Job:
         if station not in job.skipped:
             job.skipped = [*job.skipped, station]
             job.save(update_fields=["skipped"])
-            write(job, person.username, "skipped", f"{STATIONS[station].title} skipped.")
+            write(job, person.username, "skipped", f"{STATIONS[station].title} skipped.", facets=())
     elif job.station != station or station in job.skipped:
         job.station = station
         job.skipped = [s for s in job.skipped if s != station]
         job.save(update_fields=["station", "skipped"])
-        write(job, person.username, "station", f"At {STATIONS[station].title}.")
+        write(job, person.username, "station", f"At {STATIONS[station].title}.", facets=())
     return job
 
 
@@ -161,6 +162,7 @@ def store_answer(job: Job, person: User, item: EvidenceItem, conditions: dict[st
         person.username,
         "evidence",
         f"{words(load_model(), Seen(item.check, (item.outcome,), True))}.",
+        facets=("isolate",),
         check=item.check,
         outcome=item.outcome,
         source=item.source,
@@ -180,7 +182,7 @@ def withdraw_evidence(user: Person, job_id: int, evidence_id: int, reason: str) 
     evidence.withdrawn, evidence.withdrawn_because = True, reason
     evidence.save(update_fields=["withdrawn", "withdrawn_because"])
     told = words(load_model(), Seen(evidence.check_id, (evidence.outcome,), True))
-    write(job, person.username, "withdrawn", f"Withdrawn: '{told}', because: {reason or 'no reason given'}.")
+    write(job, person.username, "withdrawn", f"Withdrawn: '{told}', because: {reason or 'no reason given'}.", facets=("isolate",))
 
 
 @transaction.atomic

@@ -15,12 +15,15 @@ def entry_content(entry: Entry) -> dict[str, Any]:
     return {"at": entry.at.isoformat(), "who": entry.who, "kind": entry.kind, "text": entry.text, "data": entry.data}
 
 
-def write(job: Job, who: str, kind: str, text: str, **data: Any) -> Entry:
-    """Add a line to the record, raise the job's version, tell open pages. Call it inside the action's transaction."""
+def write(
+    job: Job, who: str, kind: str, text: str, facets: tuple[str, ...] | None = None, **data: Any
+) -> Entry:
+    """Add a line to the record, raise the job's version, tell open pages which ``facets`` changed (None: any). Call it inside the action's
+    transaction."""
     entry = append(job, who, kind, text, data)
     Job.objects.filter(pk=job.pk).update(version=F("version") + 1, changed_at=timezone.now())
     job.refresh_from_db(fields=["version", "changed_at"])
-    notify(job.pk, "job")
+    notify(job.pk, "job", facets=facets, version=job.version)
     return entry
 
 

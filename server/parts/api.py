@@ -3,7 +3,6 @@
 from decimal import Decimal
 
 from django.http import HttpRequest
-from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 
 from lens.matching import Match, PanelSpec
@@ -56,7 +55,7 @@ class MatchState(Schema):
 ORDER = {"fits": 0, "fits_with_consequences": 1, "stop": 2}
 
 
-def _state(job: Job) -> MatchState:
+def match_state(job: Job) -> MatchState:
     offers = []
     if job.wanted_panel is not None:
         for offer in Offer.objects.select_related("panel"):
@@ -72,17 +71,11 @@ def list_panels(request: HttpRequest) -> list[PanelModel]:
     return list(PanelModel.objects.all())
 
 
-@router.get("/jobs/{job_id}/match", response=MatchState, operation_id="getMatch")
-def get_match(request: HttpRequest, job_id: int) -> MatchState:
-    require(request.user, "job.view")
-    return _state(get_object_or_404(Job.objects.select_related("wanted_panel"), pk=job_id))
-
-
 @router.post("/jobs/{job_id}/match/panel", response=MatchState, operation_id="namePanel")
 def name_panel(request: HttpRequest, job_id: int, body: NamePanel) -> MatchState:
-    return _state(actions.name_panel(request.user, job_id, body.panel_id))
+    return match_state(actions.name_panel(request.user, job_id, body.panel_id))
 
 
 @router.post("/jobs/{job_id}/match/offer", response=MatchState, operation_id="chooseOffer")
 def choose_offer(request: HttpRequest, job_id: int, body: ChooseOffer) -> MatchState:
-    return _state(actions.choose_offer(request.user, job_id, body.offer_id, body.consequences_told))
+    return match_state(actions.choose_offer(request.user, job_id, body.offer_id, body.consequences_told))

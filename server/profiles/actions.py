@@ -23,6 +23,14 @@ def find_profile(profile_id: str) -> Profile:
     return read_profile(own.content) if own else get_profile(profile_id)
 
 
+def profile_title(profile_id: str) -> str:
+    """How people call a profile; the id itself where there is none of that name any more."""
+    try:
+        return find_profile(profile_id).title
+    except BadInput:
+        return profile_id
+
+
 def offered_profiles() -> list[tuple[Profile, OwnProfile | None]]:
     """All profiles that a job may choose, the built-in ones first."""
     own = [(read_profile(one.content), one) for one in OwnProfile.objects.filter(retired=False)]

@@ -2,20 +2,16 @@
 
 import base64
 from html import escape
-from typing import Any
 
 from lens.fitting import procedure_for
-from lens.progress import JobVerdict
 from lens.records import STAGES, Finding, Inspection
 from lens.reporting import fingerprint
-from server.bench.api import job_out
+from lens.touch import TouchResult
 from server.inspections import storage
-from server.inspections.core_adapter import result_of
 from server.jobs.models import Job
 from server.profiles.actions import find_profile
-from server.reports.content import CAUTIONS, job_of, sealed, unproven
+from server.reports.content import CAUTIONS, look_at, sealed, unproven
 from server.reports.pane import pane_svg, touch_svg
-from server.verdicts import touch_results
 
 WORDS = {"pass": "Pass", "fail": "Fail", "not_proven": "Not proven"}
 STYLE = """
@@ -109,10 +105,10 @@ def _criteria(stage: str, result: Inspection) -> str:
     )
 
 
-def _touch(job: Job) -> str:
+def _touch(job: Job, touched: dict[str, TouchResult]) -> str:
     """Each stage whose touch was recorded: the panel with what does not answer, and the reasons."""
     parts = []
-    for stage, result in touch_results(job).items():
+    for stage, result in touched.items():
         title = f"{STAGES[stage].title}: {WORDS[result.verdict]}"
         reasons = "".join(f"<li>{escape(line)}</li>" for line in result.reasons)
         parts.append(
@@ -124,13 +120,10 @@ def _touch(job: Job) -> str:
 
 def report_html(job_id: int) -> str:
     """The report as HTML for the PDF maker: everything inline, nothing fetched."""
-    job, out = job_of(job_id), job_out(job_id)
-    found = {run.stage: result_of(run) for run in job.runs.all()}
-    results = {stage: result for stage, result in found.items() if result is not None}
-    verdict: JobVerdict = out["verdict"]
-    seal = sealed(job, out)
-    change: Any = out["comparison"]
-    touch_change: Any = out["touch_comparison"]
+    look = look_at(job_id)
+    job, results, verdict = look.job, look.results, look.verdict
+    seal = sealed(look)
+    change, touch_change = look.comparison, look.touch_comparison
     profile = find_profile(job.profile)
     gates = {gate.gate: gate for gate in job.gates.all()}
     build = procedure_for(job.build, job.device_type)
@@ -143,7 +136,7 @@ def report_html(job_id: int) -> str:
     )
     causes = "".join(
         f"<tr><td>{c.p:.0%}</td><td>{escape(c.title)}</td><td>{escape(' '.join(c.for_))}</td></tr>"
-        for c in out["diagnosis"].causes[:3]
+        for c in look.diagnosis.causes[:3]
     )
     body = [
         f"<h1>Job {job.pk}: {escape(job.title)}</h1>",
@@ -178,10 +171,10 @@ def report_html(job_id: int) -> str:
         "<h2>Before and after</h2>",
         _figures(job, results),
         f"<p>{escape(change.text)}</p>" if change else "",
-        _touch(job),
+        _touch(job, look.touched),
         f"<p>{escape(touch_change.text)}</p>" if touch_change else "",
         "<h2>Not proven, and not looked at</h2><ul>",
-        *[f"<li>{escape(line)}</li>" for line in unproven(out)],
+        *[f"<li>{escape(line)}</li>" for line in unproven(look)],
         "</ul>",
         "<h2>Cautions</h2><ul>",
         *[f"<li>{escape(line)}</li>" for line in CAUTIONS],
@@ -191,7 +184,7 @@ def report_html(job_id: int) -> str:
             for stage in ("closed", "dry_fit", "inspect", "external")
             if stage in results
         ],
-        f"<h2>Likely causes</h2><table>{causes}</table>" if out["evidence"] or results else "",
+        f"<h2>Likely causes</h2><table>{causes}</table>" if look.answers or results else "",
         f"<h2>Fitting</h2><table>{fitted}</table>" if fitted else "",
         f"<p class=small>This report closes a record of {seal['head']['entries']} entries with {seal['head']['closing_hash']}, signed by the shop's "
         f"key {fingerprint(seal['signature']['key'])}. The JSON report of the same state can be checked against both.</p>",

@@ -2,7 +2,7 @@ import { Box, ButtonBase, Typography } from "@mui/material";
 import { useNavigate } from "react-router";
 import { StateMark } from "../theme/StateMark";
 import { client, type Job, type StationId } from "./api/client";
-import { useJobChange } from "./api/hooks";
+import { useJobChange } from "./api/job";
 
 /** The seven stations, always in view: a column on the bench, a strip on a narrow screen. */
 export function StationColumn({ job, station }: { job: Job; station: StationId }) {

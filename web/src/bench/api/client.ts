@@ -3,7 +3,13 @@
 import createClient, { type Middleware } from "openapi-fetch";
 import type { components, paths } from "./schema";
 
-export type Job = components["schemas"]["JobOut"];
+export type JobHead = components["schemas"]["JobHead"];
+export type Job = JobHead &
+  components["schemas"]["IsolateOut"] &
+  components["schemas"]["PicturesOut"] &
+  components["schemas"]["TouchFacetOut"] &
+  components["schemas"]["ComparisonsOut"] &
+  components["schemas"]["DocumentsOut"];
 export type JobLine = components["schemas"]["JobLine"];
 export type JobChange = components["schemas"]["JobChange"];
 export type Run = components["schemas"]["RunOut"];

@@ -248,6 +248,125 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/isolate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A job's isolate */
+        get: operations["getIsolate"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A job's pictures */
+        get: operations["getPictures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/touch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A job's touch */
+        get: operations["getTouch"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/comparisons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A job's comparisons */
+        get: operations["getComparisons"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/documents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A job's documents */
+        get: operations["getDocuments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A job's match */
+        get: operations["getMatch"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A job's fit */
+        get: operations["getFit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/profiles": {
         parameters: {
             query?: never;
@@ -619,23 +738,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/match": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Get Match */
-        get: operations["getMatch"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/jobs/{job_id}/match/panel": {
         parameters: {
             query?: never;
@@ -664,23 +766,6 @@ export interface paths {
         put?: never;
         /** Choose Offer */
         post: operations["chooseOffer"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/fit": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Get Fit */
-        get: operations["getFit"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1388,178 +1473,144 @@ export interface components {
             text: string;
         };
         /**
-         * AgainstReference
-         * @description The panel's white against that of a known-good panel, shot under the same settings.
+         * JobHead
+         * @description What every station shows of a job; its facets are read by themselves.
          */
-        AgainstReference: {
-            /** Pattern */
-            pattern: string;
+        JobHead: {
+            /** Title */
+            title: string;
+            /** Device Type */
+            device_type: string;
             /**
-             * Light Ratio
-             * @description luminance over the reference's
+             * Owner
+             * @default
              */
-            light_ratio: number;
+            owner: string;
             /**
-             * Light Uncertainty
-             * @description half-width at 90 %, as a share
+             * Complaint
+             * @default
              */
-            light_uncertainty: number;
-            /** Delta U */
-            delta_u: number;
-            /** Delta V */
-            delta_v: number;
+            complaint: string;
             /**
-             * Delta Uv
-             * @description distance in CIE 1976 u'v'
+             * Visible Damage
+             * @default
              */
-            delta_uv: number;
+            visible_damage: string;
             /**
-             * Uncertainty
-             * @description half-width at 90 % of delta_uv
+             * Accessories
+             * @default
              */
-            uncertainty: number;
+            accessories: string;
+            /** Panel Width */
+            panel_width: number;
+            /** Panel Height */
+            panel_height: number;
+            /** Diagonal In */
+            diagonal_in?: number | null;
             /**
-             * Settings Locked
-             * @description both files say that the white balance was set by hand
+             * Profile
+             * @default class-II
              */
-            settings_locked: boolean;
-            /** Text */
-            text: string;
-        };
-        /**
-         * Alternative
-         * @description What a finding may be instead, where no witness tells them apart.
-         */
-        Alternative: {
+            profile: string;
             /**
-             * Kind
+             * Build
+             * @default ears
+             */
+            build: string;
+            /** Id */
+            id: number;
+            /** Version */
+            version: number;
+            /**
+             * Station
              * @enum {string}
              */
-            kind: "dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera";
-            /** P */
-            p: number;
+            station: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over";
+            /** Skipped */
+            skipped: string[];
+            /** Hand Over Note */
+            hand_over_note: string;
+            /** Closed At */
+            closed_at: string | null;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Created By */
+            created_by: string;
+            /** Can Simulate */
+            can_simulate: boolean;
+            verdict: components["schemas"]["JobVerdict"];
+            /** Stations */
+            stations: components["schemas"]["StationState"][];
+            /** True Causes */
+            true_causes: string[];
         };
         /**
-         * BrightnessCurve
-         * @description What the brightness control does, from a photo of white at each step.
+         * StationState
+         * @description ``state`` is told by shape and word in the interface; ``next`` is the one best next thing.
          */
-        BrightnessCurve: {
-            /** Steps */
-            steps: components["schemas"]["BrightnessStep"][];
+        StationState: {
             /**
-             * Uncertainty
-             * @description half-width of a step's light at 90 %, as a share of it
-             */
-            uncertainty: number;
-            /**
-             * Control
+             * Id
              * @enum {string}
              */
-            control: "works" | "stuck" | "dark" | "unclear";
+            id: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over";
+            /** Title */
+            title: string;
             /**
-             * Pulses
-             * @description yes: bars at full brightness as well; dimmed: only below it; null where no photo has bars or full was not shot
-             */
-            pulses: ("dimmed" | "yes") | null;
-            /** @description white at full brightness */
-            full: components["schemas"]["WhiteLight"] | null;
-            /** Reasons */
-            reasons: string[];
-        };
-        /**
-         * BrightnessStep
-         * @description A setting of the brightness control and what it gives.
-         */
-        BrightnessStep: {
-            /** Percent */
-            percent: number;
-            /**
-             * Light
-             * @description share of the brightest step's light; None where the photo does not tell
-             */
-            light: number | null;
-            /**
-             * Bars
-             * @description the photo has the bars of a light that is dimmed by pulses
-             */
-            bars: boolean;
-            /** Pulses Hz */
-            pulses_hz?: number | null;
-        };
-        /** Cells */
-        Cells: {
-            /** Columns */
-            columns: number;
-            /** Rows */
-            rows: number;
-            /**
-             * Size Mm
-             * @description None where the panel's diagonal is not known
-             */
-            size_mm: number | null;
-        };
-        /**
-         * ChannelBits
-         * @description The data bits of one colour. ``bits`` are those that are missing or exchanged, ``stuck_at`` what missing ones read as.
-         */
-        ChannelBits: {
-            /**
-             * Channel
+             * State
              * @enum {string}
              */
-            channel: "red" | "green" | "blue";
-            /**
-             * Fault
-             * @enum {string}
-             */
-            fault: "none" | "missing" | "swapped" | "order" | "inverted" | "unclear" | "unseen";
-            /**
-             * Bits
-             * @default []
-             */
-            bits: number[];
-            /** Stuck At */
-            stuck_at?: number | null;
-            /**
-             * Every Second
-             * @description in every second column only: one of two channels
-             * @default false
-             */
-            every_second: boolean;
+            state: "open" | "active" | "done" | "failed" | "not_proven" | "skipped";
+            /** Known */
+            known: string;
+            /** Next */
+            next: string;
         };
-        /**
-         * Colour
-         * @description Largest colour distance between any two of the nine points; never without its uncertainty.
-         */
-        Colour: {
-            /** Max Delta Uv */
-            max_delta_uv: number;
-            /** Max Delta E00 */
-            max_delta_e00: number;
+        /** JobFields */
+        JobFields: {
+            /** Title */
+            title: string;
+            /** Device Type */
+            device_type: string;
             /**
-             * Uncertainty
-             * @description half-width at 90 % of max_delta_uv
+             * Owner
+             * @default
              */
-            uncertainty: number;
-        };
-        /**
-         * Comparison
-         * @description Findings of the panel that are new, gone, or the same; what is new was done by what came between.
-         */
-        Comparison: {
-            /** New */
-            new: components["schemas"]["Finding"][];
-            /** Gone */
-            gone: components["schemas"]["Finding"][];
-            /** Same */
-            same: components["schemas"]["Finding"][];
+            owner: string;
             /**
-             * Result
-             * @enum {string}
+             * Complaint
+             * @default
              */
-            result: "unchanged" | "changed" | "not_proven";
-            /** Text */
-            text: string;
+            complaint: string;
+            /**
+             * Visible Damage
+             * @default
+             */
+            visible_damage: string;
+            /**
+             * Accessories
+             * @default
+             */
+            accessories: string;
+            /** Panel Width */
+            panel_width: number;
+            /** Panel Height */
+            panel_height: number;
+            /** Diagonal In */
+            diagonal_in?: number | null;
+            /**
+             * Profile
+             * @default class-II
+             */
+            profile: string;
+            /**
+             * Build
+             * @default ears
+             */
+            build: string;
         };
         /**
          * Conditions
@@ -1572,109 +1623,6 @@ export interface components {
             battery_percent?: number | null;
             /** Room */
             room?: ("dark" | "dim" | "bright") | null;
-        };
-        /**
-         * Criterion
-         * @description One demand of a profile: what was counted, what is allowed, and what could not be seen.
-         */
-        Criterion: {
-            /** Id */
-            id: string;
-            /**
-             * Result
-             * @enum {string}
-             */
-            result: "pass" | "fail" | "not_proven";
-            /** Value */
-            value: number;
-            /** Limit */
-            limit: number;
-            /** Margin */
-            margin: number;
-            /** Unproven */
-            unproven: number;
-            /** Text */
-            text: string;
-            /**
-             * Kinds
-             * @description kinds of findings that it counts
-             * @default []
-             */
-            kinds: ("dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera")[];
-        };
-        /**
-         * DataBits
-         * @description What the data bits' chequers say of the way from the board to the panel.
-         */
-        DataBits: {
-            /** Channels */
-            channels: components["schemas"]["ChannelBits"][];
-            /**
-             * Outcome
-             * @enum {string}
-             */
-            outcome: "smooth" | "coarse" | "colours" | "bits" | "unclear";
-            /**
-             * Lowest Bit Seen
-             * @description the loss of any bit from this one up would have been told
-             */
-            lowest_bit_seen: number;
-            /** Reasons */
-            reasons: string[];
-        };
-        /**
-         * DeadZone
-         * @description A connected dead part: its box in panel px (centre and size) and its cells (column, row).
-         */
-        DeadZone: {
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
-            /** W */
-            w: number;
-            /** H */
-            h: number;
-            /** Cells */
-            cells: [
-                number,
-                number
-            ][];
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "rectangle" | "half" | "strip" | "row" | "column" | "corner" | "edge" | "all";
-            /** Intermittent */
-            intermittent: boolean;
-            /** Confidence */
-            confidence: number;
-        };
-        /**
-         * Decision
-         * @description What a person decided on a finding after looking at it. The measurement stays beside it.
-         */
-        Decision: {
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "accepted" | "rejected" | "corrected";
-            /** By */
-            by: string;
-            /**
-             * Reason
-             * @default
-             */
-            reason: string;
-            /**
-             * Measured Kind
-             * @description what the photos said; the finding's own kind is what now counts
-             * @enum {string}
-             */
-            measured_kind: "dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera";
-            /** Measured Channel */
-            measured_channel?: ("red" | "green" | "blue") | null;
         };
         /** Diagnosis */
         Diagnosis: {
@@ -1709,19 +1657,11 @@ export interface components {
              */
             cautions: string[];
         };
-        /**
-         * Dropout
-         * @description Reports that stopped on the path and began again.
-         */
-        Dropout: {
-            /** T */
-            t: number;
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
-            /** Gap Px */
-            gap_px: number;
+        /** DocumentsOut */
+        DocumentsOut: {
+            edid: components["schemas"]["EdidOut"] | null;
+            replacement_edid: components["schemas"]["EdidOut"] | null;
+            readings: components["schemas"]["ReadingsOut"] | null;
         };
         /** Edid */
         Edid: {
@@ -1838,6 +1778,527 @@ export interface components {
             /** Checksum Ok */
             checksum_ok: boolean;
         };
+        /** IsolateOut */
+        IsolateOut: {
+            /** Evidence */
+            evidence: components["schemas"]["EvidenceOut"][];
+            diagnosis: components["schemas"]["Diagnosis"];
+        };
+        /**
+         * JobChanged
+         * @description The head after a change, and the facets that the change was about.
+         */
+        JobChanged: {
+            /** Title */
+            title: string;
+            /** Device Type */
+            device_type: string;
+            /**
+             * Owner
+             * @default
+             */
+            owner: string;
+            /**
+             * Complaint
+             * @default
+             */
+            complaint: string;
+            /**
+             * Visible Damage
+             * @default
+             */
+            visible_damage: string;
+            /**
+             * Accessories
+             * @default
+             */
+            accessories: string;
+            /** Panel Width */
+            panel_width: number;
+            /** Panel Height */
+            panel_height: number;
+            /** Diagonal In */
+            diagonal_in?: number | null;
+            /**
+             * Profile
+             * @default class-II
+             */
+            profile: string;
+            /**
+             * Build
+             * @default ears
+             */
+            build: string;
+            /** Id */
+            id: number;
+            /** Version */
+            version: number;
+            /**
+             * Station
+             * @enum {string}
+             */
+            station: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over";
+            /** Skipped */
+            skipped: string[];
+            /** Hand Over Note */
+            hand_over_note: string;
+            /** Closed At */
+            closed_at: string | null;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Created By */
+            created_by: string;
+            /** Can Simulate */
+            can_simulate: boolean;
+            verdict: components["schemas"]["JobVerdict"];
+            /** Stations */
+            stations: components["schemas"]["StationState"][];
+            /** True Causes */
+            true_causes: string[];
+            isolate?: components["schemas"]["IsolateOut"] | null;
+            documents?: components["schemas"]["DocumentsOut"] | null;
+        };
+        /** NextStep */
+        NextStep: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "check" | "repair";
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Expected Saving Per Minute */
+            expected_saving_per_minute: number;
+            /** Reason */
+            reason: string;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+        };
+        /**
+         * PlanStep
+         * @description A step of the plan; the one after it holds if this one comes out as ``assumes``.
+         */
+        PlanStep: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "check" | "repair";
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Minutes */
+            minutes: number;
+            /** Assumes */
+            assumes: string;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+        };
+        /**
+         * Preferred
+         * @description The first detailed timing: the panel's own resolution.
+         */
+        Preferred: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Refresh Hz */
+            refresh_hz: number;
+            /** Pixel Clock Khz */
+            pixel_clock_khz: number;
+        };
+        /**
+         * RankedCause
+         * @description ``p`` is the probability that it is there, alone or with another cause.
+         */
+        RankedCause: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** P */
+            p: number;
+            /** For */
+            for_: string[];
+            /** Against */
+            against: string[];
+        };
+        /**
+         * Reading
+         * @description ``xy`` is the CIE 1931 chromaticity, None where the meter told luminance alone.
+         */
+        Reading: {
+            /** Name */
+            name: string;
+            /** Luminance Cd M2 */
+            luminance_cd_m2: number;
+            /** Xy */
+            xy?: [
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * ReadingsOut
+         * @description The last readings of a meter; the brightest is white, held to the nominal figure.
+         */
+        ReadingsOut: {
+            /** Readings */
+            readings: components["schemas"]["Reading"][];
+            /** White Cd M2 */
+            white_cd_m2: number;
+            /** Nominal Cd M2 */
+            nominal_cd_m2: number;
+            /** Nominal On Record */
+            nominal_on_record: boolean;
+        };
+        /**
+         * Stop
+         * @description ``repair`` is what is advised, when further checks cost more than they save.
+         */
+        Stop: {
+            /** Advised */
+            advised: boolean;
+            /** Reason */
+            reason: string;
+            /** Repair */
+            repair?: string | null;
+        };
+        /**
+         * JobChange
+         * @description Only the fields that changed; ``version`` is the one that they were read at.
+         */
+        JobChange: {
+            /** Version */
+            version: number;
+            /** Title */
+            title?: string | null;
+            /** Device Type */
+            device_type?: string | null;
+            /** Owner */
+            owner?: string | null;
+            /** Complaint */
+            complaint?: string | null;
+            /** Visible Damage */
+            visible_damage?: string | null;
+            /** Accessories */
+            accessories?: string | null;
+            /** Panel Width */
+            panel_width?: number | null;
+            /** Panel Height */
+            panel_height?: number | null;
+            /** Diagonal In */
+            diagonal_in?: number | null;
+            /** Profile */
+            profile?: string | null;
+            /** Build */
+            build?: string | null;
+            /** Hand Over Note */
+            hand_over_note?: string | null;
+        };
+        /** EntryOut */
+        EntryOut: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Who */
+            who: string;
+            /** Kind */
+            kind: string;
+            /** Text */
+            text: string;
+        };
+        /** Station */
+        Station: {
+            /**
+             * Station
+             * @enum {string}
+             */
+            station: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over";
+            /**
+             * Skip
+             * @default false
+             */
+            skip: boolean;
+        };
+        /** Answer */
+        Answer: {
+            /** Check */
+            check: string;
+            /** Outcome */
+            outcome: string;
+            /**
+             * Source
+             * @default seen
+             * @enum {string}
+             */
+            source: "seen" | "told";
+            conditions?: components["schemas"]["Conditions"] | null;
+        };
+        /**
+         * Luminance
+         * @description White as read off a meter.
+         */
+        Luminance: {
+            /** Cd M2 */
+            cd_m2: number;
+        };
+        /** HandOverIn */
+        HandOverIn: {
+            /**
+             * True Causes
+             * @default []
+             */
+            true_causes: string[];
+            /**
+             * Unmeasured Because
+             * @default
+             */
+            unmeasured_because: string;
+        };
+        /** Reason */
+        Reason: {
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /**
+         * AgainstReference
+         * @description The panel's white against that of a known-good panel, shot under the same settings.
+         */
+        AgainstReference: {
+            /** Pattern */
+            pattern: string;
+            /**
+             * Light Ratio
+             * @description luminance over the reference's
+             */
+            light_ratio: number;
+            /**
+             * Light Uncertainty
+             * @description half-width at 90 %, as a share
+             */
+            light_uncertainty: number;
+            /** Delta U */
+            delta_u: number;
+            /** Delta V */
+            delta_v: number;
+            /**
+             * Delta Uv
+             * @description distance in CIE 1976 u'v'
+             */
+            delta_uv: number;
+            /**
+             * Uncertainty
+             * @description half-width at 90 % of delta_uv
+             */
+            uncertainty: number;
+            /**
+             * Settings Locked
+             * @description both files say that the white balance was set by hand
+             */
+            settings_locked: boolean;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Alternative
+         * @description What a finding may be instead, where no witness tells them apart.
+         */
+        Alternative: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera";
+            /** P */
+            p: number;
+        };
+        /**
+         * BrightnessCurve
+         * @description What the brightness control does, from a photo of white at each step.
+         */
+        BrightnessCurve: {
+            /** Steps */
+            steps: components["schemas"]["BrightnessStep"][];
+            /**
+             * Uncertainty
+             * @description half-width of a step's light at 90 %, as a share of it
+             */
+            uncertainty: number;
+            /**
+             * Control
+             * @enum {string}
+             */
+            control: "works" | "stuck" | "dark" | "unclear";
+            /**
+             * Pulses
+             * @description yes: bars at full brightness as well; dimmed: only below it; null where no photo has bars or full was not shot
+             */
+            pulses: ("dimmed" | "yes") | null;
+            /** @description white at full brightness */
+            full: components["schemas"]["WhiteLight"] | null;
+            /** Reasons */
+            reasons: string[];
+        };
+        /**
+         * BrightnessStep
+         * @description A setting of the brightness control and what it gives.
+         */
+        BrightnessStep: {
+            /** Percent */
+            percent: number;
+            /**
+             * Light
+             * @description share of the brightest step's light; None where the photo does not tell
+             */
+            light: number | null;
+            /**
+             * Bars
+             * @description the photo has the bars of a light that is dimmed by pulses
+             */
+            bars: boolean;
+            /** Pulses Hz */
+            pulses_hz?: number | null;
+        };
+        /**
+         * ChannelBits
+         * @description The data bits of one colour. ``bits`` are those that are missing or exchanged, ``stuck_at`` what missing ones read as.
+         */
+        ChannelBits: {
+            /**
+             * Channel
+             * @enum {string}
+             */
+            channel: "red" | "green" | "blue";
+            /**
+             * Fault
+             * @enum {string}
+             */
+            fault: "none" | "missing" | "swapped" | "order" | "inverted" | "unclear" | "unseen";
+            /**
+             * Bits
+             * @default []
+             */
+            bits: number[];
+            /** Stuck At */
+            stuck_at?: number | null;
+            /**
+             * Every Second
+             * @description in every second column only: one of two channels
+             * @default false
+             */
+            every_second: boolean;
+        };
+        /**
+         * Colour
+         * @description Largest colour distance between any two of the nine points; never without its uncertainty.
+         */
+        Colour: {
+            /** Max Delta Uv */
+            max_delta_uv: number;
+            /** Max Delta E00 */
+            max_delta_e00: number;
+            /**
+             * Uncertainty
+             * @description half-width at 90 % of max_delta_uv
+             */
+            uncertainty: number;
+        };
+        /**
+         * Criterion
+         * @description One demand of a profile: what was counted, what is allowed, and what could not be seen.
+         */
+        Criterion: {
+            /** Id */
+            id: string;
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "pass" | "fail" | "not_proven";
+            /** Value */
+            value: number;
+            /** Limit */
+            limit: number;
+            /** Margin */
+            margin: number;
+            /** Unproven */
+            unproven: number;
+            /** Text */
+            text: string;
+            /**
+             * Kinds
+             * @description kinds of findings that it counts
+             * @default []
+             */
+            kinds: ("dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera")[];
+        };
+        /**
+         * DataBits
+         * @description What the data bits' chequers say of the way from the board to the panel.
+         */
+        DataBits: {
+            /** Channels */
+            channels: components["schemas"]["ChannelBits"][];
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "smooth" | "coarse" | "colours" | "bits" | "unclear";
+            /**
+             * Lowest Bit Seen
+             * @description the loss of any bit from this one up would have been told
+             */
+            lowest_bit_seen: number;
+            /** Reasons */
+            reasons: string[];
+        };
+        /**
+         * Decision
+         * @description What a person decided on a finding after looking at it. The measurement stays beside it.
+         */
+        Decision: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "accepted" | "rejected" | "corrected";
+            /** By */
+            by: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
+             * Measured Kind
+             * @description what the photos said; the finding's own kind is what now counts
+             * @enum {string}
+             */
+            measured_kind: "dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera";
+            /** Measured Channel */
+            measured_channel?: ("red" | "green" | "blue") | null;
+        };
         /**
          * Finding
          * @description One thing found. ``x, y`` is its centre and ``w, h`` its extent, in panel pixels.
@@ -1942,28 +2403,6 @@ export interface components {
             picture?: ("colours" | "place" | "part" | "other") | null;
         };
         /**
-         * Fingers
-         * @description Several fingers at once: how many were asked for, the most that were told apart, and how often a held one jumped to another's place.
-         */
-        Fingers: {
-            /** Asked */
-            asked: number;
-            /** Most */
-            most: number;
-            /** Jumps */
-            jumps: number;
-            /**
-             * Nearest Px
-             * @description the nearest two that were told apart
-             */
-            nearest_px?: number | null;
-            /**
-             * Merged Px
-             * @description the furthest apart that two were taken for one
-             */
-            merged_px?: number | null;
-        };
-        /**
          * Glass
          * @description What the glass last said of itself.
          */
@@ -2050,24 +2489,6 @@ export interface components {
             points: components["schemas"]["GreyLevel"][];
         };
         /**
-         * Grid
-         * @description Cells that cover the panel; ``hidden`` ones (column, row) lie where it is cut out and are asked of nobody.
-         */
-        Grid: {
-            /** Columns */
-            columns: number;
-            /** Rows */
-            rows: number;
-            /**
-             * Hidden
-             * @default []
-             */
-            hidden: [
-                number,
-                number
-            ][];
-        };
-        /**
          * Inspection
          * @description Photos, findings, light field and verdict of one set.
          */
@@ -2124,93 +2545,6 @@ export interface components {
             next_shots: components["schemas"]["NextShot"][];
             /** Core Version */
             core_version: string;
-        };
-        /** JobOut */
-        JobOut: {
-            /** Title */
-            title: string;
-            /** Device Type */
-            device_type: string;
-            /**
-             * Owner
-             * @default
-             */
-            owner: string;
-            /**
-             * Complaint
-             * @default
-             */
-            complaint: string;
-            /**
-             * Visible Damage
-             * @default
-             */
-            visible_damage: string;
-            /**
-             * Accessories
-             * @default
-             */
-            accessories: string;
-            /** Panel Width */
-            panel_width: number;
-            /** Panel Height */
-            panel_height: number;
-            /** Diagonal In */
-            diagonal_in?: number | null;
-            /**
-             * Profile
-             * @default class-II
-             */
-            profile: string;
-            /**
-             * Build
-             * @default ears
-             */
-            build: string;
-            /** Id */
-            id: number;
-            /** Version */
-            version: number;
-            /**
-             * Station
-             * @enum {string}
-             */
-            station: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over";
-            /** Skipped */
-            skipped: string[];
-            /** Hand Over Note */
-            hand_over_note: string;
-            /** Closed At */
-            closed_at: string | null;
-            /**
-             * Created At
-             * Format: date-time
-             */
-            created_at: string;
-            /** Created By */
-            created_by: string;
-            /** Can Simulate */
-            can_simulate: boolean;
-            verdict: components["schemas"]["JobVerdict"];
-            /** Stations */
-            stations: components["schemas"]["StationState"][];
-            /** Evidence */
-            evidence: components["schemas"]["EvidenceOut"][];
-            diagnosis: components["schemas"]["Diagnosis"];
-            /** Runs */
-            runs: components["schemas"]["RunOut"][];
-            /** Touches */
-            touches: components["schemas"]["TouchOut"][];
-            touch_comparison: components["schemas"]["TouchComparison"] | null;
-            /** Rechecks */
-            rechecks: components["schemas"]["RecheckOut"][];
-            comparison: components["schemas"]["Comparison"] | null;
-            /** True Causes */
-            true_causes: string[];
-            edid: components["schemas"]["EdidOut"] | null;
-            replacement_edid: components["schemas"]["EdidOut"] | null;
-            readings: components["schemas"]["ReadingsOut"] | null;
-            witness: components["schemas"]["Witness"] | null;
         };
         /**
          * LightMap
@@ -2274,27 +2608,6 @@ export interface components {
              */
             from_side: boolean;
         };
-        /** NextStep */
-        NextStep: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "check" | "repair";
-            /** Id */
-            id: string;
-            /** Title */
-            title: string;
-            /** Expected Saving Per Minute */
-            expected_saving_per_minute: number;
-            /** Reason */
-            reason: string;
-            /**
-             * Cautions
-             * @default []
-             */
-            cautions: string[];
-        };
         /**
          * PanelMap
          * @description A value over a coarse grid of the panel, row by row from the top left.
@@ -2313,74 +2626,6 @@ export interface components {
             width: number;
             /** Height */
             height: number;
-        };
-        /**
-         * PathFit
-         * @description The reports as a linear map of the dot: where the axes point, the offset in the panel's middle, the scale, and what is left.
-         *
-         *     ``lag_ms`` is of hand and device together; neither can be told alone.
-         */
-        PathFit: {
-            /**
-             * Axes
-             * @enum {string}
-             */
-            axes: "right" | "swapped" | "mirrored" | "swapped_mirrored";
-            /** Offset Px */
-            offset_px: [
-                number,
-                number
-            ];
-            /**
-             * Scale
-             * @description of what is reported across and down; under 0 where mirrored
-             */
-            scale: [
-                number,
-                number
-            ];
-            /** Residual Px */
-            residual_px: number;
-            /** Lag Ms */
-            lag_ms: number;
-            /**
-             * Off Px
-             * @description how far reports lie from the finger on the mean of what was followed
-             * @default 0
-             */
-            off_px: number;
-            /**
-             * Off Uncertainty Px
-             * @description of that, by the hand's own wandering from stroke to stroke
-             * @default 0
-             */
-            off_uncertainty_px: number;
-            /**
-             * Scale Uncertainty
-             * @default 0
-             */
-            scale_uncertainty: number;
-            /**
-             * Displaced
-             * @description axes, offset or scale are further off than a hand would be
-             */
-            displaced: boolean;
-            /** Text */
-            text: string;
-        };
-        /** Phantom */
-        Phantom: {
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
-            /** Events */
-            events: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "isolated" | "stream" | "fixed_spot" | "edge" | "charger_rows";
         };
         /**
          * PhotoMap
@@ -2475,52 +2720,10 @@ export interface components {
             problems: components["schemas"]["Problem"][];
             map?: components["schemas"]["PhotoMap"] | null;
         };
-        /** Plan */
-        Plan: {
-            grid: components["schemas"]["Grid"];
-            /**
-             * Steps
-             * @default []
-             */
-            steps: components["schemas"]["Step"][];
-        };
-        /**
-         * PlanStep
-         * @description A step of the plan; the one after it holds if this one comes out as ``assumes``.
-         */
-        PlanStep: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "check" | "repair";
-            /** Id */
-            id: string;
-            /** Title */
-            title: string;
-            /** Minutes */
-            minutes: number;
-            /** Assumes */
-            assumes: string;
-            /**
-             * Cautions
-             * @default []
-             */
-            cautions: string[];
-        };
-        /**
-         * Preferred
-         * @description The first detailed timing: the panel's own resolution.
-         */
-        Preferred: {
-            /** Width */
-            width: number;
-            /** Height */
-            height: number;
-            /** Refresh Hz */
-            refresh_hz: number;
-            /** Pixel Clock Khz */
-            pixel_clock_khz: number;
+        /** PicturesOut */
+        PicturesOut: {
+            /** Runs */
+            runs: components["schemas"]["RunOut"][];
         };
         /**
          * Problem
@@ -2541,71 +2744,6 @@ export interface components {
             pixels: number;
             /** Subpixels */
             subpixels: number;
-        };
-        /**
-         * RankedCause
-         * @description ``p`` is the probability that it is there, alone or with another cause.
-         */
-        RankedCause: {
-            /** Id */
-            id: string;
-            /** Title */
-            title: string;
-            /** P */
-            p: number;
-            /** For */
-            for_: string[];
-            /** Against */
-            against: string[];
-        };
-        /**
-         * Reading
-         * @description ``xy`` is the CIE 1931 chromaticity, None where the meter told luminance alone.
-         */
-        Reading: {
-            /** Name */
-            name: string;
-            /** Luminance Cd M2 */
-            luminance_cd_m2: number;
-            /** Xy */
-            xy?: [
-                number,
-                number
-            ] | null;
-        };
-        /**
-         * ReadingsOut
-         * @description The last readings of a meter; the brightest is white, held to the nominal figure.
-         */
-        ReadingsOut: {
-            /** Readings */
-            readings: components["schemas"]["Reading"][];
-            /** White Cd M2 */
-            white_cd_m2: number;
-            /** Nominal Cd M2 */
-            nominal_cd_m2: number;
-            /** Nominal On Record */
-            nominal_on_record: boolean;
-        };
-        /** RecheckOut */
-        RecheckOut: {
-            /** Id */
-            id: number;
-            /** Job Id */
-            job_id: number;
-            /** Title */
-            title: string;
-            /**
-             * Due On
-             * Format: date
-             */
-            due_on: string;
-            /** Reason */
-            reason: string;
-            /** Settled At */
-            settled_at: string | null;
-            /** Settled Because */
-            settled_because: string;
         };
         /** RunOut */
         RunOut: {
@@ -2687,26 +2825,256 @@ export interface components {
             map?: components["schemas"]["PanelMap"] | null;
         };
         /**
-         * StationState
-         * @description ``state`` is told by shape and word in the interface; ``next`` is the one best next thing.
+         * Uniformity
+         * @description Nine points at 10, 50, 90 % of width and height (VESA FPDM 2.0, from memory); ratio = Lmin / Lmax.
          */
-        StationState: {
+        Uniformity: {
+            /** Ratio */
+            ratio: number;
             /**
-             * Id
+             * Uncertainty
+             * @description half-width at 90 %; the other two ratios are as uncertain
+             */
+            uncertainty: number;
+            /** Points */
+            points: components["schemas"]["UniformityPoint"][];
+            /**
+             * Ratio Of Five
+             * @description of the four corners and the middle of the nine
+             */
+            ratio_of_five?: number | null;
+            /**
+             * Ratio Of Thirteen
+             * @description of the nine and the four half way from the middle to the corners
+             */
+            ratio_of_thirteen?: number | null;
+        };
+        /** UniformityPoint */
+        UniformityPoint: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Level
+             * @description mean linear light of the disc, relative to the brightest point
+             */
+            level: number;
+        };
+        /** Verdict */
+        Verdict: {
+            /**
+             * Result
              * @enum {string}
              */
-            id: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over";
+            result: "pass" | "fail" | "not_proven";
+            /** Profile */
+            profile: string;
+            /** Proven Fraction */
+            proven_fraction: number;
+            /** Criteria */
+            criteria: components["schemas"]["Criterion"][];
+        };
+        /**
+         * WhiteLight
+         * @description White's luminance by the camera's exposure: the true one lies within ``factor`` of it, at the brightness that was set.
+         */
+        WhiteLight: {
+            /** Cd M2 */
+            cd_m2: number;
+            /** Factor */
+            factor: number;
+        };
+        /** Cells */
+        Cells: {
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
+            /**
+             * Size Mm
+             * @description None where the panel's diagonal is not known
+             */
+            size_mm: number | null;
+        };
+        /**
+         * DeadZone
+         * @description A connected dead part: its box in panel px (centre and size) and its cells (column, row).
+         */
+        DeadZone: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** W */
+            w: number;
+            /** H */
+            h: number;
+            /** Cells */
+            cells: [
+                number,
+                number
+            ][];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "rectangle" | "half" | "strip" | "row" | "column" | "corner" | "edge" | "all";
+            /** Intermittent */
+            intermittent: boolean;
+            /** Confidence */
+            confidence: number;
+        };
+        /**
+         * Dropout
+         * @description Reports that stopped on the path and began again.
+         */
+        Dropout: {
+            /** T */
+            t: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Gap Px */
+            gap_px: number;
+        };
+        /**
+         * Fingers
+         * @description Several fingers at once: how many were asked for, the most that were told apart, and how often a held one jumped to another's place.
+         */
+        Fingers: {
+            /** Asked */
+            asked: number;
+            /** Most */
+            most: number;
+            /** Jumps */
+            jumps: number;
+            /**
+             * Nearest Px
+             * @description the nearest two that were told apart
+             */
+            nearest_px?: number | null;
+            /**
+             * Merged Px
+             * @description the furthest apart that two were taken for one
+             */
+            merged_px?: number | null;
+        };
+        /**
+         * Grid
+         * @description Cells that cover the panel; ``hidden`` ones (column, row) lie where it is cut out and are asked of nobody.
+         */
+        Grid: {
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
+            /**
+             * Hidden
+             * @default []
+             */
+            hidden: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * PathFit
+         * @description The reports as a linear map of the dot: where the axes point, the offset in the panel's middle, the scale, and what is left.
+         *
+         *     ``lag_ms`` is of hand and device together; neither can be told alone.
+         */
+        PathFit: {
+            /**
+             * Axes
+             * @enum {string}
+             */
+            axes: "right" | "swapped" | "mirrored" | "swapped_mirrored";
+            /** Offset Px */
+            offset_px: [
+                number,
+                number
+            ];
+            /**
+             * Scale
+             * @description of what is reported across and down; under 0 where mirrored
+             */
+            scale: [
+                number,
+                number
+            ];
+            /** Residual Px */
+            residual_px: number;
+            /** Lag Ms */
+            lag_ms: number;
+            /**
+             * Off Px
+             * @description how far reports lie from the finger on the mean of what was followed
+             * @default 0
+             */
+            off_px: number;
+            /**
+             * Off Uncertainty Px
+             * @description of that, by the hand's own wandering from stroke to stroke
+             * @default 0
+             */
+            off_uncertainty_px: number;
+            /**
+             * Scale Uncertainty
+             * @default 0
+             */
+            scale_uncertainty: number;
+            /**
+             * Displaced
+             * @description axes, offset or scale are further off than a hand would be
+             */
+            displaced: boolean;
+            /** Text */
+            text: string;
+        };
+        /** Phantom */
+        Phantom: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Events */
+            events: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "isolated" | "stream" | "fixed_spot" | "edge" | "charger_rows";
+        };
+        /** Plan */
+        Plan: {
+            grid: components["schemas"]["Grid"];
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["Step"][];
+        };
+        /** RecheckOut */
+        RecheckOut: {
+            /** Id */
+            id: number;
+            /** Job Id */
+            job_id: number;
             /** Title */
             title: string;
             /**
-             * State
-             * @enum {string}
+             * Due On
+             * Format: date
              */
-            state: "open" | "active" | "done" | "failed" | "not_proven" | "skipped";
-            /** Known */
-            known: string;
-            /** Next */
-            next: string;
+            due_on: string;
+            /** Reason */
+            reason: string;
+            /** Settled At */
+            settled_at: string | null;
+            /** Settled Because */
+            settled_because: string;
         };
         /**
          * Step
@@ -2739,18 +3107,6 @@ export interface components {
             fingers?: number | null;
         };
         /**
-         * Stop
-         * @description ``repair`` is what is advised, when further checks cost more than they save.
-         */
-        Stop: {
-            /** Advised */
-            advised: boolean;
-            /** Reason */
-            reason: string;
-            /** Repair */
-            repair?: string | null;
-        };
-        /**
          * Surface
          * @description How the reported surface lies on the real one: ``scale`` across and down, ``offset_px`` in the panel's middle.
          */
@@ -2777,24 +3133,12 @@ export interface components {
             /** P */
             p: number;
         };
-        /**
-         * TouchComparison
-         * @description Dead zones that are new, gone or still there, whether phantoms came or went, and both in words.
-         */
-        TouchComparison: {
-            /**
-             * Result
-             * @enum {string}
-             */
-            result: "unchanged" | "better" | "worse" | "not_proven";
-            /** New */
-            new: components["schemas"]["DeadZone"][];
-            /** Gone */
-            gone: components["schemas"]["DeadZone"][];
-            /** Same */
-            same: components["schemas"]["DeadZone"][];
-            /** Text */
-            text: string;
+        /** TouchFacetOut */
+        TouchFacetOut: {
+            /** Touches */
+            touches: components["schemas"]["TouchOut"][];
+            /** Rechecks */
+            rechecks: components["schemas"]["RecheckOut"][];
         };
         /**
          * TouchOut
@@ -2913,65 +3257,48 @@ export interface components {
             problems: string[];
         };
         /**
-         * Uniformity
-         * @description Nine points at 10, 50, 90 % of width and height (VESA FPDM 2.0, from memory); ratio = Lmin / Lmax.
+         * Comparison
+         * @description Findings of the panel that are new, gone, or the same; what is new was done by what came between.
          */
-        Uniformity: {
-            /** Ratio */
-            ratio: number;
-            /**
-             * Uncertainty
-             * @description half-width at 90 %; the other two ratios are as uncertain
-             */
-            uncertainty: number;
-            /** Points */
-            points: components["schemas"]["UniformityPoint"][];
-            /**
-             * Ratio Of Five
-             * @description of the four corners and the middle of the nine
-             */
-            ratio_of_five?: number | null;
-            /**
-             * Ratio Of Thirteen
-             * @description of the nine and the four half way from the middle to the corners
-             */
-            ratio_of_thirteen?: number | null;
-        };
-        /** UniformityPoint */
-        UniformityPoint: {
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
-            /**
-             * Level
-             * @description mean linear light of the disc, relative to the brightest point
-             */
-            level: number;
-        };
-        /** Verdict */
-        Verdict: {
+        Comparison: {
+            /** New */
+            new: components["schemas"]["Finding"][];
+            /** Gone */
+            gone: components["schemas"]["Finding"][];
+            /** Same */
+            same: components["schemas"]["Finding"][];
             /**
              * Result
              * @enum {string}
              */
-            result: "pass" | "fail" | "not_proven";
-            /** Profile */
-            profile: string;
-            /** Proven Fraction */
-            proven_fraction: number;
-            /** Criteria */
-            criteria: components["schemas"]["Criterion"][];
+            result: "unchanged" | "changed" | "not_proven";
+            /** Text */
+            text: string;
+        };
+        /** ComparisonsOut */
+        ComparisonsOut: {
+            comparison: components["schemas"]["Comparison"] | null;
+            touch_comparison: components["schemas"]["TouchComparison"] | null;
+            witness: components["schemas"]["Witness"] | null;
         };
         /**
-         * WhiteLight
-         * @description White's luminance by the camera's exposure: the true one lies within ``factor`` of it, at the brightness that was set.
+         * TouchComparison
+         * @description Dead zones that are new, gone or still there, whether phantoms came or went, and both in words.
          */
-        WhiteLight: {
-            /** Cd M2 */
-            cd_m2: number;
-            /** Factor */
-            factor: number;
+        TouchComparison: {
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "unchanged" | "better" | "worse" | "not_proven";
+            /** New */
+            new: components["schemas"]["DeadZone"][];
+            /** Gone */
+            gone: components["schemas"]["DeadZone"][];
+            /** Same */
+            same: components["schemas"]["DeadZone"][];
+            /** Text */
+            text: string;
         };
         /**
          * Witness
@@ -2992,152 +3319,185 @@ export interface components {
             /** Text */
             text: string;
         };
-        /** JobFields */
-        JobFields: {
-            /** Title */
-            title: string;
-            /** Device Type */
-            device_type: string;
+        /** Match */
+        Match: {
             /**
-             * Owner
-             * @default
+             * Result
+             * @enum {string}
              */
-            owner: string;
-            /**
-             * Complaint
-             * @default
-             */
-            complaint: string;
-            /**
-             * Visible Damage
-             * @default
-             */
-            visible_damage: string;
-            /**
-             * Accessories
-             * @default
-             */
-            accessories: string;
-            /** Panel Width */
-            panel_width: number;
-            /** Panel Height */
-            panel_height: number;
-            /** Diagonal In */
-            diagonal_in?: number | null;
-            /**
-             * Profile
-             * @default class-II
-             */
-            profile: string;
-            /**
-             * Build
-             * @default ears
-             */
-            build: string;
-        };
-        /**
-         * JobChange
-         * @description Only the fields that changed; ``version`` is the one that they were read at.
-         */
-        JobChange: {
-            /** Version */
-            version: number;
-            /** Title */
-            title?: string | null;
-            /** Device Type */
-            device_type?: string | null;
-            /** Owner */
-            owner?: string | null;
-            /** Complaint */
-            complaint?: string | null;
-            /** Visible Damage */
-            visible_damage?: string | null;
-            /** Accessories */
-            accessories?: string | null;
-            /** Panel Width */
-            panel_width?: number | null;
-            /** Panel Height */
-            panel_height?: number | null;
-            /** Diagonal In */
-            diagonal_in?: number | null;
-            /** Profile */
-            profile?: string | null;
-            /** Build */
-            build?: string | null;
-            /** Hand Over Note */
-            hand_over_note?: string | null;
-        };
-        /** EntryOut */
-        EntryOut: {
-            /** Id */
-            id: number;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Who */
-            who: string;
-            /** Kind */
-            kind: string;
+            result: "fits" | "fits_with_consequences" | "stop";
+            /** Items */
+            items: components["schemas"]["MatchItem"][];
             /** Text */
             text: string;
         };
-        /** Station */
-        Station: {
+        /**
+         * MatchItem
+         * @description One property compared.
+         */
+        MatchItem: {
+            /** Property */
+            property: string;
+            /** Wanted */
+            wanted: string;
+            /** Offered */
+            offered: string;
             /**
-             * Station
+             * Result
              * @enum {string}
              */
-            station: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over";
-            /**
-             * Skip
-             * @default false
-             */
-            skip: boolean;
+            result: "fits" | "fits_with_consequences" | "stop";
+            /** Reason */
+            reason: string;
         };
-        /** Answer */
-        Answer: {
-            /** Check */
-            check: string;
-            /** Outcome */
-            outcome: string;
-            /**
-             * Source
-             * @default seen
-             * @enum {string}
-             */
-            source: "seen" | "told";
-            conditions?: components["schemas"]["Conditions"] | null;
+        /** MatchState */
+        MatchState: {
+            wanted: components["schemas"]["PanelOut"] | null;
+            /** Chosen Offer Id */
+            chosen_offer_id: number | null;
+            /** Offers */
+            offers: components["schemas"]["OfferMatch"][];
+        };
+        /** OfferMatch */
+        OfferMatch: {
+            offer: components["schemas"]["OfferOut"];
+            match: components["schemas"]["Match"];
+        };
+        /** OfferOut */
+        OfferOut: {
+            /** Id */
+            id: number;
+            panel: components["schemas"]["PanelOut"];
+            /** Supplier */
+            supplier: string;
+            /** Price */
+            price: string;
+            /** Shipping */
+            shipping: string;
+            /** Delivery Days */
+            delivery_days: number;
+            /** Warranty Months */
+            warranty_months: number;
+            /** Doa Days */
+            doa_days: number;
+        };
+        /** PanelOut */
+        PanelOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Maker */
+            maker: string;
+            spec: components["schemas"]["PanelSpec"];
         };
         /**
-         * Luminance
-         * @description White as read off a meter.
+         * PanelSpec
+         * @description What decides whether a panel fits. Sides are as seen from the back; None is unknown.
          */
-        Luminance: {
-            /** Cd M2 */
-            cd_m2: number;
-        };
-        /** HandOverIn */
-        HandOverIn: {
+        PanelSpec: {
+            /** Part Number */
+            part_number: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Outline Mm */
+            outline_mm: [
+                number,
+                number
+            ];
+            /** Thickness Mm */
+            thickness_mm: number;
             /**
-             * True Causes
-             * @default []
+             * Mounting
+             * @enum {string}
              */
-            true_causes: string[];
+            mounting: "side_brackets" | "ears" | "adhesive" | "bonded";
+            /** Connector Pins */
+            connector_pins: number;
+            /** Connector Family */
+            connector_family: string;
             /**
-             * Unmeasured Because
+             * Connector Side
+             * @enum {string}
+             */
+            connector_side: "left" | "right";
+            /** Signal */
+            signal: string;
+            /** Lanes */
+            lanes: number;
+            /** Touch */
+            touch: boolean;
+            /**
+             * Finish
+             * @enum {string}
+             */
+            finish: "matt" | "glossy";
+            /** Luminance Cd M2 */
+            luminance_cd_m2?: number | null;
+            /**
+             * Refresh Hz
+             * @default 60
+             */
+            refresh_hz: number;
+        };
+        /**
+         * FitState
+         * @description ``title`` is empty where there is no procedure for the device.
+         */
+        FitState: {
+            /** Build */
+            build: string;
+            /** Title */
+            title: string;
+            /** Gates */
+            gates: components["schemas"]["GateOut"][];
+        };
+        /**
+         * Gate
+         * @description One gate: what to do, what to be careful with, what must be there before it can be passed.
+         */
+        Gate: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Steps */
+            steps: string[];
+            /**
+             * Caution
              * @default
              */
-            unmeasured_because: string;
-        };
-        /** Reason */
-        Reason: {
+            caution: string;
+            /** Needs Inspection */
+            needs_inspection?: string | null;
             /**
-             * Reason
-             * @default
+             * Choices
+             * @default {}
              */
+            choices: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * GateOut
+         * @description ``blocked`` says why the gate cannot be passed now, empty when it can; ``with_reason``: it can when somebody says why.
+         */
+        GateOut: {
+            gate: components["schemas"]["Gate"];
+            /** Passed By */
+            passed_by: string;
+            /** Passed At */
+            passed_at: string | null;
+            /** Choice */
+            choice: string;
+            /** Reason */
             reason: string;
+            /** Blocked */
+            blocked: string;
+            /** With Reason */
+            with_reason: boolean;
         };
         /**
          * DotRule
@@ -3365,129 +3725,6 @@ export interface components {
              */
             reason: string;
         };
-        /** PanelOut */
-        PanelOut: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Maker */
-            maker: string;
-            spec: components["schemas"]["PanelSpec"];
-        };
-        /**
-         * PanelSpec
-         * @description What decides whether a panel fits. Sides are as seen from the back; None is unknown.
-         */
-        PanelSpec: {
-            /** Part Number */
-            part_number: string;
-            /** Width */
-            width: number;
-            /** Height */
-            height: number;
-            /** Outline Mm */
-            outline_mm: [
-                number,
-                number
-            ];
-            /** Thickness Mm */
-            thickness_mm: number;
-            /**
-             * Mounting
-             * @enum {string}
-             */
-            mounting: "side_brackets" | "ears" | "adhesive" | "bonded";
-            /** Connector Pins */
-            connector_pins: number;
-            /** Connector Family */
-            connector_family: string;
-            /**
-             * Connector Side
-             * @enum {string}
-             */
-            connector_side: "left" | "right";
-            /** Signal */
-            signal: string;
-            /** Lanes */
-            lanes: number;
-            /** Touch */
-            touch: boolean;
-            /**
-             * Finish
-             * @enum {string}
-             */
-            finish: "matt" | "glossy";
-            /** Luminance Cd M2 */
-            luminance_cd_m2?: number | null;
-            /**
-             * Refresh Hz
-             * @default 60
-             */
-            refresh_hz: number;
-        };
-        /** Match */
-        Match: {
-            /**
-             * Result
-             * @enum {string}
-             */
-            result: "fits" | "fits_with_consequences" | "stop";
-            /** Items */
-            items: components["schemas"]["MatchItem"][];
-            /** Text */
-            text: string;
-        };
-        /**
-         * MatchItem
-         * @description One property compared.
-         */
-        MatchItem: {
-            /** Property */
-            property: string;
-            /** Wanted */
-            wanted: string;
-            /** Offered */
-            offered: string;
-            /**
-             * Result
-             * @enum {string}
-             */
-            result: "fits" | "fits_with_consequences" | "stop";
-            /** Reason */
-            reason: string;
-        };
-        /** MatchState */
-        MatchState: {
-            wanted: components["schemas"]["PanelOut"] | null;
-            /** Chosen Offer Id */
-            chosen_offer_id: number | null;
-            /** Offers */
-            offers: components["schemas"]["OfferMatch"][];
-        };
-        /** OfferMatch */
-        OfferMatch: {
-            offer: components["schemas"]["OfferOut"];
-            match: components["schemas"]["Match"];
-        };
-        /** OfferOut */
-        OfferOut: {
-            /** Id */
-            id: number;
-            panel: components["schemas"]["PanelOut"];
-            /** Supplier */
-            supplier: string;
-            /** Price */
-            price: string;
-            /** Shipping */
-            shipping: string;
-            /** Delivery Days */
-            delivery_days: number;
-            /** Warranty Months */
-            warranty_months: number;
-            /** Doa Days */
-            doa_days: number;
-        };
         /** NamePanel */
         NamePanel: {
             /** Panel Id */
@@ -3502,63 +3739,6 @@ export interface components {
              * @default false
              */
             consequences_told: boolean;
-        };
-        /**
-         * FitState
-         * @description ``title`` is empty where there is no procedure for the device.
-         */
-        FitState: {
-            /** Build */
-            build: string;
-            /** Title */
-            title: string;
-            /** Gates */
-            gates: components["schemas"]["GateOut"][];
-        };
-        /**
-         * Gate
-         * @description One gate: what to do, what to be careful with, what must be there before it can be passed.
-         */
-        Gate: {
-            /** Id */
-            id: string;
-            /** Title */
-            title: string;
-            /** Steps */
-            steps: string[];
-            /**
-             * Caution
-             * @default
-             */
-            caution: string;
-            /** Needs Inspection */
-            needs_inspection?: string | null;
-            /**
-             * Choices
-             * @default {}
-             */
-            choices: {
-                [key: string]: string;
-            };
-        };
-        /**
-         * GateOut
-         * @description ``blocked`` says why the gate cannot be passed now, empty when it can; ``with_reason``: it can when somebody says why.
-         */
-        GateOut: {
-            gate: components["schemas"]["Gate"];
-            /** Passed By */
-            passed_by: string;
-            /** Passed At */
-            passed_at: string | null;
-            /** Choice */
-            choice: string;
-            /** Reason */
-            reason: string;
-            /** Blocked */
-            blocked: string;
-            /** With Reason */
-            with_reason: boolean;
         };
         /** PassGate */
         PassGate: {
@@ -4397,7 +4577,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobOut"];
+                    "application/json": components["schemas"]["JobHead"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -4432,7 +4612,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobOut"];
+                    "application/json": components["schemas"]["JobHead"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -4471,7 +4651,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobOut"];
+                    "application/json": components["schemas"]["JobChanged"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -4545,7 +4725,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobOut"];
+                    "application/json": components["schemas"]["JobChanged"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -4584,7 +4764,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobOut"];
+                    "application/json": components["schemas"]["JobChanged"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -4622,7 +4802,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobOut"];
+                    "application/json": components["schemas"]["JobChanged"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -4667,7 +4847,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobOut"];
+                    "application/json": components["schemas"]["JobChanged"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -4712,7 +4892,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobOut"];
+                    "application/json": components["schemas"]["JobChanged"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -4757,7 +4937,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobOut"];
+                    "application/json": components["schemas"]["JobChanged"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -4796,7 +4976,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobOut"];
+                    "application/json": components["schemas"]["JobChanged"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -4835,7 +5015,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobOut"];
+                    "application/json": components["schemas"]["JobChanged"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -4874,7 +5054,252 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobOut"];
+                    "application/json": components["schemas"]["JobChanged"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    getIsolate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IsolateOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    getPictures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PicturesOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    getTouch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TouchFacetOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    getComparisons: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonsOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    getDocuments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentsOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    getMatch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatchState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    getFit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitState"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -5755,41 +6180,6 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
-    getMatch: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MatchState"];
-                };
-            };
-            400: components["responses"]["Refusal400"];
-            401: components["responses"]["Refusal401"];
-            403: components["responses"]["Refusal403"];
-            404: components["responses"]["Refusal404"];
-            405: components["responses"]["Refusal405"];
-            408: components["responses"]["Refusal408"];
-            409: components["responses"]["Refusal409"];
-            413: components["responses"]["Refusal413"];
-            415: components["responses"]["Refusal415"];
-            422: components["responses"]["Refusal422"];
-            429: components["responses"]["Refusal429"];
-            503: components["responses"]["Refusal503"];
-            507: components["responses"]["Refusal507"];
-        };
-    };
     namePanel: {
         parameters: {
             query?: never;
@@ -5851,41 +6241,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MatchState"];
-                };
-            };
-            400: components["responses"]["Refusal400"];
-            401: components["responses"]["Refusal401"];
-            403: components["responses"]["Refusal403"];
-            404: components["responses"]["Refusal404"];
-            405: components["responses"]["Refusal405"];
-            408: components["responses"]["Refusal408"];
-            409: components["responses"]["Refusal409"];
-            413: components["responses"]["Refusal413"];
-            415: components["responses"]["Refusal415"];
-            422: components["responses"]["Refusal422"];
-            429: components["responses"]["Refusal429"];
-            503: components["responses"]["Refusal503"];
-            507: components["responses"]["Refusal507"];
-        };
-    };
-    getFit: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FitState"];
                 };
             };
             400: components["responses"]["Refusal400"];

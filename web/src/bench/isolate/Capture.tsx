@@ -4,7 +4,7 @@ import { Box, Button, MenuItem, TextField, Typography } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { client, got, type Job, type Run } from "../api/client";
-import { sendPhoto } from "../api/hooks";
+import { sendPhoto } from "../api/files";
 import { ErrorNote } from "../parts/notes";
 
 /** Filed so, a file is a copy of the signal and is compared pixel by pixel. */

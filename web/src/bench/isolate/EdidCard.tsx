@@ -4,7 +4,9 @@ import { Alert, Box, Button, Typography } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";
 import { client, type Job } from "../api/client";
-import { sendToJob, useJobChange } from "../api/hooks";
+import { sendToJob } from "../api/files";
+import { applyAnswer } from "../api/facets";
+import { useJobChange } from "../api/job";
 import { ErrorNote } from "../parts/notes";
 
 type Which = "edid" | "edid/replacement";
@@ -18,7 +20,7 @@ function EdidButtons({ job, which, label, onDone }: { job: Job; which: Which; la
   const send = useMutation({
     mutationFn: (file: File) => sendToJob(job.id, which, file),
     onSuccess: (told) => {
-      queries.setQueryData(["job", job.id], told);
+      applyAnswer(queries, job.id, told);
       onDone();
     },
   });

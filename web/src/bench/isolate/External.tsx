@@ -4,7 +4,7 @@ import { Alert, Box, Button, TextField, Typography } from "@mui/material";
 import { useState } from "react";
 import { Pane } from "../../pane/Pane";
 import { client, type Job, type Run } from "../api/client";
-import { useJobChange } from "../api/hooks";
+import { useJobChange } from "../api/job";
 import { ErrorNote } from "../parts/notes";
 import { Capture } from "./Capture";
 import { PhotoBench } from "../parts/PhotoBench";

@@ -4,7 +4,9 @@ import { Box, Button, TextField, Typography } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { client, type Job } from "../api/client";
-import { sendToJob, useJobChange } from "../api/hooks";
+import { sendToJob } from "../api/files";
+import { applyAnswer } from "../api/facets";
+import { useJobChange } from "../api/job";
 import { ErrorNote } from "../parts/notes";
 
 export function MeterEntry({ job, onDone }: { job: Job; onDone: () => void }) {
@@ -21,7 +23,7 @@ export function MeterEntry({ job, onDone }: { job: Job; onDone: () => void }) {
   const send = useMutation({
     mutationFn: (file: File) => sendToJob(job.id, "readings", file),
     onSuccess: (told) => {
-      queries.setQueryData(["job", job.id], told);
+      applyAnswer(queries, job.id, told);
       onDone();
     },
   });

@@ -11,7 +11,8 @@ import {
 } from "@mui/material";
 import { useEffect, useRef, useState } from "react";
 import { client, type Photo, type Run } from "../api/client";
-import { useJobChange, useVocabulary } from "../api/hooks";
+import { useVocabulary } from "../api/hooks";
+import { useJobChange } from "../api/job";
 import { ErrorNote, Waiting } from "./notes";
 
 type Point = [number, number];

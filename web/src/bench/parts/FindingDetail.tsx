@@ -14,7 +14,7 @@ import {
 import { useEffect, useRef, useState } from "react";
 import { ALL_KINDS, factsOf, wordOf } from "../../pane/marks";
 import { client, type Finding, type Photo, type Run } from "../api/client";
-import { useJobChange } from "../api/hooks";
+import { useJobChange } from "../api/job";
 import { typing } from "../keys";
 import { ErrorNote, Key } from "./notes";
 import { RowTime } from "./RowTime";

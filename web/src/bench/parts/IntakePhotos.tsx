@@ -2,7 +2,7 @@ import { Box, Button, Typography } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import type { Job } from "../api/client";
-import { openRun } from "../api/hooks";
+import { openRun } from "../api/job";
 import { LinkDialog } from "./LinkDialog";
 import { ErrorNote } from "./notes";
 import { PhotoList } from "./PhotoList";

@@ -4,7 +4,9 @@ import { Alert, Box, Button, Chip, FormControlLabel, Switch, Typography } from "
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { startTransition, useCallback, useEffect, useRef, useState } from "react";
 import { client, got, type Job, type Run, type Stage } from "../api/client";
-import { onLive, useJobChange, useSingle, useStageRun } from "../api/hooks";
+import { useSingle } from "../api/hooks";
+import { useJobChange, useStageRun } from "../api/job";
+import { onLive } from "../api/live";
 import { typing } from "../keys";
 import { BrightnessCard } from "./BrightnessCard";
 import { LinkDialog } from "./LinkDialog";

@@ -1,7 +1,8 @@
 import { Box, Button, Menu, MenuItem, Typography } from "@mui/material";
 import { useState } from "react";
 import { client, type Photo, type Run } from "../api/client";
-import { useJobChange, useVocabulary } from "../api/hooks";
+import { useVocabulary } from "../api/hooks";
+import { useJobChange } from "../api/job";
 import { CornersDialog } from "./CornersDialog";
 import { Empty, ErrorNote } from "./notes";
 

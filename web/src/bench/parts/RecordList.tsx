@@ -1,5 +1,5 @@
 import { Box, Typography } from "@mui/material";
-import { useRecord } from "../api/hooks";
+import { useRecord } from "../api/job";
 import { ErrorNote } from "./notes";
 
 /** Who did what and when. */

@@ -4,7 +4,8 @@ import { Box, Button, TextField, Typography } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { client, type Run } from "../api/client";
-import { sendLamp, useJobChange } from "../api/hooks";
+import { sendLamp } from "../api/files";
+import { useJobChange } from "../api/job";
 import { ErrorNote } from "./notes";
 
 const ON_50_HZ_MAINS = "100";

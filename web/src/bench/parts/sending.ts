@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
 import type { Run } from "../api/client";
 import { newKey } from "../../common/key";
-import { sendPhoto } from "../api/hooks";
+import { sendPhoto } from "../api/files";
 
 /** Send files to a run one by one; each file that is refused is named and does not stop the others. */
 export function useSending(run: Run | undefined) {

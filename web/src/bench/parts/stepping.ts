@@ -1,7 +1,7 @@
 // Stepping on by itself: when a good photo of the pattern that is shown has come, the next one that is missing is shown, with a sound.
 
 import { useEffect, useState, type RefObject } from "react";
-import { onLive } from "../api/hooks";
+import { onLive } from "../api/live";
 
 const KEY = "clear-lens-steps-on";
 

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { StateMark } from "../../theme/StateMark";
 import { client, got, type FitState, type Job } from "../api/client";
-import { useJobChange } from "../api/hooks";
+import { useJobChange } from "../api/job";
 import { ReplacementEdid } from "../isolate/EdidCard";
 import { ErrorNote, Waiting } from "../parts/notes";
 import { StageBench } from "../parts/StageBench";
@@ -117,11 +117,9 @@ function GateCard({
 }
 
 export function Fit({ job }: { job: Job }) {
-  // the job's version is part of the key: a new inspection may open a gate
   const state = useQuery({
-    queryKey: ["job", job.id, "fit", job.version, job.runs.map((run) => run.status).join()],
+    queryKey: ["job", job.id, "fit"],
     queryFn: () => got<FitState>(client.GET("/api/jobs/{job_id}/fit", { params: { path: { job_id: job.id } } })),
-    placeholderData: (before) => before,
   });
   const pass = useJobChange<{ gate: string; choice: string; reason: string }>(job.id, (body) =>
     client.POST("/api/jobs/{job_id}/fit/gates", { params: { path: { job_id: job.id } }, body }),

@@ -13,7 +13,8 @@ import {
 import { useEffect, useRef, useState } from "react";
 import { StateMark } from "../../theme/StateMark";
 import { client, type Job } from "../api/client";
-import { useJobChange, useMe, useVocabulary } from "../api/hooks";
+import { useMe, useVocabulary } from "../api/hooks";
+import { useJobChange } from "../api/job";
 import { ErrorNote } from "../parts/notes";
 import { RecordList } from "../parts/RecordList";
 import { AskRetest } from "../touch/Retests";

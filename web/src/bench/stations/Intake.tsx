@@ -1,7 +1,8 @@
 import { Box, MenuItem, TextField, Typography } from "@mui/material";
 import { useEffect, useRef, useState } from "react";
 import { client, Problem, type Job, type JobChange } from "../api/client";
-import { useJobChange, useVocabulary } from "../api/hooks";
+import { useVocabulary } from "../api/hooks";
+import { useJobChange } from "../api/job";
 import { ErrorNote } from "../parts/notes";
 import { IntakePhotos } from "../parts/IntakePhotos";
 import { RecordList } from "../parts/RecordList";

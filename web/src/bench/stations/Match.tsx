@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { StateMark, type State } from "../../theme/StateMark";
 import { client, got, type Job, type MatchState, type Panel } from "../api/client";
-import { useJobChange } from "../api/hooks";
+import { useJobChange } from "../api/job";
 import { Empty, ErrorNote, Waiting } from "../parts/notes";
 
 const WORDS = { fits: "Fits", fits_with_consequences: "Fits with consequences", stop: "Stop" } as const;

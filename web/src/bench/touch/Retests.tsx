@@ -6,7 +6,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { StateMark } from "../../theme/StateMark";
 import { client, got, type Job, type Recheck } from "../api/client";
-import { useJobChange } from "../api/hooks";
+import { useJobChange } from "../api/job";
 import { ErrorNote } from "../parts/notes";
 import { StageBench } from "../parts/StageBench";
 

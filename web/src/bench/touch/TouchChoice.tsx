@@ -3,7 +3,7 @@
 import { Box, Button, Typography } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { client, got, type ChoiceOut, type Job } from "../api/client";
-import { useJobChange } from "../api/hooks";
+import { useJobChange } from "../api/job";
 import { ErrorNote } from "../parts/notes";
 import { currentTouch } from "./current";
 

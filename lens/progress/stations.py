@@ -1,0 +1,91 @@
+"""How far a job is: for each station what is known, and the one best next thing, as pure rules of plain facts."""
+
+from collections.abc import Collection, Mapping, Sequence
+from typing import NamedTuple
+
+from lens.progress.verdict import JobVerdict
+from lens.records import STATIONS, StationId, StationState, StationStatus
+
+SURE_CAUSE = 0.7  # from here on Isolate has an answer, if not the last word
+OF_VERDICT: Mapping[str, StationStatus] = {"pass": "done", "fail": "failed", "not_proven": "not_proven"}
+
+
+class StationTold(NamedTuple):
+    """What a station says of itself."""
+
+    state: StationStatus
+    known: str
+    next: str
+
+
+def intake(complaint: str, resolution: str, profile: str) -> StationTold:
+    """Taken in once the complaint is written down."""
+    known = f"{resolution}, {profile}."
+    if complaint.strip():
+        return StationTold("done", known, "")
+    return StationTold("active", known, "Write down the complaint in the owner's words.")
+
+
+def isolate(answered: int, best: str, p: float, stop: str, first_step: str) -> StationTold:
+    """``best`` and ``p`` are the likeliest cause; ``stop`` says why no further check pays, empty while one does."""
+    if answered == 0:
+        return StationTold("open", "No check answered yet.", first_step)
+    state: StationStatus = "done" if stop or p > SURE_CAUSE else "active"
+    return StationTold(state, f"{best}, {p:.0%}.", stop or f"Next: {first_step}")
+
+
+def measured(verdict: JobVerdict | None, known: str, step: str) -> StationTold:
+    """By a verdict; ``known`` and ``step`` where nothing was measured yet."""
+    if verdict is None or not verdict.measured:
+        return StationTold("open", known, step)
+    return StationTold(OF_VERDICT[verdict.result], " ".join([verdict.text, *verdict.missing]), verdict.next)
+
+
+def match(in_device: str, chosen: str) -> StationTold:
+    """Names of the panel in the device and of the one to be fitted, empty where nobody said."""
+    if not in_device:
+        return StationTold("open", "Panel not identified yet.", "Identify the panel by the label on its back.")
+    if not chosen:
+        return StationTold("active", f"In the device: {in_device}.", "Choose an offer that fits.")
+    return StationTold("done", f"Chosen: {chosen}.", "")
+
+
+def fit(gates: Sequence[tuple[str, bool]] | None) -> StationTold:
+    """Titles of the procedure's gates, and whether each was passed; None where there is no procedure."""
+    if gates is None:
+        step = "Work by the maker's documents; Prove measures all the same."
+        return StationTold("open", "No procedure for this device yet.", step)
+    ahead = [title for title, passed in gates if not passed]
+    if not ahead:
+        return StationTold("done", "All gates passed.", "")
+    done = len(gates) - len(ahead)
+    return StationTold("active" if done else "open", f"{done} of {len(gates)} gates passed.", f"Next gate: {ahead[0]}.")
+
+
+def hand_over(closed: bool) -> StationTold:
+    if closed:
+        return StationTold("done", "Handed over.", "")
+    return StationTold("open", "Not handed over.", "Read the report, then hand over.")
+
+
+def station_states(told: Mapping[str, StationTold], skipped: Collection[str]) -> tuple[StationState, ...]:
+    """All stations in order; a skipped one says so."""
+    out = []
+    for station in STATIONS.values():
+        state, known, step = told[station.id]
+        if station.id in skipped:
+            state, known, step = "skipped", "Skipped.", ""
+        out.append(StationState(id=station.id, title=station.title, state=state, known=known, next=step))
+    return tuple(out)
+
+
+def reached(states: Sequence[StationState], closed: bool) -> StationId:
+    """How far the job is: the last station at which anything happened, or the one after it when that is done."""
+    if closed:
+        return "hand_over"
+    begun = [n for n, one in enumerate(states) if one.state not in ("open", "skipped")]
+    at = begun[-1] if begun else 0
+    if states[at].state in ("done", "skipped"):
+        ahead = [n for n in range(at + 1, len(states)) if states[n].state != "skipped"]
+        at = ahead[0] if ahead else at
+    return states[at].id

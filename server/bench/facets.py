@@ -1,0 +1,76 @@
+"""A job's screen is the sum of its facets: here they are collected, and nothing is known of any of them."""
+
+from typing import Any
+
+from django.conf import settings
+
+from lens.progress import reached, station_states
+from lens.records import StationId, StationState
+from server.fitting.facet import FACET as FIT
+from server.inspections.facet import FACET as PICTURES
+from server.isolate.facet import FACET as ISOLATE
+from server.jobs.facet import FACET as DOCUMENTS
+from server.jobs.facets import Facet
+from server.parts.facet import FACET as MATCH
+from server.touch.facet import FACET as TOUCH
+from server.verdicts.facet import FACET as COMPARISONS
+from server.verdicts.look import JobLook
+
+FACETS: dict[str, Facet[JobLook]] = {
+    facet.id: facet for facet in (ISOLATE, PICTURES, TOUCH, COMPARISONS, DOCUMENTS, MATCH, FIT)
+}
+PLAIN = (
+    "title",
+    "device_type",
+    "owner",
+    "complaint",
+    "visible_damage",
+    "accessories",
+    "panel_width",
+    "panel_height",
+    "diagonal_in",
+    "profile",
+    "build",
+    "version",
+    "station",
+    "skipped",
+    "hand_over_note",
+    "closed_at",
+    "created_at",
+    "true_causes",
+)
+
+
+def states_of(look: JobLook) -> tuple[StationState, ...]:
+    """The station column: each station as its own facet tells it."""
+    told = {station: say(look) for facet in FACETS.values() for station, say in facet.stations.items()}
+    return station_states(told, look.job.skipped)
+
+
+def reached_by(look: JobLook) -> StationId:
+    return reached(states_of(look), look.job.closed_at is not None)
+
+
+def head(look: JobLook) -> dict[str, Any]:
+    """What every station shows of a job."""
+    job = look.job
+    return {
+        **{name: getattr(job, name) for name in PLAIN},
+        "id": job.pk,
+        "created_by": job.created_by.username,
+        "can_simulate": settings.DEMO,
+        "verdict": look.verdict,
+        "stations": states_of(look),
+    }
+
+
+def job_with(job_id: int, *names: str) -> dict[str, Any]:
+    """The head and the named facets; what a change gives back."""
+    look = JobLook.at(job_id, *(field for name in names for field in FACETS[name].prefetch))
+    return {**head(look), **{name: FACETS[name].view(look) for name in names}}
+
+
+def facet_of(job_id: int, name: str) -> dict[str, Any]:
+    """One facet by itself."""
+    facet = FACETS[name]
+    return facet.view(JobLook.at(job_id, *facet.prefetch))

@@ -1,0 +1,1 @@
+"""Evidence and what it says of the causes."""
