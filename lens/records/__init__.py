@@ -47,16 +47,22 @@ from lens.records.kinds import (
 from lens.records.stations import (
     STAGES,
     STATIONS,
+    WAITING,
     Stage,
     StageFacts,
     StationFacts,
     StationId,
     StationState,
     StationStatus,
+    Waiting,
+    WaitingFor,
 )
 from lens.records.verdict import Criterion, Outcome, Verdict
 
 __all__ = [
+    "WaitingFor",
+    "Waiting",
+    "WAITING",
     "AREA_KINDS",
     "AgainstReference",
     "Area",

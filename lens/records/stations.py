@@ -14,6 +14,7 @@ from lens.records.base import Record
 
 StationId = Literal["intake", "isolate", "inspect", "match", "fit", "prove", "hand_over"]
 Stage = Literal["received", "inspect", "external", "dry_fit", "closed", "recheck"]
+WaitingFor = Literal["part", "owner", "cure", "specialist"]
 StationStatus = Literal["open", "active", "done", "failed", "not_proven", "skipped"]
 
 
@@ -27,6 +28,13 @@ class StageFacts(Record):
     id: Stage
     title: str
     judged: bool = Field(description="False: evidence of the way, which the job's verdict does not stand on")
+
+
+class Waiting(Record):
+    """What a job waits for, where the shop itself cannot go on."""
+
+    id: WaitingFor
+    title: str
 
 
 class StationState(Record):
@@ -57,7 +65,14 @@ _STAGES = (
     StageFacts(id="closed", title="Closed", judged=True),
     StageFacts(id="recheck", title="Re-test", judged=True),
 )
+_WAITING = (
+    Waiting(id="part", title="A part"),
+    Waiting(id="owner", title="The owner's word"),
+    Waiting(id="cure", title="Adhesive to cure"),
+    Waiting(id="specialist", title="A specialist"),
+)
 STATIONS: Mapping[str, StationFacts] = MappingProxyType({row.id: row for row in _STATIONS})
 STAGES: Mapping[str, StageFacts] = MappingProxyType({row.id: row for row in _STAGES})
-if tuple(STATIONS) != get_args(StationId) or tuple(STAGES) != get_args(Stage):
-    raise TypeError("Every station and every stage has one row, in the order of its type.")
+WAITING: Mapping[str, Waiting] = MappingProxyType({row.id: row for row in _WAITING})
+if (tuple(STATIONS), tuple(STAGES), tuple(WAITING)) != (get_args(StationId), get_args(Stage), get_args(WaitingFor)):
+    raise TypeError("Every station, stage and reason to wait has one row, in the order of its type.")

@@ -21,7 +21,6 @@ from server.bench.job_schemas import (
     JobChanged,
     JobFields,
     JobHead,
-    JobLine,
     Luminance,
     Reason,
     Station,
@@ -30,34 +29,11 @@ from server.inspections.actions import judge_job
 from server.inspections.codes import revoke_at_hand_over
 from server.jobs import actions, edid_actions, meter_actions
 from server.jobs.models import Job
-from server.verdicts import seen_of, verdict_of_job, verdicts_by_stage
+from server.verdicts import seen_of, verdict_of_job
 
 router = Router(tags=["jobs"])
+MAY_BE_EMPTY = ("diagonal_in", "due_on", "assigned_to")
 MOST_EDID_BYTES, MOST_READING_BYTES = 256 * 1024, 1024 * 1024
-
-
-@router.get("/jobs", response=list[JobLine], operation_id="listJobs")
-def list_jobs(request: HttpRequest) -> list[dict[str, Any]]:
-    require(request.user, "job.view")
-    lines = []
-    for job in Job.objects.select_related("wanted_panel").prefetch_related("runs__touches")[:500]:
-        names = (
-            "title",
-            "owner",
-            "device_type",
-            "station",
-            "panel_width",
-            "panel_height",
-            "complaint",
-            "changed_at",
-            "closed_at",
-        )
-        told = {
-            "verdict": verdict_of_job(job),
-            "stages": {stage: one.result for stage, one in verdicts_by_stage(job).items()},
-        }
-        lines.append({"id": job.pk, **told, **{name: getattr(job, name) for name in names}})
-    return lines
 
 
 @router.post("/jobs", response={201: JobHead}, operation_id="createJob")
@@ -74,7 +50,9 @@ def get_job(request: HttpRequest, job_id: int) -> dict[str, Any]:
 @router.patch("/jobs/{job_id}", response=JobChanged, operation_id="changeJob")
 def change_job(request: HttpRequest, job_id: int, body: JobChange) -> dict[str, Any]:
     values = body.model_dump(exclude_unset=True, exclude={"version"})
-    cleared = {name for name, value in values.items() if value is None and name != "diagonal_in"}
+    cleared = {name for name, value in values.items() if value is None and name not in MAY_BE_EMPTY}
+    if values.get("assigned_to") is not None:
+        values["assigned_to"] = actions.person_called(values["assigned_to"])
     with transaction.atomic():
         before = get_object_or_404(Job, pk=job_id).profile
         job = actions.change_job(

@@ -4,8 +4,8 @@ from typing import Any
 
 from django.conf import settings
 
-from lens.progress import reached, station_states
-from lens.records import StationId, StationState
+from lens.progress import station_states
+from lens.records import StationState
 from server.fitting.facet import FACET as FIT
 from server.inspections.facet import FACET as PICTURES
 from server.isolate.facet import FACET as ISOLATE
@@ -38,6 +38,8 @@ PLAIN = (
     "closed_at",
     "created_at",
     "true_causes",
+    "due_on",
+    "urgent",
 )
 
 
@@ -45,10 +47,6 @@ def states_of(look: JobLook) -> tuple[StationState, ...]:
     """The station column: each station as its own facet tells it."""
     told = {station: say(look) for facet in FACETS.values() for station, say in facet.stations.items()}
     return station_states(told, look.job.skipped)
-
-
-def reached_by(look: JobLook) -> StationId:
-    return reached(states_of(look), look.job.closed_at is not None)
 
 
 def head(look: JobLook) -> dict[str, Any]:
@@ -59,6 +57,8 @@ def head(look: JobLook) -> dict[str, Any]:
         "id": job.pk,
         "created_by": job.created_by.username,
         "can_simulate": settings.DEMO,
+        "assigned_to": job.assigned_to.username if job.assigned_to else "",
+        "waiting_for": job.waiting_for or None,
         "verdict": look.verdict,
         "stations": states_of(look),
     }

@@ -1,12 +1,12 @@
 """What the bench's doors of a job take and give."""
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Literal
 
 from ninja import Field, Schema
 
 from lens.progress import JobVerdict
-from lens.records import Outcome, StationId, StationState
+from lens.records import StationId, StationState, WaitingFor
 from server.isolate.facet import Conditions, IsolateOut
 from server.jobs.facet import DocumentsOut
 
@@ -44,21 +44,10 @@ class JobChange(Schema):
     profile: str | None = None
     build: str | None = None
     hand_over_note: str | None = Field(default=None, max_length=2000)
-
-
-class JobLine(Schema):
-    id: int
-    title: str
-    owner: str
-    device_type: str
-    station: StationId
-    panel_width: int
-    panel_height: int
-    complaint: str
-    changed_at: datetime
-    closed_at: datetime | None
-    verdict: JobVerdict
-    stages: dict[str, Outcome]
+    assigned_to: str | None = Field(default=None, max_length=150)
+    due_on: date | None = None
+    urgent: bool | None = None
+    waiting_for: WaitingFor | Literal[""] | None = None
 
 
 class JobHead(JobFields):
@@ -76,6 +65,10 @@ class JobHead(JobFields):
     verdict: JobVerdict
     stations: list[StationState]
     true_causes: list[str]
+    assigned_to: str
+    due_on: date | None
+    urgent: bool
+    waiting_for: WaitingFor | None
 
 
 class JobChanged(JobHead):

@@ -7,7 +7,7 @@ from lens.acceptance import class_table
 from lens.diagnosis import DEVICES, NOT_POSSIBLE, TRIED, load_model
 from lens.fitting import builds
 from lens.patterns import PATTERNS, PatternSet, built_in_sets
-from lens.records import KINDS, STAGES, STATIONS, KindFacts, StageFacts, StationFacts
+from lens.records import KINDS, STAGES, STATIONS, WAITING, KindFacts, StageFacts, StationFacts, Waiting
 from server.accounts.policy import require
 from server.profiles.actions import offered_profiles
 
@@ -56,6 +56,7 @@ class Vocabulary(Schema):
     kinds: list[KindFacts]
     stations: list[StationFacts]
     stages: list[StageFacts]
+    waiting: list[Waiting]
 
 
 @router.get("/vocabulary", response=Vocabulary, operation_id="getVocabulary")
@@ -90,4 +91,5 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
         kinds=list(KINDS.values()),
         stations=list(STATIONS.values()),
         stages=list(STAGES.values()),
+        waiting=list(WAITING.values()),
     )

@@ -6,8 +6,8 @@ from ninja import NinjaAPI, Schema
 from ninja.security import django_auth
 
 from server.accounts.api import router as accounts_router
-from server.bench.api import router as bench_router
 from server.bench.choice_api import router as choice_router
+from server.bench.list_api import router as bench_router
 from server.bench.people_api import router as people_router
 from server.bench.profiles_api import router as profiles_router
 from server.bench.rates_api import router as rates_router

@@ -9,7 +9,7 @@ import os
 from collections.abc import Mapping
 from pathlib import Path
 
-from lens.records import KINDS, STAGES, STATIONS, Record
+from lens.records import KINDS, STAGES, STATIONS, WAITING, Record
 
 WEB = Path(__file__).parents[2] / "web"
 OPENAPI, VOCABULARY = WEB / "openapi.json", WEB / "src" / "pane" / "vocabulary.gen.ts"
@@ -27,7 +27,10 @@ def vocabulary() -> str:
     return "".join(
         [
             "// Made of the core's tables (lens/records) by: python -m server.config.openapi. Do not edit.\n",
-            *(_constant(name, table) for name, table in (("KINDS", KINDS), ("STATIONS", STATIONS), ("STAGES", STAGES))),
+            *(
+                _constant(name, table)
+                for name, table in (("KINDS", KINDS), ("STATIONS", STATIONS), ("STAGES", STAGES), ("WAITING", WAITING))
+            ),
         ]
     )
 

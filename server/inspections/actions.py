@@ -46,7 +46,9 @@ def open_run(user: Person, job_id: int, stage: str) -> Run:
     )
     run, new = Run.objects.get_or_create(job=job, stage=stage, defaults={"row_time_us": known})
     if new:
-        write(job, person.username, "run", f"Inspection '{STAGES[stage].title}' opened.", facets=("pictures",), run=run.pk)
+        write(
+            job, person.username, "run", f"Inspection '{STAGES[stage].title}' opened.", facets=("pictures",), run=run.pk
+        )
     return run
 
 

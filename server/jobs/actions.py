@@ -1,6 +1,7 @@
 """Changes of a job: each checks permission, runs in one transaction, writes the record."""
 
 from collections.abc import Sequence
+from datetime import date
 from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser, AnonymousUser, User
@@ -13,7 +14,8 @@ from lens.errors import BadInput
 from lens.fitting import get_build
 from lens.panel import make_panel
 from lens.progress import JobVerdict
-from lens.records import STATIONS
+from lens.records import STATIONS, WAITING
+from lens.tables import not_known
 from server.accounts.policy import require
 from server.common.errors import Conflict
 from server.jobs.models import Evidence, Job
@@ -34,9 +36,24 @@ EDITABLE = (
     "profile",
     "build",
     "hand_over_note",
+    "assigned_to",
+    "due_on",
+    "urgent",
+    "waiting_for",
 )
 # what no measurement, cause or procedure hangs on
-WORDS_ONLY = {"title", "owner", "complaint", "visible_damage", "accessories", "hand_over_note"}
+WORDS_ONLY = {
+    "title",
+    "owner",
+    "complaint",
+    "visible_damage",
+    "accessories",
+    "hand_over_note",
+    "assigned_to",
+    "due_on",
+    "urgent",
+    "waiting_for",
+}
 JOB_CLOSED = ("The job is handed over and closed. A lead can reopen it.", "job_closed")
 
 
@@ -57,6 +74,23 @@ def _check_fields(values: dict[str, Any]) -> None:
         find_profile(values["profile"])
     if "build" in values:
         get_build(values["build"])
+    if values.get("waiting_for") and values["waiting_for"] not in WAITING:
+        raise not_known("reason to wait", values["waiting_for"], WAITING, "unknown_waiting")
+
+
+def _plain(value: Any) -> Any:
+    """A field's value as the record holds it."""
+    return value.username if isinstance(value, User) else value.isoformat() if isinstance(value, date) else value
+
+
+def person_called(name: str) -> User | None:
+    """Whom a job is given to; None for nobody. Raises BadInput for somebody who is not there, or cannot sign in any more."""
+    if not name:
+        return None
+    person = User.objects.filter(username=name, is_active=True).first()
+    if person is None:
+        raise BadInput(f"Nobody called '{name}' can sign in here.", "unknown_person")
+    return person
 
 
 @transaction.atomic
@@ -109,7 +143,7 @@ def change_job(user: Person, job_id: int, version: int, values: dict[str, Any]) 
         "changed",
         f"Changed: {', '.join(n.replace('_', ' ') for n in changed)}.",
         facets=() if set(changed) <= WORDS_ONLY else None,
-        fields={name: [before[name], value] for name, value in changed.items()},
+        fields={name: [_plain(before[name]), _plain(value)] for name, value in changed.items()},
         version=job.version,
     )
     return job
@@ -182,7 +216,13 @@ def withdraw_evidence(user: Person, job_id: int, evidence_id: int, reason: str) 
     evidence.withdrawn, evidence.withdrawn_because = True, reason
     evidence.save(update_fields=["withdrawn", "withdrawn_because"])
     told = words(load_model(), Seen(evidence.check_id, (evidence.outcome,), True))
-    write(job, person.username, "withdrawn", f"Withdrawn: '{told}', because: {reason or 'no reason given'}.", facets=("isolate",))
+    write(
+        job,
+        person.username,
+        "withdrawn",
+        f"Withdrawn: '{told}', because: {reason or 'no reason given'}.",
+        facets=("isolate",),
+    )
 
 
 @transaction.atomic

@@ -31,6 +31,12 @@ class Job(models.Model):
     edid = models.JSONField(null=True, blank=True)  # as last read from the panel, with what differs from the record
     replacement_edid = models.JSONField(null=True, blank=True)  # and what differs from the panel before it
     origin = models.JSONField(null=True, blank=True)  # of a job that came as a file: installation, number there, when
+    assigned_to = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.PROTECT, related_name="+"
+    )
+    due_on = models.DateField(null=True, blank=True)
+    urgent = models.BooleanField(default=False)
+    waiting_for = models.CharField(max_length=20, blank=True)  # see lens.records.WAITING; empty: for nobody outside
     true_causes = models.JSONField(default=list)  # what it turned out to be, said at hand-over
     closed_at = models.DateTimeField(null=True, blank=True)
     simulated = models.JSONField(null=True, blank=True)
@@ -39,8 +45,15 @@ class Job(models.Model):
     created_at = models.DateTimeField(auto_now_add=True)
     changed_at = models.DateTimeField(auto_now=True)
 
+    # what lists show of it (server.bench.summaries) is older than its record
+    stale = models.BooleanField(default=True)
+
     class Meta:
         ordering = ("-changed_at", "-id")
+        indexes = [
+            models.Index(fields=["id"], condition=models.Q(stale=True), name="jobs_stale"),
+            models.Index(fields=["due_on"], condition=models.Q(closed_at=None), name="jobs_due"),
+        ]
 
 
 class Entry(models.Model):

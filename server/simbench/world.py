@@ -2,12 +2,14 @@
 
 import time
 from collections.abc import Sequence
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
 import yaml
 from django.contrib.auth.models import Group, User
 from django.db import transaction
+from django.utils import timezone
 
 from lens.matching import PanelSpec
 from lens.patterns import get_set
@@ -15,7 +17,7 @@ from lens.simulate import DeviceFault
 from lens.touch import Outline
 from server.accounts.policy import ensure_roles
 from server.inspections.actions import choose_set, open_run
-from server.jobs.actions import answer_check, create_job, go_to_station
+from server.jobs.actions import answer_check, change_job, create_job, go_to_station, person_called
 from server.jobs.models import Job
 from server.parts.actions import choose_offer, name_panel
 from server.parts.models import Offer, PanelModel
@@ -128,7 +130,20 @@ def make_job(user: User, told: dict[str, Any]) -> Job:
     for station in told.get("skip", []):
         go_to_station(user, job.pk, station, True)
     go_to_station(user, job.pk, told["station"], False)
+    _plan(user, job, told.get("plan", {}))
     return job
+
+
+def _plan(user: User, job: Job, plan: dict[str, Any]) -> None:
+    """Who has a job, when it is due, what it waits for."""
+    values: dict[str, Any] = {name: plan[name] for name in ("urgent", "waiting_for") if name in plan}
+    if "with" in plan:
+        values["assigned_to"] = person_called(plan["with"])
+    if "due_in_days" in plan:
+        values["due_on"] = timezone.localdate() + timedelta(days=plan["due_in_days"])
+    if values:
+        job.refresh_from_db(fields=["version"])
+        change_job(user, job.pk, job.version, values)
 
 
 def draw_touch(user: User, job: Job, stage: str) -> None:

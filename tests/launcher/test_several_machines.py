@@ -67,7 +67,7 @@ class Apart(ShopCase):
         second = self.shop(8741)
         second.spawn("--database", url, "--store", store, "--workers", "0")
         wait_for(lambda: second.health()[1].get("database"), 60, "the second bench answers")
-        self.assertEqual(Caller(second.told["url"]).sign_in("Ada").ok("GET", "/api/jobs")[0]["title"], "Apart")
+        self.assertEqual(Caller(second.told["url"]).sign_in("Ada").ok("GET", "/api/jobs")["jobs"][0]["title"], "Apart")
         self.assertFalse((second.folder / "pg").exists())
         # wrong passwords are counted over both
         for tried in [shop] * 6 + [second] * 5:

@@ -166,13 +166,13 @@ class Database(TestCase):
         )
         for state, status, code in wanted:
             with (
-                mock.patch("server.bench.api.Job.objects.select_related", side_effect=self.error(state)),
+                mock.patch("server.bench.list_api._page", side_effect=self.error(state)),
                 self.assertLogs("clear_lens", "ERROR"),
             ):
                 got, told = bench.call("GET", "/jobs")
             self.assertEqual((got, told["type"]), (status, f"/problems/{code}"))
         with (
-            mock.patch("server.bench.api.Job.objects.select_related", side_effect=DiskFull(28, "full")),
+            mock.patch("server.bench.list_api._page", side_effect=DiskFull(28, "full")),
             self.assertLogs("clear_lens", "ERROR"),
         ):
             self.assertEqual(bench.call("GET", "/jobs")[0], 507)

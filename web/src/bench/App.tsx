@@ -3,10 +3,11 @@ import { useMemo, useState } from "react";
 import { createBrowserRouter, Navigate, Outlet, RouterProvider } from "react-router";
 import { makeTheme, type Mode } from "../theme/theme";
 import { useMe } from "./api/hooks";
-import { JobList } from "./JobList";
+import { JobList } from "./jobs/JobList";
 import { JobScreen } from "./JobScreen";
 import { Look } from "./Look";
-import { NewJob } from "./NewJob";
+import { NewJob } from "./jobs/NewJob";
+import { Today } from "./jobs/Today";
 import { Profiles } from "./Profiles";
 import { ErrorNote, Waiting } from "./parts/notes";
 import { Rates } from "./Rates";
@@ -41,7 +42,8 @@ export function App() {
         element: <Guarded mode={mode} onMode={change} />,
         errorElement: <ErrorNote error={new Error("This page failed. Reload it; what was stored is safe.")} />,
         children: [
-          { path: "/", element: <Navigate to="/jobs" replace /> },
+          { path: "/", element: <Navigate to="/today" replace /> },
+          { path: "/today", element: <Today /> },
           { path: "/jobs", element: <JobList /> },
           { path: "/jobs/new", element: <NewJob /> },
           { path: "/jobs/:id", element: <JobScreen /> },

@@ -10,6 +10,7 @@ import { typing } from "./keys";
 import { ErrorNote, Key, Waiting } from "./parts/notes";
 import { PaneBoard } from "./parts/PaneBoard";
 import { StationColumn } from "./StationColumn";
+import { PlanLine } from "./jobs/PlanLine";
 import { SCREENS, stageOf, STATION_ORDER } from "./stations/registry";
 
 const STATIONS_PX = 180;
@@ -92,6 +93,7 @@ export function JobScreen() {
           Job {job.data.id}
           {job.data.closed_at ? ", closed" : ""}. Stations: <Key>1</Key> to <Key>7</Key>
         </Typography>
+        <PlanLine job={job.data} />
         <Work job={job.data} />
       </Box>
     </Box>

@@ -44,7 +44,7 @@ export function Shell({ me, mode, onMode, children }: Props) {
       >
         <MuiLink
           component={Link}
-          to="/jobs"
+          to="/today"
           underline="none"
           color="textPrimary"
           sx={{ display: "flex", alignItems: "center", gap: 1, minHeight: 44 }}
@@ -54,7 +54,7 @@ export function Shell({ me, mode, onMode, children }: Props) {
             Clear Lens
           </Typography>
         </MuiLink>
-        <Button component={Link} to="/jobs" color="inherit" sx={{ display: { xs: "none", sm: "inline-flex" } }}>
+        <Button component={Link} to="/jobs" color="inherit">
           Jobs
         </Button>
         <Button component={Link} to="/profiles" color="inherit" sx={{ display: { xs: "none", sm: "inline-flex" } }}>

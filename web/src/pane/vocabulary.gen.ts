@@ -516,3 +516,18 @@ export const STAGES = {
     "judged": true
   }
 } as const;
+
+export const WAITING = {
+  "part": {
+    "title": "A part"
+  },
+  "owner": {
+    "title": "The owner's word"
+  },
+  "cure": {
+    "title": "Adhesive to cure"
+  },
+  "specialist": {
+    "title": "A specialist"
+  }
+} as const;

@@ -50,7 +50,13 @@ export function makeTheme(mode: Mode): Theme {
           },
         },
       },
-      MuiButtonBase: { defaultProps: { disableRipple: true } },
+      // the library takes the outline away on its buttons, tabs and rows: keyboard users must see where they are
+      MuiButtonBase: {
+        defaultProps: { disableRipple: true },
+        styleOverrides: {
+          root: { "&:focus-visible": { outline: `3px solid ${ACCENT[mode]}`, outlineOffset: "-3px" } },
+        },
+      },
       MuiButton: { defaultProps: { disableElevation: true }, styleOverrides: { root: { minHeight: TARGET_PX } } },
       MuiIconButton: { styleOverrides: { root: { minWidth: TARGET_PX, minHeight: TARGET_PX } } },
       MuiToggleButton: { styleOverrides: { root: { minHeight: TARGET_PX, textTransform: "none" } } },

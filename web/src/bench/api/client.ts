@@ -11,6 +11,8 @@ export type Job = JobHead &
   components["schemas"]["ComparisonsOut"] &
   components["schemas"]["DocumentsOut"];
 export type JobLine = components["schemas"]["JobLine"];
+export type JobPage = components["schemas"]["JobPage"];
+export type TodayOut = components["schemas"]["Today"];
 export type JobChange = components["schemas"]["JobChange"];
 export type Run = components["schemas"]["RunOut"];
 export type Photo = components["schemas"]["PhotoOut"];

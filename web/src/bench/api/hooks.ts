@@ -8,7 +8,7 @@ import {
   type UseMutationResult,
 } from "@tanstack/react-query";
 import { useRef } from "react";
-import { client, got, type JobLine, type Me, type OfferedProfile, type Condition, type Vocabulary } from "./client";
+import { client, got, type Me, type OfferedProfile, type Condition, type Vocabulary } from "./client";
 
 export const useMe = () =>
   useQuery({ queryKey: ["me"], queryFn: () => got<Me>(client.GET("/api/me")), staleTime: 60_000 });
@@ -18,8 +18,6 @@ export const useCondition = () =>
     queryFn: () => got<Condition>(client.GET("/api/condition")),
     refetchInterval: 15_000,
   });
-export const useJobs = () =>
-  useQuery({ queryKey: ["jobs"], queryFn: () => got<JobLine[]>(client.GET("/api/jobs")), refetchInterval: 10_000 });
 export const useVocabulary = () =>
   useQuery({
     queryKey: ["vocabulary"],

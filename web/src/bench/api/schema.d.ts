@@ -367,6 +367,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Today */
+        get: operations["getToday"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colleagues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Colleagues
+         * @description Who can be given a job: everybody with a role who can sign in.
+         */
+        get: operations["listColleagues"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/profiles": {
         parameters: {
             query?: never;
@@ -1404,74 +1441,6 @@ export interface components {
             /** Password */
             password: string;
         };
-        /** JobLine */
-        JobLine: {
-            /** Id */
-            id: number;
-            /** Title */
-            title: string;
-            /** Owner */
-            owner: string;
-            /** Device Type */
-            device_type: string;
-            /**
-             * Station
-             * @enum {string}
-             */
-            station: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over";
-            /** Panel Width */
-            panel_width: number;
-            /** Panel Height */
-            panel_height: number;
-            /** Complaint */
-            complaint: string;
-            /**
-             * Changed At
-             * Format: date-time
-             */
-            changed_at: string;
-            /** Closed At */
-            closed_at: string | null;
-            verdict: components["schemas"]["JobVerdict"];
-            /** Stages */
-            stages: {
-                [key: string]: "pass" | "fail" | "not_proven";
-            };
-        };
-        /**
-         * JobVerdict
-         * @description ``result`` is the worst of its parts, and 'not proven' where one that is wanted is missing; ``next`` is the one thing that would help most.
-         */
-        JobVerdict: {
-            /**
-             * Result
-             * @enum {string}
-             */
-            result: "pass" | "fail" | "not_proven";
-            /** Parts */
-            parts: components["schemas"]["VerdictPart"][];
-            /** Missing */
-            missing: string[];
-            /** Next */
-            next: string;
-        };
-        /** VerdictPart */
-        VerdictPart: {
-            /**
-             * Part
-             * @enum {string}
-             */
-            part: "picture" | "touch" | "closing" | "touch_change";
-            /** Stage */
-            stage: string;
-            /**
-             * Result
-             * @enum {string}
-             */
-            result: "pass" | "fail" | "not_proven";
-            /** Text */
-            text: string;
-        };
         /**
          * JobHead
          * @description What every station shows of a job; its facets are read by themselves.
@@ -1546,6 +1515,31 @@ export interface components {
             stations: components["schemas"]["StationState"][];
             /** True Causes */
             true_causes: string[];
+            /** Assigned To */
+            assigned_to: string;
+            /** Due On */
+            due_on: string | null;
+            /** Urgent */
+            urgent: boolean;
+            /** Waiting For */
+            waiting_for: ("part" | "owner" | "cure" | "specialist") | null;
+        };
+        /**
+         * JobVerdict
+         * @description ``result`` is the worst of its parts, and 'not proven' where one that is wanted is missing; ``next`` is the one thing that would help most.
+         */
+        JobVerdict: {
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "pass" | "fail" | "not_proven";
+            /** Parts */
+            parts: components["schemas"]["VerdictPart"][];
+            /** Missing */
+            missing: string[];
+            /** Next */
+            next: string;
         };
         /**
          * StationState
@@ -1568,6 +1562,23 @@ export interface components {
             known: string;
             /** Next */
             next: string;
+        };
+        /** VerdictPart */
+        VerdictPart: {
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "picture" | "touch" | "closing" | "touch_change";
+            /** Stage */
+            stage: string;
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "pass" | "fail" | "not_proven";
+            /** Text */
+            text: string;
         };
         /** JobFields */
         JobFields: {
@@ -1611,6 +1622,125 @@ export interface components {
              * @default ears
              */
             build: string;
+        };
+        /**
+         * Wanted
+         * @description What to list. ``verdict`` 'none' is a job on which nothing was measured; ``who`` a person's name, or 'nobody'.
+         */
+        Wanted: {
+            /**
+             * Q
+             * @default
+             */
+            q: string;
+            /**
+             * State
+             * @default open
+             * @enum {string}
+             */
+            state: "open" | "closed" | "all";
+            /** Station */
+            station?: ("intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over") | null;
+            /** Verdict */
+            verdict?: ("pass" | "fail" | "not_proven") | "none" | null;
+            /** Waiting For */
+            waiting_for?: ("part" | "owner" | "cure" | "specialist") | ("any" | "none") | null;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /**
+             * Overdue
+             * @default false
+             */
+            overdue: boolean;
+            /**
+             * Sort
+             * @default urgent
+             * @enum {string}
+             */
+            sort: "urgent" | "new" | "old" | "due" | "changed" | "title";
+            /**
+             * After
+             * @default
+             */
+            after: string;
+            /**
+             * Limit
+             * @default 50
+             */
+            limit: number;
+        };
+        /**
+         * JobLine
+         * @description ``station`` is how far the job is; ``next`` the one thing it asks for there.
+         */
+        JobLine: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+            /** Owner */
+            owner: string;
+            /** Device Type */
+            device_type: string;
+            /** Panel Width */
+            panel_width: number;
+            /** Panel Height */
+            panel_height: number;
+            /**
+             * Station
+             * @enum {string}
+             */
+            station: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "active" | "done" | "failed" | "not_proven" | "skipped";
+            /** Next */
+            next: string;
+            /** Verdict */
+            verdict: ("pass" | "fail" | "not_proven") | null;
+            /** Stages */
+            stages: {
+                [key: string]: "pass" | "fail" | "not_proven";
+            };
+            /** Assigned To */
+            assigned_to: string;
+            /** Due On */
+            due_on: string | null;
+            /** Overdue */
+            overdue: boolean;
+            /** Urgent */
+            urgent: boolean;
+            /** Waiting For */
+            waiting_for: ("part" | "owner" | "cure" | "specialist") | null;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Closed At */
+            closed_at: string | null;
+        };
+        /**
+         * JobPage
+         * @description ``after`` asks for the page that follows; None on the last one.
+         */
+        JobPage: {
+            /** Jobs */
+            jobs: components["schemas"]["JobLine"][];
+            /** Total */
+            total: number;
+            /** After */
+            after: string | null;
         };
         /**
          * Conditions
@@ -1858,6 +1988,14 @@ export interface components {
             stations: components["schemas"]["StationState"][];
             /** True Causes */
             true_causes: string[];
+            /** Assigned To */
+            assigned_to: string;
+            /** Due On */
+            due_on: string | null;
+            /** Urgent */
+            urgent: boolean;
+            /** Waiting For */
+            waiting_for: ("part" | "owner" | "cure" | "specialist") | null;
             isolate?: components["schemas"]["IsolateOut"] | null;
             documents?: components["schemas"]["DocumentsOut"] | null;
         };
@@ -2008,6 +2146,14 @@ export interface components {
             build?: string | null;
             /** Hand Over Note */
             hand_over_note?: string | null;
+            /** Assigned To */
+            assigned_to?: string | null;
+            /** Due On */
+            due_on?: string | null;
+            /** Urgent */
+            urgent?: boolean | null;
+            /** Waiting For */
+            waiting_for?: ("part" | "owner" | "cure" | "specialist") | "" | null;
         };
         /** EntryOut */
         EntryOut: {
@@ -3500,6 +3646,24 @@ export interface components {
             with_reason: boolean;
         };
         /**
+         * Today
+         * @description How the day stands: counts that lead to lists, and the re-tests that are due.
+         */
+        Today: {
+            /** Mine */
+            mine: number;
+            /** Nobodys */
+            nobodys: number;
+            /** Urgent */
+            urgent: number;
+            /** Overdue */
+            overdue: number;
+            /** Waiting */
+            waiting: number;
+            /** Retests Due */
+            retests_due: number;
+        };
+        /**
          * DotRule
          * @description At most ``limit`` findings of some kinds: everywhere, in the middle (see the profile's ``middle_share``) or outside it; with ``closer_than_mm``
          *     only pairs that lie closer together count; with ``larger_than_mm`` only what is longer than that.
@@ -4011,6 +4175,21 @@ export interface components {
             stations: components["schemas"]["StationFacts"][];
             /** Stages */
             stages: components["schemas"]["StageFacts"][];
+            /** Waiting */
+            waiting: components["schemas"]["Waiting"][];
+        };
+        /**
+         * Waiting
+         * @description What a job waits for, where the shop itself cannot go on.
+         */
+        Waiting: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "part" | "owner" | "cure" | "specialist";
+            /** Title */
+            title: string;
         };
         /**
          * Outline
@@ -4527,7 +4706,18 @@ export interface operations {
     };
     listJobs: {
         parameters: {
-            query?: never;
+            query?: {
+                q?: string;
+                state?: "open" | "closed" | "all";
+                station?: ("intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over") | null;
+                verdict?: ("pass" | "fail" | "not_proven") | "none" | null;
+                waiting_for?: ("part" | "owner" | "cure" | "specialist") | ("any" | "none") | null;
+                who?: string;
+                overdue?: boolean;
+                sort?: "urgent" | "new" | "old" | "due" | "changed" | "title";
+                after?: string;
+                limit?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -4540,7 +4730,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobLine"][];
+                    "application/json": components["schemas"]["JobPage"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -5300,6 +5490,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FitState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    getToday: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Today"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    listColleagues: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
                 };
             };
             400: components["responses"]["Refusal400"];

@@ -6,24 +6,12 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { StateMark } from "../../theme/StateMark";
 import { client, got, type Job, type Recheck } from "../api/client";
+import { due, inDays, today } from "../jobs/days";
 import { useJobChange } from "../api/job";
 import { ErrorNote } from "../parts/notes";
 import { StageBench } from "../parts/StageBench";
 
 const REASONS = ["After the next system update", "After the adhesive has cured"];
-const DAY_MS = 86_400_000;
-const today = (): string => new Date(Date.now() - new Date().getTimezoneOffset() * 60_000).toISOString().slice(0, 10);
-const inDays = (days: number): string => new Date(Date.now() + days * DAY_MS).toISOString().slice(0, 10);
-
-function due(day: string): string {
-  const days = Math.round((Date.parse(day) - Date.parse(today())) / DAY_MS);
-  return days === 0
-    ? "due today"
-    : days < 0
-      ? `overdue by ${-days} ${days === -1 ? "day" : "days"}`
-      : `due in ${days} ${days === 1 ? "day" : "days"}`;
-}
-
 /** Above the jobs: what is to be looked at again. */
 export function DueList() {
   const list = useQuery({

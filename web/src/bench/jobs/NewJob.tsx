@@ -2,9 +2,9 @@ import { Box, Button, MenuItem, TextField, Typography } from "@mui/material";
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { client, got, type Job } from "./api/client";
-import { useSingle, useVocabulary } from "./api/hooks";
-import { ErrorNote } from "./parts/notes";
+import { client, got, type Job } from "../api/client";
+import { useSingle, useVocabulary } from "../api/hooks";
+import { ErrorNote } from "../parts/notes";
 
 const SIZES = ["1366x768", "1920x1080", "2560x1600", "1280x800", "1080x2400", "720x1280"];
 const words = (id: string) => id.replace(/_/g, " ");

@@ -1,0 +1,103 @@
+// One job in a list: what it is, how far it is and what it asks for, its verdict, whose it is and when it is due.
+
+import { Box, Link as MuiLink, Typography } from "@mui/material";
+import { Link } from "react-router";
+import { STAGES, STATIONS, WAITING } from "../../pane/vocabulary.gen";
+import { ofVerdict, StateMark, VERDICT_WORDS } from "../../theme/StateMark";
+import type { JobLine, Stage } from "../api/client";
+import { age, due } from "./days";
+
+const COLUMNS = "56px minmax(200px, 1.3fr) minmax(200px, 1.2fr) minmax(150px, 0.8fr) minmax(130px, 0.6fr)";
+
+/** The one verdict of the device as it goes; before anything was measured on it, that of the last stage that was. */
+function verdictOf(job: JobLine): { title: string; result: string } | null {
+  if (job.verdict) return { title: "Verdict", result: job.verdict };
+  const last = Object.entries(job.stages).at(-1);
+  return last ? { title: STAGES[last[0] as Stage].title, result: last[1] } : null;
+}
+
+export function JobHeadings() {
+  return (
+    <Box aria-hidden sx={{ display: { xs: "none", md: "grid" }, gridTemplateColumns: COLUMNS, gap: 2, px: 2, py: 0.5 }}>
+      {["No.", "Device, owner", "Station, what is next", "Verdict", "Who, when"].map((title) => (
+        <Typography key={title} variant="body2" color="textSecondary">
+          {title}
+        </Typography>
+      ))}
+    </Box>
+  );
+}
+
+export function JobRow({ job }: { job: JobLine }) {
+  const verdict = verdictOf(job);
+  return (
+    <MuiLink
+      component={Link}
+      to={`/jobs/${job.id}/${job.station}`}
+      underline="none"
+      color="textPrimary"
+      sx={{
+        display: "grid",
+        gridTemplateColumns: { xs: "1fr", md: COLUMNS },
+        gap: { xs: 0.5, md: 2 },
+        alignItems: "start",
+        px: 2,
+        py: 1,
+        minHeight: 60,
+        borderTop: 1,
+        borderColor: "divider",
+        "&:hover": { bgcolor: "background.paper" },
+      }}
+    >
+      <Typography color="textSecondary">{job.id}</Typography>
+      <Box sx={{ minWidth: 0 }}>
+        <Typography sx={{ fontWeight: 600, overflowWrap: "anywhere" }}>{job.title}</Typography>
+        <Typography variant="body2" color="textSecondary" sx={{ overflowWrap: "anywhere" }}>
+          {job.owner || "No owner named"}, {job.panel_width} x {job.panel_height}
+        </Typography>
+      </Box>
+      <Box sx={{ minWidth: 0 }}>
+        <Box sx={{ display: "flex", gap: 0.75, alignItems: "center" }}>
+          <StateMark state={job.state} size={16} />
+          <Typography>{job.closed_at ? "Closed" : STATIONS[job.station].title}</Typography>
+        </Box>
+        {!job.closed_at && job.next && (
+          <Typography
+            variant="body2"
+            color="textSecondary"
+            sx={{ display: "-webkit-box", WebkitLineClamp: 2, WebkitBoxOrient: "vertical", overflow: "hidden" }}
+          >
+            {job.next}
+          </Typography>
+        )}
+      </Box>
+      <Box>
+        {verdict && (
+          <Box sx={{ display: "flex", gap: 0.75, alignItems: "center" }}>
+            <StateMark state={ofVerdict(verdict.result)} size={16} />
+            <Typography variant="body2">
+              {verdict.title}: {VERDICT_WORDS[verdict.result] ?? verdict.result}
+            </Typography>
+          </Box>
+        )}
+      </Box>
+      <Box>
+        {!job.closed_at && (
+          <>
+            <Typography variant="body2" sx={{ fontWeight: job.urgent || job.overdue ? 600 : 400 }}>
+              {[job.urgent && "Urgent", job.due_on && due(job.due_on)].filter(Boolean).join(", ") || "No date"}
+            </Typography>
+            <Typography variant="body2" color="textSecondary">
+              {job.assigned_to || "nobody's"}, {age(job.created_at)} old
+            </Typography>
+            {job.waiting_for && (
+              <Typography variant="body2" color="warning">
+                Waits for: {WAITING[job.waiting_for].title.toLowerCase()}
+              </Typography>
+            )}
+          </>
+        )}
+      </Box>
+    </MuiLink>
+  );
+}
