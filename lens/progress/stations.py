@@ -85,7 +85,8 @@ def reached(states: Sequence[StationState], closed: bool) -> StationId:
         return "hand_over"
     begun = [n for n, one in enumerate(states) if one.state not in ("open", "skipped")]
     at = begun[-1] if begun else 0
-    if states[at].state in ("done", "skipped"):
+    # what is wrong with the panel as received is known then, and the job goes on
+    if states[at].state in ("done", "skipped") or (states[at].id, states[at].state) == ("inspect", "failed"):
         ahead = [n for n in range(at + 1, len(states)) if states[n].state != "skipped"]
         at = ahead[0] if ahead else at
     return states[at].id

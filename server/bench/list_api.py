@@ -7,8 +7,9 @@ from datetime import date, datetime
 from typing import Any, Literal, NamedTuple
 
 from django.contrib.auth.models import User
+from django.contrib.postgres.search import TrigramWordSimilarity
 from django.db import connection, transaction
-from django.db.models import F, Q, QuerySet, Value
+from django.db.models import F, Max, Q, QuerySet, Value
 from django.db.models.functions import Coalesce
 from django.http import HttpRequest
 from django.utils import timezone
@@ -27,6 +28,7 @@ PAGE, MOST = 50, 100
 NEVER = date(9999, 12, 31)
 __all__ = ["router"]
 MOST_WORDS, SHORT_WORD = 6, 4  # in shorter words nearly any is like any other
+NEAREST = 0.9  # of the likeness of what comes nearest
 LEAST_LIKE = 0.25  # of trigrams alike: two letters exchanged in a word of six
 Sort = Literal["urgent", "new", "old", "due", "changed", "title"]
 
@@ -104,9 +106,17 @@ def _found(q: str) -> QuerySet[Job]:
         if word.isdecimal() and len(word) < 10:
             found |= Q(pk=int(word))
         if len(word) >= SHORT_WORD and not JobSummary.objects.filter(words__contains=word).exists():
-            found |= Q(summary__words__trigram_word_similar=word)
+            found |= Q(summary__in=_like(word))
         jobs = jobs.filter(found)
     return jobs
+
+
+def _like(word: str) -> QuerySet[JobSummary]:
+    """What comes nearest to a word."""
+    alike = JobSummary.objects.filter(words__trigram_word_similar=word).annotate(
+        alike=TrigramWordSimilarity(word, "words")
+    )
+    return alike.filter(alike__gte=NEAREST * (alike.aggregate(most=Max("alike"))["most"] or 1))
 
 
 def _filtered(jobs: QuerySet[Job], wanted: Wanted, today: date) -> QuerySet[Job]:

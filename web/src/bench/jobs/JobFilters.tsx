@@ -59,7 +59,8 @@ function Choice({
       onChange={(event) => {
         onParams(withChoice(params, field, event.target.value));
       }}
-      sx={{ width: { xs: "calc(50% - 6px)", sm: 150 } }}
+      slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
+      sx={{ width: { xs: "calc(50% - 6px)", sm: 175 } }}
     >
       {choices.map(([id, title]) => (
         <MenuItem key={id} value={id}>

@@ -5,7 +5,7 @@ import { Link } from "react-router";
 import { STAGES, STATIONS, WAITING } from "../../pane/vocabulary.gen";
 import { ofVerdict, StateMark, VERDICT_WORDS } from "../../theme/StateMark";
 import type { JobLine, Stage } from "../api/client";
-import { age, due } from "./days";
+import { ago, due } from "./days";
 
 const COLUMNS = "56px minmax(200px, 1.3fr) minmax(200px, 1.2fr) minmax(150px, 0.8fr) minmax(130px, 0.6fr)";
 
@@ -15,6 +15,8 @@ function verdictOf(job: JobLine): { title: string; result: string } | null {
   const last = Object.entries(job.stages).at(-1);
   return last ? { title: STAGES[last[0] as Stage].title, result: last[1] } : null;
 }
+
+const capital = (words: string) => words.replace(/^./, (letter) => letter.toUpperCase());
 
 export function JobHeadings() {
   return (
@@ -49,9 +51,16 @@ export function JobRow({ job }: { job: JobLine }) {
         "&:hover": { bgcolor: "background.paper" },
       }}
     >
-      <Typography color="textSecondary">{job.id}</Typography>
+      <Typography color="textSecondary" sx={{ display: { xs: "none", md: "block" } }}>
+        {job.id}
+      </Typography>
       <Box sx={{ minWidth: 0 }}>
-        <Typography sx={{ fontWeight: 600, overflowWrap: "anywhere" }}>{job.title}</Typography>
+        <Typography sx={{ fontWeight: 600, overflowWrap: "anywhere" }}>
+          <Box component="span" sx={{ display: { md: "none" }, color: "text.secondary", fontWeight: 400 }}>
+            {job.id}{" "}
+          </Box>
+          {job.title}
+        </Typography>
         <Typography variant="body2" color="textSecondary" sx={{ overflowWrap: "anywhere" }}>
           {job.owner || "No owner named"}, {job.panel_width} x {job.panel_height}
         </Typography>
@@ -85,10 +94,10 @@ export function JobRow({ job }: { job: JobLine }) {
         {!job.closed_at && (
           <>
             <Typography variant="body2" sx={{ fontWeight: job.urgent || job.overdue ? 600 : 400 }}>
-              {[job.urgent && "Urgent", job.due_on && due(job.due_on)].filter(Boolean).join(", ") || "No date"}
+              {capital([job.urgent && "urgent", job.due_on && due(job.due_on)].filter(Boolean).join(", ") || "no date")}
             </Typography>
             <Typography variant="body2" color="textSecondary">
-              {job.assigned_to || "nobody's"}, {age(job.created_at)} old
+              {job.assigned_to ? `With ${job.assigned_to}` : "Nobody's yet"}, taken in {ago(job.created_at)}
             </Typography>
             {job.waiting_for && (
               <Typography variant="body2" color="warning">

@@ -13,9 +13,9 @@ export function due(day: string): string {
   return days === 0 ? "due today" : days < 0 ? `overdue by ${plural(-days)}` : `due in ${plural(days)}`;
 }
 
-/** How long ago something began. */
-export function age(since: string): string {
+/** How long ago something was. */
+export function ago(since: string): string {
   const hours = Math.max(0, (Date.now() - Date.parse(since)) / 3_600_000);
   if (hours < 1) return "just now";
-  return hours < 24 ? `${Math.floor(hours)} h` : plural(Math.floor(hours / 24));
+  return `${hours < 24 ? `${Math.floor(hours)} h` : plural(Math.floor(hours / 24))} ago`;
 }
