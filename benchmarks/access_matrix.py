@@ -18,7 +18,7 @@ LEADS = {
     ("post", "/api/rates/reset"),
     ("put", "/api/profiles/{profile_id}"),
     ("delete", "/api/profiles/{profile_id}"),
-    ("put", "/api/house-rules/touch"),
+    ("put", "/api/house-rules/touch_controller"),
 }
 PAGES = {
     "glass": ("/g/{}/state", "/g/{}/touch", "/g/{}/white.png", "/g/{}/report", "/g/{}/step"),

@@ -7,23 +7,15 @@ from typing import Any, Literal
 
 from pydantic import Field
 
-from lens.errors import BadInput
+from lens.house_rules import house_rules
 from lens.records.base import Record
 from lens.tables import parse
 
 DATA = Path(__file__).with_name("touch_choice.yaml")
 School = Literal["always_move", "when_fails", "return_panel"]
 Way = Literal["rework", "return", "rebuy"]
-DEFAULT_SCHOOL: School = "when_fails"
+RULE = "touch_controller"  # the house rule that says which school a shop follows
 SURE_ENOUGH = 0.4  # below this chance a rework is not advised by the school that moves a controller when the test fails
-
-
-class SchoolRule(Record):
-    """How a shop treats the touch controller, and why."""
-
-    id: School
-    title: str
-    reason: str
 
 
 class OfferTerms(Record):
@@ -59,21 +51,6 @@ class TouchChoice(Record):
 @cache
 def _data() -> dict[str, Any]:
     return dict(parse(DATA.read_text(encoding="utf-8"), DATA.name))
-
-
-def schools() -> tuple[SchoolRule, ...]:
-    """The schools that a shop can choose from."""
-    return tuple(SchoolRule.model_validate({"id": name, **told}) for name, told in _data()["schools"].items())
-
-
-def check_school(name: str) -> School:
-    """Raises BadInput for a school that is none."""
-    for school in schools():
-        if school.id == name:
-            return school.id
-    raise BadInput(
-        f"There is no school '{name}': choose {', '.join(school.id for school in schools())}.", "unknown_school"
-    )
 
 
 def touch_choice(
@@ -131,7 +108,7 @@ def touch_choice(
     options = sorted([rework, back, *([again] if again else [])], key=lambda one: one.cost + one.days * day)
     first = _by_school(school, options, mends, returnable)
     options.sort(key=lambda one: one.way != first)
-    rule = next(one for one in schools() if one.id == school)
+    rule = house_rules()[RULE].schools[school]
     return TouchChoice(
         school=school,
         options=tuple(options),

@@ -1,6 +1,6 @@
 """A new panel whose touch fails: what the ways out are expected to cost, what was decided, and the shop's school."""
 
-from typing import Literal
+from typing import Literal, cast
 
 from django.db import transaction
 from django.http import HttpRequest
@@ -8,17 +8,17 @@ from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
 
 from lens.errors import BadInput
-from lens.fitting import OfferTerms, SchoolRule, TouchChoice, check_school, schools, touch_choice
+from lens.fitting import TOUCH_RULE, OfferTerms, School, TouchChoice, touch_choice
+from lens.house_rules import check_school
 from server.accounts.policy import require
 from server.jobs.actions import lock_open_job
 from server.jobs.models import Job
 from server.jobs.record import write
 from server.parts.models import Offer
-from server.profiles.actions import house_rule, set_house_rule
+from server.profiles.actions import rules_in_force
 from server.verdicts import touch_results
 
 router = Router(tags=["touch choice"])
-RULE = "touch_controller"
 MOST_OTHERS = 20
 
 
@@ -32,15 +32,6 @@ class ChoiceOut(Schema):
 class DecideIn(Schema):
     way: Literal["rework", "return", "rebuy"]
     reason: str = Field(default="", max_length=200)
-
-
-class SchoolOut(Schema):
-    chosen: str
-    schools: list[SchoolRule]
-
-
-class SchoolIn(Schema):
-    school: str = Field(max_length=40)
 
 
 def _terms(offer: Offer) -> OfferTerms:
@@ -68,10 +59,14 @@ def _out(job: Job) -> ChoiceOut:
         .filter(**{f"panel__spec__{name}": value for name, value in wanted.items()})
     )
     suspects = {one.cause: one.p for one in result.suspects}
-    choice = touch_choice(
-        suspects, _terms(bought), [_terms(offer) for offer in near[:MOST_OTHERS]], check_school(house_rule(RULE))
-    )
+    choice = touch_choice(suspects, _terms(bought), [_terms(offer) for offer in near[:MOST_OTHERS]], _school(job))
     return ChoiceOut(choice=choice, decided=decided)
+
+
+def _school(job: Job) -> School:
+    """The school that the job was begun with; one from before it was kept follows what the shop does now."""
+    told = job.rules.get(TOUCH_RULE) or rules_in_force()[TOUCH_RULE]
+    return cast(School, check_school(TOUCH_RULE, told))
 
 
 def _job(job_id: int) -> Job:
@@ -111,15 +106,3 @@ def decide(request: HttpRequest, job_id: int, body: DecideIn) -> ChoiceOut:
             days=option.days,
         )
     return _out(_job(job_id))
-
-
-@router.get("/house-rules/touch", response=SchoolOut, operation_id="touchSchool")
-def get_school(request: HttpRequest) -> SchoolOut:
-    require(request.user, "job.view")
-    return SchoolOut(chosen=house_rule(RULE), schools=list(schools()))
-
-
-@router.put("/house-rules/touch", response=SchoolOut, operation_id="setTouchSchool")
-def set_school(request: HttpRequest, body: SchoolIn) -> SchoolOut:
-    set_house_rule(request.user, RULE, check_school(body.school))
-    return get_school(request)

@@ -11,6 +11,7 @@ from server.bench.list_api import router as bench_router
 from server.bench.people_api import router as people_router
 from server.bench.profiles_api import router as profiles_router
 from server.bench.rates_api import router as rates_router
+from server.bench.rules_api import router as rules_router
 from server.bench.vocabulary_api import router as vocabulary_router
 from server.common.errors import install_handlers
 from server.common.parsing import StrictParser
@@ -18,6 +19,7 @@ from server.fitting.api import router as fitting_router
 from server.inspections.api import router as inspections_router
 from server.parts.api import router as parts_router
 from server.reports.api import router as reports_router
+from server.shop.api import router as shop_router
 from server.simbench.api import router as simbench_router
 from server.touch.api import router as touch_router
 from server.upkeep.api import router as upkeep_router
@@ -41,6 +43,8 @@ for router in (
     choice_router,
     upkeep_router,
     people_router,
+    shop_router,
+    rules_router,
 ):
     api.add_router("", router)
 

@@ -49,6 +49,7 @@ INSTALLED_APPS = [
     "server.common",
     "server.accounts",
     "server.profiles",
+    "server.shop",
     "server.jobs",
     "server.inspections",
     "server.parts",
@@ -68,6 +69,7 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "server.shop.middleware.ShopZone",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "axes.middleware.AxesMiddleware",
 ]

@@ -20,7 +20,7 @@ from server.accounts.policy import require
 from server.common.errors import Conflict
 from server.jobs.models import Evidence, Job
 from server.jobs.record import write
-from server.profiles.actions import find_profile
+from server.profiles.actions import find_profile, rules_in_force
 
 Person = AbstractBaseUser | AnonymousUser
 EDITABLE = (
@@ -99,7 +99,7 @@ def create_job(user: Person, values: dict[str, Any]) -> Job:
     person = require(user, "job.change")
     _check_fields(values)
     make_panel(values["panel_width"], values["panel_height"], values.get("diagonal_in"))
-    job = Job.objects.create(created_by=person, **values)
+    job = Job.objects.create(created_by=person, rules=rules_in_force(), **values)
     write(job, person.username, "created", f"Taken in: {job.title}.")
     return job
 

@@ -30,6 +30,7 @@ class Job(models.Model):
     )  # of a meter, the last ones, with the nominal figure that they were held to
     edid = models.JSONField(null=True, blank=True)  # as last read from the panel, with what differs from the record
     replacement_edid = models.JSONField(null=True, blank=True)  # and what differs from the panel before it
+    rules = models.JSONField(default=dict)  # the house rules in force as it was taken in: question and school
     origin = models.JSONField(null=True, blank=True)  # of a job that came as a file: installation, number there, when
     assigned_to = models.ForeignKey(
         settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.PROTECT, related_name="+"

@@ -7,14 +7,13 @@ from django.db import transaction
 
 from lens.acceptance import Profile, built_in_profiles, get_profile, read_profile
 from lens.errors import BadInput
-from lens.fitting import DEFAULT_SCHOOL
+from lens.house_rules import check_school, house_rules
 from lens.reporting import digest
 from server.accounts.policy import require
 from server.common.errors import Conflict
 from server.profiles.models import HouseRule, KeptVersion, OwnProfile
 
 Person = AbstractBaseUser | AnonymousUser
-DEFAULTS: dict[str, str] = {"touch_controller": DEFAULT_SCHOOL}
 
 
 def find_profile(profile_id: str) -> Profile:
@@ -54,12 +53,15 @@ def save_profile(user: Person, profile: Profile, version: int) -> OwnProfile:
     else:
         stored.content, stored.changed_by, stored.version, stored.retired = content, person, version + 1, False
         stored.save()
-    _keep(f"profile:{profile.id}", stored.version, content, profile_hash(profile), person)
+    keep_version(f"profile:{profile.id}", stored.version, content, person, profile_hash(profile))
     return stored
 
 
-def _keep(what: str, version: int, content: dict[str, Any], sha256: str, person: Any) -> None:
-    KeptVersion.objects.create(what=what, version=version, content=content, sha256=sha256, made_by=person)
+def keep_version(what: str, version: int, content: dict[str, Any], person: Any, sha256: str = "") -> None:
+    """Keep what a profile, a house rule or the shop said, beside what it says from now on."""
+    KeptVersion.objects.create(
+        what=what, version=version, content=content, sha256=sha256 or digest(content), made_by=person
+    )
 
 
 def profile_hash(profile: Profile) -> str:
@@ -87,18 +89,20 @@ def retire_profile(user: Person, profile_id: str) -> None:
     OwnProfile.objects.filter(slug=profile_id).update(retired=True, changed_by=person)
 
 
-def house_rule(name: str) -> str:
-    """The shop's school, or the one that holds until a lead has chosen."""
-    return HouseRule.objects.filter(name=name).values_list("value", flat=True).first() or DEFAULTS[name]
+def rules_in_force() -> dict[str, str]:
+    """Of every house rule the school that a job taken in now follows: the shop's, or the one that holds until a lead has chosen."""
+    chosen = dict(HouseRule.objects.values_list("name", "value"))
+    return {name: chosen.get(name, rule.default) for name, rule in house_rules().items()}
 
 
 @transaction.atomic
-def set_house_rule(user: Person, name: str, value: str) -> None:
-    """Choose the shop's school; leads only. The caller has checked the value."""
+def set_house_rule(user: Person, name: str, school: str) -> None:
+    """Choose the shop's school; leads only. Raises BadInput for what is none."""
     person = require(user, "profile.change")
+    value = check_school(name, school)
     before = HouseRule.objects.select_for_update().filter(name=name).first()
     if before is not None and before.value == value:
         return
     HouseRule.objects.update_or_create(name=name, defaults={"value": value, "changed_by": person})
     count = KeptVersion.objects.filter(what=f"rule:{name}").count()
-    _keep(f"rule:{name}", count + 1, {"value": value}, digest({"value": value}), person)
+    keep_version(f"rule:{name}", count + 1, {"value": value}, person)

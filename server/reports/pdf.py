@@ -3,8 +3,10 @@
 import base64
 from html import escape
 
+from django.utils import timezone
+
 from lens.fitting import procedure_for
-from lens.records import STAGES, Finding, Inspection
+from lens.records import KINDS, STAGES, Finding, Inspection
 from lens.reporting import fingerprint
 from lens.touch import TouchResult
 from server.inspections import storage
@@ -12,10 +14,11 @@ from server.jobs.models import Job
 from server.profiles.actions import find_profile
 from server.reports.content import CAUTIONS, look_at, sealed, unproven
 from server.reports.pane import pane_svg, touch_svg
+from server.shop.actions import the_shop, zone
 
 WORDS = {"pass": "Pass", "fail": "Fail", "not_proven": "Not proven"}
 STYLE = """
-@page { size: A4; margin: 18mm 16mm 20mm; @bottom-right { content: counter(page) " / " counter(pages); font-size: 8pt; color: #555 } }
+@page { size: %(paper)s; margin: 18mm 16mm 20mm; @bottom-right { content: counter(page) " / " counter(pages); font-size: 8pt; color: #555 } }
 body { font: 9.5pt/1.4 "DejaVu Sans", sans-serif; color: #111; overflow-wrap: anywhere }
 h1 { font-size: 17pt; margin: 0 0 2mm } h2 { font-size: 11.5pt; margin: 6mm 0 2mm; border-bottom: 0.5pt solid #999 }
 .verdict { font-size: 14pt; font-weight: bold } .panes { display: flex; gap: 6mm } .panes figure { margin: 0; width: 48% }
@@ -65,7 +68,7 @@ def _decided(finding: Finding) -> str:
     told = finding.decision
     if told is None:
         return ""
-    was = f", measured as {told.measured_kind.replace('_', ' ')}" if told.verdict == "corrected" else ""
+    was = f", measured as {KINDS[told.measured_kind].title}" if told.verdict == "corrected" else ""
     return f" <b>{told.verdict.capitalize()} by {escape(told.by)}{was}{': ' + escape(told.reason) if told.reason else ''}.</b>"
 
 
@@ -74,7 +77,7 @@ def _criteria(stage: str, result: Inspection) -> str:
         f"<tr><td class=word>{WORDS[c.result]}</td><td>{escape(c.text)}</td></tr>" for c in result.verdict.criteria
     )
     findings = "".join(
-        f"<tr><td>{escape(f.kind.replace('_', ' '))} {escape(f.channel or '')}</td><td>{f.x:.0f}, {f.y:.0f}</td><td>{f.confidence:.2f}</td>"
+        f"<tr><td>{escape(KINDS[f.kind].title)} {escape(f.channel or '')}</td><td>{f.x:.0f}, {f.y:.0f}</td><td>{f.confidence:.2f}</td>"
         f"<td>{escape(' '.join(f.reasons))}{_decided(f)}</td></tr>"
         for f in result.findings[:MAX_LISTED]
     )
@@ -130,7 +133,7 @@ def report_html(job_id: int) -> str:
     fitted = "".join(
         f"<tr><td>{escape(gate.title)}</td><td>{escape(gate.choices.get(gates[gate.id].choice, 'passed'))}"
         f"{escape('; not proven: ' + gates[gate.id].reason if gates[gate.id].reason else '')}</td>"
-        f"<td>{escape(gates[gate.id].by.username)}, {gates[gate.id].at:%Y-%m-%d %H:%M} UTC</td></tr>"
+        f"<td>{escape(gates[gate.id].by.username)}, {timezone.localtime(gates[gate.id].at, zone()):%Y-%m-%d %H:%M}</td></tr>"
         for gate in (build.gates if build else ())
         if gate.id in gates
     )
@@ -138,7 +141,10 @@ def report_html(job_id: int) -> str:
         f"<tr><td>{c.p:.0%}</td><td>{escape(c.title)}</td><td>{escape(' '.join(c.for_))}</td></tr>"
         for c in look.diagnosis.causes[:3]
     )
+    shop = the_shop()
+    letterhead = [line for line in (shop.name, *shop.address.splitlines()) if line.strip()]
     body = [
+        f"<p class=small>{'<br>'.join(escape(line) for line in letterhead)}</p>" if letterhead else "",
         f"<h1>Job {job.pk}: {escape(job.title)}</h1>",
         f'<p class="verdict">{WORDS[verdict.result]}</p><p>{escape(" ".join([*(one.text for one in verdict.parts), *verdict.missing]))}</p>',
         "<table>",
@@ -153,10 +159,7 @@ def report_html(job_id: int) -> str:
                     f"{job.panel_width} x {job.panel_height} px"
                     + (f", {job.diagonal_in:g} in" if job.diagonal_in else ""),
                 ),
-                (
-                    "Accepted",
-                    profile.title + (", pixel classes of ISO 9241-307 (from memory)" if profile.pixels else ""),
-                ),
+                ("Accepted", profile.title + (", pixel classes of ISO 9241-307" if profile.pixels else "")),
                 (
                     "Fitted",
                     f"{job.chosen_offer.panel.name} from {job.chosen_offer.supplier}, {job.chosen_offer.warranty_months} months warranty"
@@ -189,7 +192,7 @@ def report_html(job_id: int) -> str:
         f"<p class=small>This report closes a record of {seal['head']['entries']} entries with {seal['head']['closing_hash']}, signed by the shop's "
         f"key {fingerprint(seal['signature']['key'])}. The JSON report of the same state can be checked against both.</p>",
     ]
-    return f"<!doctype html><html lang=en><meta charset=utf-8><title>Job {job.pk}</title><style>{STYLE}</style><body>{''.join(body)}</body></html>"
+    return f"<!doctype html><html lang=en><meta charset=utf-8><title>Job {job.pk}</title><style>{STYLE.replace('%(paper)s', shop.paper)}</style><body>{''.join(body)}</body></html>"
 
 
 def report_pdf(job_id: int) -> bytes:

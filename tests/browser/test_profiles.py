@@ -10,11 +10,11 @@ from tests.browser.steps import take_in
 class Profiles(Served):
     def test_a_lead_writes_a_profile_and_jobs_may_choose_it(self) -> None:
         with self.page() as page:
-            page.goto(f"{self.url}/profiles/class-I")
+            page.goto(f"{self.url}/settings/acceptance/class-I")
             expect(page.get_by_text("A lead writes profiles")).to_be_visible()
         User.objects.get(username="tech").groups.set(Group.objects.filter(name="lead"))
         with self.page() as page:
-            page.goto(f"{self.url}/profiles/new")
+            page.goto(f"{self.url}/settings/acceptance/new")
             page.get_by_label("Name").fill("counter")
             page.get_by_label("Title", exact=True).fill("Counter sale")
             page.get_by_label("Uniformity, at least").fill("0,8")

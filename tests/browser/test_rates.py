@@ -14,7 +14,7 @@ class Rates(Served):
         job = create_job(tech, {**JOB, "profile": "class-II", "build": "ears"})
         hand_over(tech, job.pk, ["cable"], unmeasured_because="Repaired before it was measured.")
         with self.page() as page:
-            page.get_by_role("link", name="Base rates").click()
+            page.goto(f"{self.url}/settings/rates")
             row = page.get_by_role("row", name="Display cable damaged")
             expect(row.get_by_role("cell", name="1", exact=True)).to_be_visible()
             expect(page.get_by_role("button", name="Start counting anew")).to_have_count(0)
@@ -23,7 +23,7 @@ class Rates(Served):
             self.assert_accessible(page, "base rates")
         tech.groups.set(Group.objects.filter(name="lead"))
         with self.page() as page:
-            page.goto(f"{self.url}/rates")
+            page.goto(f"{self.url}/settings/rates")
             page.get_by_role("button", name="Start counting anew").click()
             page.get_by_role("button", name="Start anew").dblclick()
             expect(page.get_by_text("Counted since")).to_be_visible()

@@ -180,7 +180,17 @@ class WholeJob(Served):
     def test_other_views_are_accessible_dark_light_and_narrow(self) -> None:
         for width in (1280, 360):
             with self.page(viewport={"width": width, "height": 800}) as page:
-                for name in ("/jobs", "/jobs/new", "/look", "/profiles/grade-a"):
+                for name in (
+                    "/jobs",
+                    "/jobs/new",
+                    "/look",
+                    "/today",
+                    "/settings/shop",
+                    "/settings/people",
+                    "/settings/rules",
+                    "/settings/me",
+                    "/settings/acceptance/grade-a",
+                ):
                     page.goto(f"{self.url}{name}")
                     page.get_by_role("heading", level=1).first.wait_for()
                     self.assert_accessible(page, f"{name} at {width}, dark")

@@ -3,7 +3,8 @@
 from unittest import TestCase
 
 from lens.errors import BadInput
-from lens.fitting import OfferTerms, check_school, schools, touch_choice
+from lens.fitting import TOUCH_RULE, OfferTerms, touch_choice
+from lens.house_rules import check_school, house_rules
 
 BOUGHT = OfferTerms(supplier="Nordhang", panel="A", price=31, shipping=11, delivery_days=5, doa_days=7)
 OTHER = OfferTerms(supplier="Talstation", panel="B", price=44, shipping=7, delivery_days=4, doa_days=14)
@@ -24,7 +25,10 @@ class Choice(TestCase):
         self.assertAlmostEqual(told["rework"].cost, 40 + 0.21 * (52.35 + 31), places=1)
 
     def test_each_school_does_its_own_first(self) -> None:
-        first = {school.id: touch_choice(CONTROLLER, BOUGHT, [OTHER], school.id).options[0].way for school in schools()}
+        first = {
+            school: touch_choice(CONTROLLER, BOUGHT, [OTHER], school).options[0].way  # type: ignore[arg-type]
+            for school in house_rules()[TOUCH_RULE].schools
+        }
         self.assertEqual(first, {"always_move": "rework", "when_fails": "rework", "return_panel": "return"})
         self.assertEqual(touch_choice(GLASS, BOUGHT, [OTHER], "when_fails").options[0].way, "return")
 
@@ -38,5 +42,7 @@ class Choice(TestCase):
         self.assertEqual(
             {one.way for one in touch_choice(CONTROLLER, BOUGHT, [], "when_fails").options}, {"rework", "return"}
         )
-        with self.assertRaisesRegex(BadInput, "choose always_move"):
-            check_school("pray")
+        with self.assertRaisesRegex(BadInput, "Known: always_move"):
+            check_school(TOUCH_RULE, "pray")
+        with self.assertRaisesRegex(BadInput, "Did you mean 'touch_controller'"):
+            check_school("touch_controler", "when_fails")

@@ -278,10 +278,15 @@ class NewPanelWhoseTouchFails(TouchCase):
         self.assertEqual(
             (choice["school"], choice["options"][0]["way"], len(choice["options"])), ("when_fails", "rework", 3)
         )
-        self.assertEqual(self.bench.call("PUT", "/house-rules/touch", {"school": "return_panel"})[0], 403)
+        self.assertEqual(self.bench.call("PUT", "/house-rules/touch_controller", {"school": "return_panel"})[0], 403)
         lead = Bench(person("boss", "lead"))
-        self.assertEqual(lead.call("PUT", "/house-rules/touch", {"school": "pray"})[0], 422)
-        lead.ok("PUT", "/house-rules/touch", {"school": "return_panel"})
+        self.assertEqual(lead.call("PUT", "/house-rules/touch_controller", {"school": "pray"})[0], 422)
+        lead.ok("PUT", "/house-rules/touch_controller", {"school": "return_panel"})
+        # the job keeps the school that it was begun with; one that is taken in now follows the new one
+        self.assertEqual(self.bench.ok("GET", path)["choice"]["options"][0]["way"], "rework")
+        fresh = Job.objects.get(pk=self.bench.new_job()["id"])
+        self.assertEqual(fresh.rules, {"touch_controller": "return_panel"})
+        Job.objects.filter(pk=self.job["id"]).update(rules=fresh.rules)
         self.assertEqual(self.bench.ok("GET", path)["choice"]["options"][0]["way"], "return")
         self.assertEqual(self.bench.ok("POST", path, {"way": "return"})["decided"], ["return"])
         self.assertIn(

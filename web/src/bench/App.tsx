@@ -8,10 +8,15 @@ import { JobScreen } from "./JobScreen";
 import { Look } from "./Look";
 import { NewJob } from "./jobs/NewJob";
 import { Today } from "./jobs/Today";
-import { Profiles } from "./Profiles";
 import { ErrorNote, Waiting } from "./parts/notes";
-import { Rates } from "./Rates";
 import { Shell } from "./Shell";
+import { HouseRules } from "./settings/HouseRules";
+import { OwnPassword } from "./settings/OwnPassword";
+import { People } from "./settings/People";
+import { Profiles } from "./settings/Profiles";
+import { Rates } from "./settings/Rates";
+import { Settings } from "./settings/Settings";
+import { ShopForm } from "./settings/ShopForm";
 import { SignIn } from "./SignIn";
 
 const MODE_KEY = "clear-lens-mode";
@@ -48,9 +53,20 @@ export function App() {
           { path: "/jobs/new", element: <NewJob /> },
           { path: "/jobs/:id", element: <JobScreen /> },
           { path: "/jobs/:id/:station", element: <JobScreen /> },
-          { path: "/profiles", element: <Profiles /> },
-          { path: "/profiles/:id", element: <Profiles /> },
-          { path: "/rates", element: <Rates /> },
+          {
+            path: "/settings",
+            element: <Settings />,
+            children: [
+              { index: true, element: <Navigate to="/settings/shop" replace /> },
+              { path: "shop", element: <ShopForm /> },
+              { path: "people", element: <People /> },
+              { path: "acceptance", element: <Profiles /> },
+              { path: "acceptance/:id", element: <Profiles /> },
+              { path: "rules", element: <HouseRules /> },
+              { path: "rates", element: <Rates /> },
+              { path: "me", element: <OwnPassword /> },
+            ],
+          },
           { path: "/look", element: <Look /> },
           {
             path: "*",

@@ -57,11 +57,8 @@ export function Shell({ me, mode, onMode, children }: Props) {
         <Button component={Link} to="/jobs" color="inherit">
           Jobs
         </Button>
-        <Button component={Link} to="/profiles" color="inherit" sx={{ display: { xs: "none", sm: "inline-flex" } }}>
-          Acceptance
-        </Button>
-        <Button component={Link} to="/rates" color="inherit" sx={{ display: { xs: "none", md: "inline-flex" } }}>
-          Base rates
+        <Button component={Link} to="/settings" color="inherit" sx={{ display: { xs: "none", sm: "inline-flex" } }}>
+          Settings
         </Button>
         <Box sx={{ flex: 1 }} />
         <Button

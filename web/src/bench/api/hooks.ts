@@ -8,7 +8,7 @@ import {
   type UseMutationResult,
 } from "@tanstack/react-query";
 import { useRef } from "react";
-import { client, got, type Me, type OfferedProfile, type Condition, type Vocabulary } from "./client";
+import { client, got, type Me, type OfferedProfile, type Condition, type Shop, type Vocabulary } from "./client";
 
 export const useMe = () =>
   useQuery({ queryKey: ["me"], queryFn: () => got<Me>(client.GET("/api/me")), staleTime: 60_000 });
@@ -26,6 +26,16 @@ export const useVocabulary = () =>
   });
 export const useProfiles = () =>
   useQuery({ queryKey: ["profiles"], queryFn: () => got<OfferedProfile[]>(client.GET("/api/profiles")) });
+export const useShop = () =>
+  useQuery({ queryKey: ["shop"], queryFn: () => got<Shop>(client.GET("/api/shop")), staleTime: 60_000 });
+
+/** How the shop writes a time: in its own zone, whatever the browser's is. */
+export function useWhen(): (at: string) => string {
+  const zone = useShop().data?.time_zone;
+  return (at) =>
+    new Date(at).toLocaleString([], { dateStyle: "medium", timeStyle: "short", ...(zone && { timeZone: zone }) });
+}
+
 export function useSignIn() {
   const queries = useQueryClient();
   return useMutation({

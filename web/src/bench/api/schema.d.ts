@@ -1300,24 +1300,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/house-rules/touch": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Get School */
-        get: operations["touchSchool"];
-        /** Set School */
-        put: operations["setTouchSchool"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -1404,6 +1386,61 @@ export interface paths {
         put?: never;
         /** Change Own Password */
         post: operations["changeOwnPassword"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Shop */
+        get: operations["getShop"];
+        /** Put Shop */
+        put: operations["changeShop"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Rules */
+        get: operations["listHouseRules"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house-rules/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Rule
+         * @description Holds for jobs that are taken in from now on; those under way keep what they were begun with.
+         */
+        put: operations["setHouseRule"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4346,33 +4383,6 @@ export interface components {
              */
             reason: string;
         };
-        /** SchoolOut */
-        SchoolOut: {
-            /** Chosen */
-            chosen: string;
-            /** Schools */
-            schools: components["schemas"]["SchoolRule"][];
-        };
-        /**
-         * SchoolRule
-         * @description How a shop treats the touch controller, and why.
-         */
-        SchoolRule: {
-            /**
-             * Id
-             * @enum {string}
-             */
-            id: "always_move" | "when_fails" | "return_panel";
-            /** Title */
-            title: string;
-            /** Reason */
-            reason: string;
-        };
-        /** SchoolIn */
-        SchoolIn: {
-            /** School */
-            school: string;
-        };
         /**
          * HealthOut
          * @description ``queue_age_s`` is how long the oldest waiting work waits, null when none does.
@@ -4457,6 +4467,94 @@ export interface components {
             old: string;
             /** New */
             new: string;
+        };
+        /** ShopOut */
+        ShopOut: {
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            /** Currency */
+            currency: string;
+            /** Tax Percent */
+            tax_percent: string;
+            /** Paper */
+            paper: string;
+            /** Language */
+            language: string;
+            /** Time Zone */
+            time_zone: string;
+            /** Hours */
+            hours: {
+                [key: string]: string;
+            };
+            /** Profile */
+            profile: string;
+            /** Version */
+            version: number;
+            /** Changed By */
+            changed_by: string;
+            /** Changed At */
+            changed_at: string | null;
+        };
+        /** ShopIn */
+        ShopIn: {
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            /** Currency */
+            currency: string;
+            /** Tax Percent */
+            tax_percent: number | string;
+            /** Paper */
+            paper: string;
+            /** Language */
+            language: string;
+            /** Time Zone */
+            time_zone: string;
+            /** Hours */
+            hours: {
+                [key: string]: string;
+            };
+            /** Profile */
+            profile: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * RuleOut
+         * @description ``changed_by`` is empty while the default holds.
+         */
+        RuleOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** About */
+            about: string;
+            /** Chosen */
+            chosen: string;
+            /** Schools */
+            schools: components["schemas"]["SchoolOut"][];
+            /** Changed By */
+            changed_by: string;
+            /** Changed At */
+            changed_at: string | null;
+        };
+        /** SchoolOut */
+        SchoolOut: {
+            /** Title */
+            title: string;
+            /** Reason */
+            reason: string;
+            /** Id */
+            id: string;
+        };
+        /** RuleIn */
+        RuleIn: {
+            /** School */
+            school: string;
         };
         /**
          * Refusal
@@ -7516,76 +7614,6 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
-    touchSchool: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SchoolOut"];
-                };
-            };
-            400: components["responses"]["Refusal400"];
-            401: components["responses"]["Refusal401"];
-            403: components["responses"]["Refusal403"];
-            404: components["responses"]["Refusal404"];
-            405: components["responses"]["Refusal405"];
-            408: components["responses"]["Refusal408"];
-            409: components["responses"]["Refusal409"];
-            413: components["responses"]["Refusal413"];
-            415: components["responses"]["Refusal415"];
-            422: components["responses"]["Refusal422"];
-            429: components["responses"]["Refusal429"];
-            503: components["responses"]["Refusal503"];
-            507: components["responses"]["Refusal507"];
-        };
-    };
-    setTouchSchool: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SchoolIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SchoolOut"];
-                };
-            };
-            400: components["responses"]["Refusal400"];
-            401: components["responses"]["Refusal401"];
-            403: components["responses"]["Refusal403"];
-            404: components["responses"]["Refusal404"];
-            405: components["responses"]["Refusal405"];
-            408: components["responses"]["Refusal408"];
-            409: components["responses"]["Refusal409"];
-            413: components["responses"]["Refusal413"];
-            415: components["responses"]["Refusal415"];
-            422: components["responses"]["Refusal422"];
-            429: components["responses"]["Refusal429"];
-            503: components["responses"]["Refusal503"];
-            507: components["responses"]["Refusal507"];
-        };
-    };
     health: {
         parameters: {
             query?: never;
@@ -7788,6 +7816,148 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    getShop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    changeShop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShopIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    listHouseRules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleOut"][];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    setHouseRule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleOut"][];
+                };
             };
             400: components["responses"]["Refusal400"];
             401: components["responses"]["Refusal401"];

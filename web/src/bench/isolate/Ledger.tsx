@@ -2,6 +2,7 @@
 
 import { Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField, Typography } from "@mui/material";
 import { useState } from "react";
+import { useWhen } from "../api/hooks";
 import type { Evidence, Job, Vocabulary } from "../api/client";
 import { currentTouch } from "../touch/current";
 import { answerWords } from "./steps";
@@ -14,8 +15,6 @@ function conditionWords(of: Evidence["conditions"]): string {
   ];
   return parts.filter(Boolean).join(", ");
 }
-
-const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle: "short", timeStyle: "short" });
 
 function WithdrawDialog({
   words,
@@ -72,6 +71,7 @@ export function Ledger({
   onWithdraw: (id: number, reason: string) => void;
   onAgain: (check: string) => void;
 }) {
+  const when = useWhen();
   const [asked, setAsked] = useState<Evidence | null>(null);
   const [withdrawn, setWithdrawn] = useState(false);
   const inspection = job.runs.find((run) => run.stage === "inspect")?.result;

@@ -5,7 +5,7 @@ import { keepPreviousData, useInfiniteQuery } from "@tanstack/react-query";
 import { useCallback } from "react";
 import { Link, useSearchParams } from "react-router";
 import { client, got, type JobPage } from "../api/client";
-import { useCondition } from "../api/hooks";
+import { useCondition, useWhen } from "../api/hooks";
 import { Empty, ErrorNote, Waiting } from "../parts/notes";
 import { FindField, JobFilters } from "./JobFilters";
 import { JobHeadings, JobRow } from "./JobRow";
@@ -27,12 +27,13 @@ export const useJobPages = (query: Query, limit = 50) =>
 /** The nightly backup's last result, where the day begins; a failed one is a notice on every screen. */
 export function LastBackup() {
   const condition = useCondition();
+  const when = useWhen();
   if (!condition.data) return null;
   const { backup_at: at, backup_text: text } = condition.data;
   return (
     <Typography variant="body2" color="textSecondary" sx={{ p: 2 }}>
       {at
-        ? `Last nightly backup: ${new Date(at).toLocaleString([], { dateStyle: "medium", timeStyle: "short" })}. ${text}`
+        ? `Last nightly backup: ${when(at)}. ${text}`
         : "No nightly backup yet: the first one is made tonight, or soon after the next start."}
     </Typography>
   );

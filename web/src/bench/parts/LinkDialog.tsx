@@ -2,7 +2,7 @@ import { Alert, Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, 
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { client, got, type Access, type Code } from "../api/client";
-import { useMe } from "../api/hooks";
+import { useMe, useWhen } from "../api/hooks";
 import { ErrorNote, Waiting } from "./notes";
 
 type Kind = "glass" | "snap";
@@ -69,6 +69,7 @@ function Codes({ runId, kind, current }: { runId: number; kind: Kind; current: A
 /** A fresh code each time it opens: as QR, as address to type, and as link for this machine. */
 export function LinkDialog({ runId, kind, onClose }: { runId: number; kind: Kind; onClose: () => void }) {
   const me = useMe();
+  const when = useWhen();
   const make = useMutation({
     mutationFn: () =>
       got<Access>(client.POST("/api/runs/{run_id}/access", { params: { path: { run_id: runId } }, body: { kind } })),
@@ -108,8 +109,7 @@ export function LinkDialog({ runId, kind, onClose }: { runId: number; kind: Kind
               {code.url}
             </Link>
             <Typography variant="body2" color="textSecondary">
-              Opens this inspection only, until {new Date(code.expires_at).toLocaleString()}, or until the job is handed
-              over.
+              Opens this inspection only, until {when(code.expires_at)}, or until the job is handed over.
             </Typography>
             <Button
               onClick={() => {

@@ -1,9 +1,11 @@
 import { Box, Typography } from "@mui/material";
+import { useWhen } from "../api/hooks";
 import { useRecord } from "../api/job";
 import { ErrorNote } from "./notes";
 
 /** Who did what and when. */
 export function RecordList({ jobId }: { jobId: number }) {
+  const when = useWhen();
   const record = useRecord(jobId);
   return (
     <Box component="details">
@@ -23,7 +25,7 @@ export function RecordList({ jobId }: { jobId: number }) {
               {entry.text}
             </Typography>
             <Typography variant="caption" color="textSecondary">
-              {entry.who}, {new Date(entry.at).toLocaleString()}
+              {entry.who}, {when(entry.at)}
             </Typography>
           </Box>
         ))}

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { StateMark } from "../../theme/StateMark";
 import { client, got, type FitState, type Job } from "../api/client";
+import { useWhen } from "../api/hooks";
 import { useJobChange } from "../api/job";
 import { ReplacementEdid } from "../isolate/EdidCard";
 import { ErrorNote, Waiting } from "../parts/notes";
@@ -25,6 +26,7 @@ function GateCard({
   onBack: () => void;
 }) {
   const { gate } = entry;
+  const when = useWhen();
   const [choice, setChoice] = useState("");
   const [reason, setReason] = useState("");
   const stopped = Boolean(entry.blocked) && !(entry.with_reason && reason.trim());
@@ -46,7 +48,7 @@ function GateCard({
       {passed && (
         <Typography variant="body2" color="textSecondary">
           {entry.choice ? `${gate.choices?.[entry.choice] ?? entry.choice}. ` : ""}
-          {entry.passed_by}, {new Date(entry.passed_at as string).toLocaleString()}
+          {entry.passed_by}, {when(entry.passed_at as string)}
           {entry.reason && `. Not proven: ${entry.reason}`}
         </Typography>
       )}

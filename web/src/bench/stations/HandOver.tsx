@@ -13,7 +13,7 @@ import {
 import { useEffect, useRef, useState } from "react";
 import { StateMark } from "../../theme/StateMark";
 import { client, type Job } from "../api/client";
-import { useMe, useVocabulary } from "../api/hooks";
+import { useMe, useVocabulary, useWhen } from "../api/hooks";
 import { useJobChange } from "../api/job";
 import { ErrorNote } from "../parts/notes";
 import { RecordList } from "../parts/RecordList";
@@ -24,6 +24,7 @@ const SURE_ENOUGH = 0.5,
 
 export function HandOver({ job }: { job: Job }) {
   const me = useMe();
+  const when = useWhen();
   const [note, setNote] = useState(job.hand_over_note);
   const [asking, setAsking] = useState(false);
   const [because, setBecause] = useState("");
@@ -112,7 +113,7 @@ export function HandOver({ job }: { job: Job }) {
       {job.closed_at ? (
         <Box>
           <Typography>
-            Handed over {new Date(job.closed_at).toLocaleString()}.
+            Handed over {when(job.closed_at)}.
             {job.true_causes.length > 0 &&
               ` It was: ${job.true_causes.map((id) => vocabulary.data?.causes.find((one) => one.id === id)?.title ?? id).join(", ")}.`}
           </Typography>

@@ -6,7 +6,7 @@ import { useCallback, useEffect, useState } from "react";
 import { ofVerdict, StateMark, VERDICT_WORDS } from "../../theme/StateMark";
 import { client, got, type Job, type Stage, type Touch } from "../api/client";
 import { sendRecording } from "../api/files";
-import { useSingle } from "../api/hooks";
+import { useSingle, useWhen } from "../api/hooks";
 import { useJobChange, useStageRun } from "../api/job";
 import { typing } from "../keys";
 import { LinkDialog } from "../parts/LinkDialog";
@@ -29,6 +29,7 @@ function Earlier({
   onWithdraw: (id: number, withdrawn: boolean) => void;
   locked: boolean;
 }) {
+  const when = useWhen();
   if (!touches.length) return null;
   return (
     <Box component="section" aria-label="Touch sessions" sx={{ mt: 2 }}>
@@ -50,8 +51,7 @@ function Earlier({
           >
             <StateMark state={one.status === "withdrawn" ? "skipped" : ofVerdict(one.result?.verdict)} size={16} />
             <Typography variant="body2" sx={{ flex: "1 1 220px" }}>
-              {new Date(one.made_at).toLocaleString()}, {one.made_by}, {SOURCES[one.source] ?? one.source}, {one.events}{" "}
-              reports.{" "}
+              {when(one.made_at)}, {one.made_by}, {SOURCES[one.source] ?? one.source}, {one.events} reports.{" "}
               {one.status === "withdrawn"
                 ? "Withdrawn."
                 : one.result

@@ -14,9 +14,9 @@ import {
 } from "@mui/material";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, got, type Rates as RatesOf } from "./api/client";
-import { useMe } from "./api/hooks";
-import { ErrorNote, Waiting } from "./parts/notes";
+import { client, got, type Rates as RatesOf } from "../api/client";
+import { useMe, useWhen } from "../api/hooks";
+import { ErrorNote, Waiting } from "../parts/notes";
 
 type Device = keyof RatesOf["devices"];
 const DEVICES: [Device, string][] = [
@@ -31,6 +31,7 @@ const CELL = { py: 0.5, px: 1, textAlign: "right", fontVariantNumeric: "tabular-
 export function Rates() {
   const me = useMe();
   const queries = useQueryClient();
+  const when = useWhen();
   const rates = useQuery({ queryKey: ["rates"], queryFn: () => got<RatesOf>(client.GET("/api/rates")) });
   const [device, setDevice] = useState<Device>("clamshell");
   const [asking, setAsking] = useState(false);
@@ -41,18 +42,18 @@ export function Rates() {
       setAsking(false);
     },
   });
-  if (rates.isPending) return <Waiting words="Loading the base rates" />;
+  if (rates.isPending) return <Waiting words="Loading the fault statistics" />;
   if (!rates.data) return <ErrorNote error={rates.error} onRetry={() => void rates.refetch()} />;
   const rows = rates.data.devices[device] ?? [];
   const counted = rows.reduce((sum, row) => sum + row.counted, 0);
   const lead = me.data?.roles.includes("lead");
   return (
-    <Box sx={{ p: 2, maxWidth: 820, width: "100%", mx: "auto" }}>
-      <Typography variant="h1">Base rates</Typography>
+    <Box sx={{ p: 2, maxWidth: 820, width: "100%" }}>
+      <Typography variant="h2">Fault statistics</Typography>
       <Typography color="textSecondary" sx={{ my: 1 }}>
         How often each cause is the true one, before anything is looked at. What ships weighs as {rates.data.weight}{" "}
         jobs; every closed job that says what it turned out to be adds to it.
-        {rates.data.since ? ` Counted since ${new Date(rates.data.since).toLocaleDateString()}.` : ""}
+        {rates.data.since ? ` Counted since ${when(rates.data.since)}.` : ""}
       </Typography>
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center", mb: 1.5 }}>
         <ToggleButtonGroup

@@ -4,11 +4,10 @@ import { Box, Button, ButtonBase, MenuItem, TextField, Typography } from "@mui/m
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { client, got, type OfferedProfile, type Profile } from "./api/client";
-import { useMe, useProfiles, useSingle } from "./api/hooks";
-import { DotRules } from "./parts/DotRules";
-import { Empty, ErrorNote, Waiting } from "./parts/notes";
-import { TouchSchool } from "./parts/TouchSchool";
+import { client, got, type OfferedProfile, type Profile } from "../api/client";
+import { useMe, useProfiles, useShop, useSingle } from "../api/hooks";
+import { DotRules } from "./DotRules";
+import { Empty, ErrorNote, Waiting } from "../parts/notes";
 
 const CLASSES = ["class-0", "class-I", "class-II", "class-III", "class-IV"];
 const LIMITS: [
@@ -86,7 +85,7 @@ function Editor({
         ),
       onSuccess: (stored) => {
         void done();
-        void go(`/profiles/${stored.profile.id}`);
+        void go(`/settings/acceptance/${stored.profile.id}`);
       },
     }),
   );
@@ -94,7 +93,7 @@ function Editor({
     mutationFn: () => got(client.DELETE("/api/profiles/{profile_id}", { params: { path: { profile_id: draft.id } } })),
     onSuccess: () => {
       void done();
-      void go("/profiles");
+      void go("/settings/acceptance");
     },
   });
   const limits = Object.fromEntries(LIMITS.map(([name]) => [name, asNumber(texts[name] ?? "")])) as Pick<
@@ -261,24 +260,24 @@ export function Profiles() {
   const go = useNavigate();
   const me = useMe();
   const profiles = useProfiles();
+  const shop = useShop();
   if (profiles.isPending) return <Waiting words="Loading the profiles" />;
   if (!profiles.data) return <ErrorNote error={profiles.error} onRetry={() => void profiles.refetch()} />;
   const mayWrite = me.data?.roles.includes("lead") ?? false;
-  const chosen = profiles.data.find((one) => one.profile.id === id);
+  // it does not open empty: the profile that new jobs begin with comes first
+  const shown = id ?? shop.data?.profile;
+  const chosen = profiles.data.find((one) => one.profile.id === shown);
   return (
     <Box
       sx={{ display: "grid", gridTemplateColumns: { xs: "minmax(0, 1fr)", md: "280px minmax(0, 1fr)" }, gap: 2, p: 2 }}
     >
       <Box component="nav" aria-label="Profiles">
-        <Typography variant="h1" sx={{ mb: 1 }}>
-          Acceptance
-        </Typography>
         {profiles.data.map((one) => (
           <ButtonBase
             key={one.profile.id}
-            aria-current={one.profile.id === id}
+            aria-current={one.profile.id === shown}
             onClick={() => {
-              void go(`/profiles/${one.profile.id}`);
+              void go(`/settings/acceptance/${one.profile.id}`);
             }}
             sx={{
               display: "block",
@@ -289,7 +288,7 @@ export function Profiles() {
               py: 0.75,
               borderTop: 1,
               borderColor: "divider",
-              bgcolor: one.profile.id === id ? "background.paper" : "transparent",
+              bgcolor: one.profile.id === shown ? "background.paper" : "transparent",
             }}
           >
             <Typography component="span" sx={{ fontWeight: 600 }}>
@@ -306,7 +305,7 @@ export function Profiles() {
             variant="outlined"
             sx={{ mt: 1.5 }}
             onClick={() => {
-              void go("/profiles/new");
+              void go("/settings/acceptance/new");
             }}
           >
             New profile
@@ -325,10 +324,7 @@ export function Profiles() {
             mayWrite={mayWrite}
           />
         ) : (
-          <>
-            <Empty>Choose a profile: it says what a panel must fulfil, and each job names one at its intake.</Empty>
-            <TouchSchool mayWrite={mayWrite} />
-          </>
+          <Empty>Choose a profile: it says what a panel must fulfil, and each job names one at its intake.</Empty>
         )}
       </Box>
     </Box>

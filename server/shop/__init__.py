@@ -1,0 +1,1 @@
+"""The shop itself: what its reports and its clocks go by."""

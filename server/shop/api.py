@@ -1,0 +1,52 @@
+"""The shop's particulars: read by all who are signed in, changed by leads."""
+
+from datetime import datetime
+from decimal import Decimal
+
+from django.http import HttpRequest
+from ninja import Field, Router, Schema
+
+from server.accounts.policy import require
+from server.shop.actions import change_shop, the_shop
+from server.shop.models import Shop
+
+router = Router(tags=["shop"])
+
+
+class ShopFields(Schema):
+    name: str = Field(max_length=120)
+    address: str = Field(max_length=300)
+    currency: str = Field(max_length=3)
+    tax_percent: Decimal = Field(ge=0, le=100, decimal_places=2)
+    paper: str = Field(max_length=10)
+    language: str = Field(max_length=10)
+    time_zone: str = Field(max_length=60)
+    hours: dict[str, str]
+    profile: str = Field(max_length=40)
+
+
+class ShopOut(ShopFields):
+    version: int
+    changed_by: str
+    changed_at: datetime | None
+
+
+class ShopIn(ShopFields):
+    version: int
+
+
+def _out(shop: Shop) -> ShopOut:
+    told = {name: getattr(shop, name) for name in ShopFields.model_fields}
+    by = shop.changed_by.username if shop.changed_by else ""
+    return ShopOut(**told, version=shop.version, changed_by=by, changed_at=shop.changed_at if shop.version else None)
+
+
+@router.get("/shop", response=ShopOut, operation_id="getShop")
+def get_shop(request: HttpRequest) -> ShopOut:
+    require(request.user, "job.view")
+    return _out(the_shop())
+
+
+@router.put("/shop", response=ShopOut, operation_id="changeShop")
+def put_shop(request: HttpRequest, body: ShopIn) -> ShopOut:
+    return _out(change_shop(request.user, body.version, body.model_dump(exclude={"version"})))

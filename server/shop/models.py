@@ -1,0 +1,19 @@
+"""The shop's own particulars: one row, each state of it kept (server.profiles.models.KeptVersion)."""
+
+from django.conf import settings
+from django.db import models
+
+
+class Shop(models.Model):
+    name = models.CharField(max_length=120, blank=True)
+    address = models.CharField(max_length=300, blank=True)
+    currency = models.CharField(max_length=3, default="EUR")
+    tax_percent = models.DecimalField(max_digits=5, decimal_places=2, default=0)
+    paper = models.CharField(max_length=10, default="A4")
+    language = models.CharField(max_length=10, default="en")
+    time_zone = models.CharField(max_length=60, default="UTC")
+    hours = models.JSONField(default=dict)  # by weekday mon..sun: "08:00-12:00, 13:00-17:00"; a closed day is left out
+    profile = models.CharField(max_length=40, default="class-II")  # that a new job begins with
+    version = models.PositiveIntegerField(default=0)
+    changed_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.PROTECT, related_name="+")
+    changed_at = models.DateTimeField(auto_now=True)

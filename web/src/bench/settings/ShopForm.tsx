@@ -1,0 +1,159 @@
+// The shop: what its reports print, and what its clocks and money go by.
+
+import { Box, Button, MenuItem, TextField, Typography } from "@mui/material";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, got, type Shop } from "../api/client";
+import { useMe, useShop, useVocabulary } from "../api/hooks";
+import { ErrorNote, Waiting } from "../parts/notes";
+
+const DAYS = [
+  ["mon", "Monday"],
+  ["tue", "Tuesday"],
+  ["wed", "Wednesday"],
+  ["thu", "Thursday"],
+  ["fri", "Friday"],
+  ["sat", "Saturday"],
+  ["sun", "Sunday"],
+] as const;
+const zones = (): string[] =>
+  "supportedValuesOf" in Intl
+    ? ["UTC", ...Intl.supportedValuesOf("timeZone").filter((zone) => zone !== "UTC")]
+    : ["UTC"];
+
+function Form({ shop, mayWrite }: { shop: Shop; mayWrite: boolean }) {
+  const queries = useQueryClient();
+  const vocabulary = useVocabulary();
+  const [draft, setDraft] = useState(shop);
+  const [saved, setSaved] = useState(false);
+  const save = useMutation({
+    mutationFn: (body: Shop) => got<Shop>(client.PUT("/api/shop", { body })),
+    onSuccess: (stored) => {
+      queries.setQueryData(["shop"], stored);
+      setDraft(stored);
+      setSaved(true);
+    },
+  });
+  const field = (name: "name" | "address" | "currency" | "tax_percent" | "paper" | "time_zone" | "profile") => ({
+    value: String(draft[name]),
+    disabled: !mayWrite,
+    onChange: (event: { target: { value: string } }) => {
+      setSaved(false);
+      setDraft({ ...draft, [name]: event.target.value });
+    },
+  });
+  const hours = (day: string, text: string) => {
+    setSaved(false);
+    const rest = Object.fromEntries(Object.entries(draft.hours).filter(([one]) => one !== day));
+    setDraft({ ...draft, hours: text.trim() ? { ...rest, [day]: text } : rest });
+  };
+  return (
+    <Box
+      component="form"
+      aria-label="Shop"
+      sx={{ p: 2, maxWidth: 720, display: "grid", gap: 2 }}
+      onSubmit={(event: { preventDefault: () => void }) => {
+        event.preventDefault();
+        save.mutate({
+          ...draft,
+          tax_percent: String(draft.tax_percent).replace(",", "."),
+          currency: draft.currency.toUpperCase(),
+        });
+      }}
+    >
+      {!mayWrite && <Typography color="textSecondary">A lead changes these; you can read them.</Typography>}
+      <TextField
+        label="Name"
+        {...field("name")}
+        slotProps={{ htmlInput: { maxLength: 120 } }}
+        helperText="Printed on reports"
+      />
+      <TextField
+        label="Address"
+        multiline
+        minRows={2}
+        {...field("address")}
+        slotProps={{ htmlInput: { maxLength: 300 } }}
+      />
+      <Box sx={{ display: "grid", gridTemplateColumns: { xs: "1fr 1fr", sm: "1fr 1fr 1fr" }, gap: 1.5 }}>
+        <TextField
+          label="Currency"
+          {...field("currency")}
+          slotProps={{ htmlInput: { maxLength: 3 } }}
+          helperText="Three letters, such as EUR"
+        />
+        <TextField label="Tax (%)" inputMode="decimal" {...field("tax_percent")} />
+        <TextField select label="Paper" {...field("paper")}>
+          {["A4", "Letter"].map((one) => (
+            <MenuItem key={one} value={one}>
+              {one}
+            </MenuItem>
+          ))}
+        </TextField>
+      </Box>
+      <Box sx={{ display: "grid", gridTemplateColumns: { xs: "1fr", sm: "1fr 1fr" }, gap: 1.5 }}>
+        <TextField
+          label="Time zone"
+          {...field("time_zone")}
+          slotProps={{ htmlInput: { list: "zones", maxLength: 60 } }}
+          helperText="Days begin and end by it, on screens and in reports"
+        />
+        <datalist id="zones">
+          {zones().map((zone) => (
+            <option key={zone} value={zone} />
+          ))}
+        </datalist>
+        <TextField
+          select
+          label="Acceptance of new jobs"
+          {...field("profile")}
+          helperText="Each job can be given another"
+        >
+          {(vocabulary.data?.profiles ?? [{ id: draft.profile, title: draft.profile }]).map((one) => (
+            <MenuItem key={one.id} value={one.id}>
+              {one.title}
+            </MenuItem>
+          ))}
+        </TextField>
+      </Box>
+      <Box role="group" aria-label="Opening hours">
+        <Typography variant="h2" sx={{ mb: 1 }}>
+          Opening hours
+        </Typography>
+        <Box sx={{ display: "grid", gridTemplateColumns: { xs: "1fr", sm: "1fr 1fr" }, gap: 1.5 }}>
+          {DAYS.map(([day, title]) => (
+            <TextField
+              key={day}
+              label={title}
+              value={draft.hours[day] ?? ""}
+              disabled={!mayWrite}
+              placeholder="Closed, or 08:00-12:00, 13:00-17:00"
+              slotProps={{ inputLabel: { shrink: true }, htmlInput: { maxLength: 60 } }}
+              onChange={(event) => {
+                hours(day, event.target.value);
+              }}
+            />
+          ))}
+        </Box>
+      </Box>
+      <ErrorNote error={save.error} />
+      {mayWrite && (
+        <Box sx={{ display: "flex", gap: 2, alignItems: "center" }}>
+          <Button type="submit" variant="contained" disabled={save.isPending}>
+            Save
+          </Button>
+          <Typography role="status" variant="body2" color="textSecondary">
+            {saved ? "Saved." : ""}
+          </Typography>
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+export function ShopForm() {
+  const me = useMe();
+  const shop = useShop();
+  if (!shop.data) return shop.error ? <ErrorNote error={shop.error} /> : <Waiting words="Loading the shop" />;
+  return <Form key={shop.data.version} shop={shop.data} mayWrite={me.data?.roles.includes("lead") ?? false} />;
+}
