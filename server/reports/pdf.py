@@ -17,8 +17,9 @@ from server.reports.pane import pane_svg, touch_svg
 from server.shop.actions import the_shop, zone
 
 WORDS = {"pass": "Pass", "fail": "Fail", "not_proven": "Not proven"}
+PAPER = "PAPER_SIZE"
 STYLE = """
-@page { size: %(paper)s; margin: 18mm 16mm 20mm; @bottom-right { content: counter(page) " / " counter(pages); font-size: 8pt; color: #555 } }
+@page { size: PAPER_SIZE; margin: 18mm 16mm 20mm; @bottom-right { content: counter(page) " / " counter(pages); font-size: 8pt; color: #555 } }
 body { font: 9.5pt/1.4 "DejaVu Sans", sans-serif; color: #111; overflow-wrap: anywhere }
 h1 { font-size: 17pt; margin: 0 0 2mm } h2 { font-size: 11.5pt; margin: 6mm 0 2mm; border-bottom: 0.5pt solid #999 }
 .verdict { font-size: 14pt; font-weight: bold } .panes { display: flex; gap: 6mm } .panes figure { margin: 0; width: 48% }
@@ -192,7 +193,8 @@ def report_html(job_id: int) -> str:
         f"<p class=small>This report closes a record of {seal['head']['entries']} entries with {seal['head']['closing_hash']}, signed by the shop's "
         f"key {fingerprint(seal['signature']['key'])}. The JSON report of the same state can be checked against both.</p>",
     ]
-    return f"<!doctype html><html lang=en><meta charset=utf-8><title>Job {job.pk}</title><style>{STYLE.replace('%(paper)s', shop.paper)}</style><body>{''.join(body)}</body></html>"
+    head = f"<meta charset=utf-8><title>Job {job.pk}</title><style>{STYLE.replace(PAPER, shop.paper)}</style>"
+    return f"<!doctype html><html lang=en>{head}<body>{''.join(body)}</body></html>"
 
 
 def report_pdf(job_id: int) -> bytes:

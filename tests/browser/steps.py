@@ -11,7 +11,9 @@ def take_in(page: Page, title: str, size: str = "640x400") -> None:
     page.get_by_role("link", name="Take in a device").click()
     page.get_by_label("Device", exact=False).first.fill(title)
     page.get_by_label("Complaint").fill("Small dots.")
-    page.get_by_label("Panel resolution").fill(size)
+    width, height = size.split("x")
+    page.get_by_label("Panel width").fill(width)
+    page.get_by_label("Height").fill(height)
     page.get_by_role("button", name="Open the job").click()
     expect(page.get_by_role("heading", name=title)).to_be_visible()
 

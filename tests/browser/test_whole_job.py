@@ -39,6 +39,18 @@ LATENCY_CHANGES = 100
 WARM_UP_CHANGES = 8  # every pattern has been fetched and decoded once
 expect.set_options(timeout=WAIT_MS)
 
+VIEWS = (
+    "/jobs",
+    "/jobs/new",
+    "/look",
+    "/today",
+    "/settings/shop",
+    "/settings/people",
+    "/settings/rules",
+    "/settings/me",
+    "/settings/acceptance/grade-a",
+)
+
 
 class WholeJob(Served):
     def setUp(self) -> None:
@@ -180,17 +192,7 @@ class WholeJob(Served):
     def test_other_views_are_accessible_dark_light_and_narrow(self) -> None:
         for width in (1280, 360):
             with self.page(viewport={"width": width, "height": 800}) as page:
-                for name in (
-                    "/jobs",
-                    "/jobs/new",
-                    "/look",
-                    "/today",
-                    "/settings/shop",
-                    "/settings/people",
-                    "/settings/rules",
-                    "/settings/me",
-                    "/settings/acceptance/grade-a",
-                ):
+                for name in VIEWS:
                     page.goto(f"{self.url}{name}")
                     page.get_by_role("heading", level=1).first.wait_for()
                     self.assert_accessible(page, f"{name} at {width}, dark")

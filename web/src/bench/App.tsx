@@ -6,7 +6,7 @@ import { useMe } from "./api/hooks";
 import { JobList } from "./jobs/JobList";
 import { JobScreen } from "./JobScreen";
 import { Look } from "./Look";
-import { NewJob } from "./jobs/NewJob";
+import { NewJob } from "./intake/NewJob";
 import { Today } from "./jobs/Today";
 import { ErrorNote, Waiting } from "./parts/notes";
 import { Shell } from "./Shell";

@@ -1,9 +1,9 @@
 // One job: the stations in a column, the pane always in view, the station's own work beside it.
 
-import { Box, Typography } from "@mui/material";
+import { Box, Button, Typography } from "@mui/material";
 import { useEffect, useState } from "react";
-import { useNavigate, useParams } from "react-router";
-import type { Run, StationId } from "./api/client";
+import { Link, useNavigate, useParams } from "react-router";
+import type { Job, Run, StationId } from "./api/client";
 import { useJob } from "./api/job";
 import { useLive } from "./api/live";
 import { typing } from "./keys";
@@ -25,6 +25,27 @@ const STATIONS_RULE = {
   width: "1px",
   bgcolor: "divider",
 } as const;
+
+/** To the station before and the one after, for whoever works them in order. */
+function OnButtons({ job, station }: { job: Job; station: StationId }) {
+  const at = job.stations.findIndex((one) => one.id === station);
+  const before = job.stations[at - 1];
+  const after = job.stations[at + 1];
+  return (
+    <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 3, pt: 1.5, borderTop: 1, borderColor: "divider" }}>
+      {before && (
+        <Button component={Link} to={`/jobs/${job.id}/${before.id}`}>
+          Back to {before.title}
+        </Button>
+      )}
+      {after && (
+        <Button component={Link} to={`/jobs/${job.id}/${after.id}`} variant="outlined" sx={{ ml: "auto" }}>
+          On to {after.title}
+        </Button>
+      )}
+    </Box>
+  );
+}
 
 export function JobScreen() {
   const { id, station: asked } = useParams();
@@ -95,6 +116,7 @@ export function JobScreen() {
         </Typography>
         <PlanLine job={job.data} />
         <Work job={job.data} />
+        <OnButtons job={job.data} station={station} />
       </Box>
     </Box>
   );

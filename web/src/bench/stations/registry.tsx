@@ -7,7 +7,7 @@ import { Causes } from "../isolate/Causes";
 import { Fit } from "./Fit";
 import { HandOver } from "./HandOver";
 import { Inspect } from "./Inspect";
-import { Intake } from "./Intake";
+import { Intake } from "../intake/Intake";
 import { Isolate } from "./Isolate";
 import { Match } from "./Match";
 import { Prove } from "./Prove";

@@ -1,10 +1,12 @@
-import { Box, MenuItem, TextField, Typography } from "@mui/material";
+import { Box, Typography } from "@mui/material";
 import { useEffect, useRef, useState } from "react";
 import { client, Problem, type Job, type JobChange } from "../api/client";
 import { useVocabulary } from "../api/hooks";
 import { useJobChange } from "../api/job";
 import { ErrorNote } from "../parts/notes";
-import { IntakePhotos } from "../parts/IntakePhotos";
+import { DeviceFields, type FieldName, type FieldProps } from "./DeviceFields";
+import { IntakePhotos } from "./IntakePhotos";
+import { Reported } from "./Reported";
 import { RecordList } from "../parts/RecordList";
 
 type Field = Exclude<keyof JobChange, "version">;
@@ -103,16 +105,31 @@ export function Intake({ job }: { job: Job }) {
       },
     });
   };
-  const title = useField(job, "title", save);
-  const owner = useField(job, "owner", save);
-  const complaint = useField(job, "complaint", save);
-  const damage = useField(job, "visible_damage", save);
-  const kept = useField(job, "accessories", save);
-  const device = useField(job, "device_type", save);
-  const width = useField(job, "panel_width", save);
-  const height = useField(job, "panel_height", save);
-  const diagonal = useField(job, "diagonal_in", save);
-  const profile = useField(job, "profile", save);
+  const fields: Record<FieldName, FieldProps> = {
+    title: useField(job, "title", save),
+    owner: useField(job, "owner", save),
+    complaint: useField(job, "complaint", save),
+    visible_damage: useField(job, "visible_damage", save),
+    accessories: useField(job, "accessories", save),
+    device_type: useField(job, "device_type", save),
+    panel_width: useField(job, "panel_width", save),
+    panel_height: useField(job, "panel_height", save),
+    diagonal_in: useField(job, "diagonal_in", save),
+    profile: useField(job, "profile", save),
+  };
+  const report = useJobChange<{ check: string; outcome: string | null }>(job.id, ({ check, outcome }) => {
+    const standing = job.evidence.find((one) => !one.withdrawn && one.check === check);
+    const path = { job_id: job.id };
+    return outcome === null && standing
+      ? client.DELETE("/api/jobs/{job_id}/evidence/{evidence_id}", {
+          params: { path: { ...path, evidence_id: standing.id }, query: { reason: "unticked at intake" } },
+        })
+      : client.POST("/api/jobs/{job_id}/evidence", {
+          params: { path },
+          body: { check, outcome: outcome ?? "", source: "told" },
+        });
+  });
+  const reports = Object.fromEntries(job.evidence.flatMap((one) => (one.withdrawn ? [] : [[one.check, one.outcome]])));
   return (
     <Box sx={{ display: "grid", gap: 1.75 }}>
       <Typography role="status" variant="body2" color="textSecondary">
@@ -128,41 +145,23 @@ export function Intake({ job }: { job: Job }) {
           change.reset();
         }}
       />
-      <TextField label="Device" {...title} slotProps={{ htmlInput: { maxLength: 120 } }} />
-      <TextField label="Owner" {...owner} slotProps={{ htmlInput: { maxLength: 120 } }} />
-      <TextField
-        label="Complaint, in the owner's words"
-        multiline
-        minRows={2}
-        {...complaint}
-        slotProps={{ htmlInput: { maxLength: 2000 } }}
+      <DeviceFields
+        of={(name) => fields[name]}
+        reported={
+          vocabulary.data && (
+            <Reported
+              vocabulary={vocabulary.data}
+              device={job.device_type}
+              reports={reports}
+              disabled={Boolean(job.closed_at)}
+              onReport={(check, outcome) => {
+                report.mutate({ check, outcome });
+              }}
+            />
+          )
+        }
       />
-      <TextField
-        label="Visible damage, signs of earlier repair"
-        multiline
-        {...damage}
-        slotProps={{ htmlInput: { maxLength: 2000 } }}
-      />
-      <TextField label="Accessories kept back" {...kept} slotProps={{ htmlInput: { maxLength: 300 } }} />
-      <TextField select label="Kind of device" {...device}>
-        {(vocabulary.data?.devices ?? [job.device_type]).map((id) => (
-          <MenuItem key={id} value={id}>
-            {id.replace(/_/g, " ")}
-          </MenuItem>
-        ))}
-      </TextField>
-      <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr 1fr", gap: 1.5 }}>
-        <TextField label="Panel width (px)" inputMode="numeric" {...width} />
-        <TextField label="Height (px)" inputMode="numeric" {...height} />
-        <TextField label="Diagonal (in)" inputMode="decimal" {...diagonal} />
-      </Box>
-      <TextField select label="Acceptance profile" helperText={vocabulary.data?.profile_source} {...profile}>
-        {(vocabulary.data?.profiles ?? [{ id: job.profile, title: job.profile }]).map((one) => (
-          <MenuItem key={one.id} value={one.id}>
-            {one.title}
-          </MenuItem>
-        ))}
-      </TextField>
+      <ErrorNote error={report.error} />
       <IntakePhotos job={job} />
       <RecordList jobId={job.id} />
     </Box>

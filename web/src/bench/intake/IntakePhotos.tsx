@@ -3,11 +3,11 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import type { Job } from "../api/client";
 import { openRun } from "../api/job";
-import { LinkDialog } from "./LinkDialog";
-import { ErrorNote } from "./notes";
-import { PhotoList } from "./PhotoList";
-import { Refusals } from "./Refusals";
-import { useSending } from "./sending";
+import { LinkDialog } from "../parts/LinkDialog";
+import { ErrorNote } from "../parts/notes";
+import { PhotoList } from "../parts/PhotoList";
+import { Refusals } from "../parts/Refusals";
+import { useSending } from "../parts/sending";
 
 /** Photos of the device as it came in: kept as evidence, not measured. */
 export function IntakePhotos({ job }: { job: Job }) {
