@@ -7,6 +7,7 @@ from lens.progress.verdict import JobVerdict
 from lens.records import STATIONS, StationId, StationState, StationStatus
 
 SURE_CAUSE = 0.7  # from here on Isolate has an answer, if not the last word
+SUREST = 0.99  # no cause is told as certain
 OF_VERDICT: Mapping[str, StationStatus] = {"pass": "done", "fail": "failed", "not_proven": "not_proven"}
 
 
@@ -31,7 +32,7 @@ def isolate(answered: int, best: str, p: float, stop: str, first_step: str) -> S
     if answered == 0:
         return StationTold("open", "No check answered yet.", first_step)
     state: StationStatus = "done" if stop or p > SURE_CAUSE else "active"
-    return StationTold(state, f"{best}, {p:.0%}.", stop or f"Next: {first_step}")
+    return StationTold(state, f"{best}, {min(p, SUREST):.0%}.", stop or f"Next: {first_step}")
 
 
 def measured(verdict: JobVerdict | None, known: str, step: str) -> StationTold:

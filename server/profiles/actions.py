@@ -24,6 +24,8 @@ def find_profile(profile_id: str) -> Profile:
 
 def profile_title(profile_id: str) -> str:
     """How people call a profile; the id itself where there is none of that name any more."""
+    if profile_id in built_in_profiles():
+        return built_in_profiles()[profile_id].title
     try:
         return find_profile(profile_id).title
     except BadInput:

@@ -3,6 +3,7 @@
 import time
 from collections.abc import Sequence
 from datetime import timedelta
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
@@ -21,6 +22,7 @@ from server.jobs.actions import answer_check, change_job, create_job, go_to_stat
 from server.jobs.models import Job
 from server.parts.actions import choose_offer, name_panel
 from server.parts.models import Offer, PanelModel
+from server.shop.actions import change_shop, the_shop
 from server.simbench.device import DRIVEN
 from server.simbench.finger import draw
 from server.simbench.tasks import shoot_one
@@ -132,6 +134,12 @@ def make_job(user: User, told: dict[str, Any]) -> Job:
     go_to_station(user, job.pk, told["station"], False)
     _plan(user, job, told.get("plan", {}))
     return job
+
+
+def describe_shop(lead: User, told: dict[str, Any]) -> None:
+    """The shop's particulars, where nobody entered any yet."""
+    if the_shop().version == 0:
+        change_shop(lead, 0, {**told, "tax_percent": Decimal(told["tax_percent"])})
 
 
 def _plan(user: User, job: Job, plan: dict[str, Any]) -> None:

@@ -6,6 +6,7 @@ from lens.records import STAGES, Inspection
 from lens.touch import TouchComparison, TouchResult, compare_touch
 from server.inspections.core_adapter import result_of
 from server.jobs.models import Job
+from server.profiles.actions import profile_title
 from server.touch.core_adapter import counting, verdict_of
 from server.touch.core_adapter import result_of as touch_result_of
 
@@ -29,7 +30,7 @@ def seen_of(job: Job) -> dict[str, Seen]:
     seen = {}
     for run in job.runs.all():
         told = run.result["verdict"] if run.result else None
-        one = Seen(told["result"] if told else None, told["profile"] if told else "", verdict_of(run))  # type: ignore[arg-type]
+        one = Seen(told["result"] if told else None, profile_title(told["profile"]) if told else "", verdict_of(run))  # type: ignore[arg-type]
         if one.picture is not None or one.touch is not None:
             seen[run.stage] = one
     return seen

@@ -201,8 +201,12 @@ class WholeJob(Served):
                         width,
                         f"{name} at {width} scrolls sideways",
                     )
-                page.get_by_role("button", name="Light").click()
-                self.assert_accessible(page, "look, light")
+                page.goto(f"{self.url}/settings/me")
+                page.get_by_role("button", name="Light, for the desk").click()
+                for name in ("/look", "/today", "/settings/shop"):
+                    page.goto(f"{self.url}{name}")
+                    page.get_by_role("heading", level=1).first.wait_for()
+                    self.assert_accessible(page, f"{name} at {width}, light")
 
 
 class GlassAndHand(Served):

@@ -1,6 +1,7 @@
 import { CssBaseline, ThemeProvider } from "@mui/material";
 import { useMemo, useState } from "react";
 import { createBrowserRouter, Navigate, Outlet, RouterProvider } from "react-router";
+import { ModeContext, storedMode, storeMode } from "../theme/mode";
 import { makeTheme, type Mode } from "../theme/theme";
 import { useMe } from "./api/hooks";
 import { JobList } from "./jobs/JobList";
@@ -11,7 +12,7 @@ import { Today } from "./jobs/Today";
 import { ErrorNote, Waiting } from "./parts/notes";
 import { Shell } from "./Shell";
 import { HouseRules } from "./settings/HouseRules";
-import { OwnPassword } from "./settings/OwnPassword";
+import { Mine } from "./settings/Mine";
 import { People } from "./settings/People";
 import { Profiles } from "./settings/Profiles";
 import { Rates } from "./settings/Rates";
@@ -19,67 +20,72 @@ import { Settings } from "./settings/Settings";
 import { ShopForm } from "./settings/ShopForm";
 import { SignIn } from "./SignIn";
 
-const MODE_KEY = "clear-lens-mode";
-
-function Guarded({ mode, onMode }: { mode: Mode; onMode: (mode: Mode) => void }) {
+function Guarded() {
   const me = useMe();
   if (me.isPending) return <Waiting words="Opening the bench" />;
   if (!me.data) return <ErrorNote error={me.error} onRetry={() => void me.refetch()} />;
   if (!me.data.signed_in) return <SignIn demo={me.data.demo} />;
   return (
-    <Shell me={me.data} mode={mode} onMode={onMode}>
+    <Shell me={me.data}>
       <Outlet />
     </Shell>
   );
 }
 
-export function App() {
-  const [mode, setMode] = useState<Mode>(() => (localStorage.getItem(MODE_KEY) === "light" ? "light" : "dark"));
-  const theme = useMemo(() => makeTheme(mode), [mode]);
-  const router = useMemo(() => {
-    const change = (next: Mode) => {
-      localStorage.setItem(MODE_KEY, next);
-      document.documentElement.dataset.mode = next;
-      setMode(next);
-    };
-    return createBrowserRouter([
+// made once: what is open stays open while the theme changes
+const router = createBrowserRouter([
+  {
+    element: <Guarded />,
+    errorElement: <ErrorNote error={new Error("This page failed. Reload it; what was stored is safe.")} />,
+    children: [
+      { path: "/", element: <Navigate to="/today" replace /> },
+      { path: "/today", element: <Today /> },
+      { path: "/jobs", element: <JobList /> },
+      { path: "/jobs/new", element: <NewJob /> },
+      { path: "/jobs/:id", element: <JobScreen /> },
+      { path: "/jobs/:id/:station", element: <JobScreen /> },
       {
-        element: <Guarded mode={mode} onMode={change} />,
-        errorElement: <ErrorNote error={new Error("This page failed. Reload it; what was stored is safe.")} />,
+        path: "/settings",
+        element: <Settings />,
         children: [
-          { path: "/", element: <Navigate to="/today" replace /> },
-          { path: "/today", element: <Today /> },
-          { path: "/jobs", element: <JobList /> },
-          { path: "/jobs/new", element: <NewJob /> },
-          { path: "/jobs/:id", element: <JobScreen /> },
-          { path: "/jobs/:id/:station", element: <JobScreen /> },
-          {
-            path: "/settings",
-            element: <Settings />,
-            children: [
-              { index: true, element: <Navigate to="/settings/shop" replace /> },
-              { path: "shop", element: <ShopForm /> },
-              { path: "people", element: <People /> },
-              { path: "acceptance", element: <Profiles /> },
-              { path: "acceptance/:id", element: <Profiles /> },
-              { path: "rules", element: <HouseRules /> },
-              { path: "rates", element: <Rates /> },
-              { path: "me", element: <OwnPassword /> },
-            ],
-          },
-          { path: "/look", element: <Look /> },
-          {
-            path: "*",
-            element: <ErrorNote error={new Error("There is no such page. Go back to the list of jobs.")} />,
-          },
+          { index: true, element: <Navigate to="/settings/shop" replace /> },
+          { path: "shop", element: <ShopForm /> },
+          { path: "people", element: <People /> },
+          { path: "acceptance", element: <Profiles /> },
+          { path: "acceptance/:id", element: <Profiles /> },
+          { path: "rules", element: <HouseRules /> },
+          { path: "rates", element: <Rates /> },
+          { path: "me", element: <Mine /> },
         ],
       },
-    ]);
-  }, [mode]);
+      { path: "/look", element: <Look /> },
+      {
+        path: "*",
+        element: <ErrorNote error={new Error("There is no such page. Go back to the list of jobs.")} />,
+      },
+    ],
+  },
+]);
+
+export function App() {
+  const [mode, setMode] = useState<Mode>(storedMode);
+  const theme = useMemo(() => makeTheme(mode), [mode]);
+  const choice = useMemo(
+    () => ({
+      mode,
+      choose: (next: Mode) => {
+        storeMode(next);
+        setMode(next);
+      },
+    }),
+    [mode],
+  );
   return (
-    <ThemeProvider theme={theme}>
-      <CssBaseline />
-      <RouterProvider router={router} />
-    </ThemeProvider>
+    <ModeContext value={choice}>
+      <ThemeProvider theme={theme}>
+        <CssBaseline />
+        <RouterProvider router={router} />
+      </ThemeProvider>
+    </ModeContext>
   );
 }

@@ -1,12 +1,12 @@
 // One job: the stations in a column, the pane always in view, the station's own work beside it.
 
 import { Box, Button, Typography } from "@mui/material";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Job, Run, StationId } from "./api/client";
 import { useJob } from "./api/job";
 import { useLive } from "./api/live";
-import { typing } from "./keys";
+import { useKeys } from "./keys/useKeys";
 import { ErrorNote, Key, Waiting } from "./parts/notes";
 import { PaneBoard } from "./parts/PaneBoard";
 import { StationColumn } from "./StationColumn";
@@ -60,17 +60,16 @@ export function JobScreen() {
   const setStage = (to: Run["stage"]) => {
     setChosen({ station, stage: to });
   };
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      if (typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
-      const to = STATION_ORDER[Number(event.key) - 1];
-      if (to) void go(`/jobs/${jobId}/${to}`);
-    };
-    window.addEventListener("keydown", onKey);
-    return () => {
-      window.removeEventListener("keydown", onKey);
-    };
-  }, [go, jobId]);
+  useKeys(
+    Object.fromEntries(
+      STATION_ORDER.map((one, index) => [
+        String(index + 1),
+        () => {
+          void go(`/jobs/${jobId}/${one}`);
+        },
+      ]),
+    ),
+  );
   if (job.isPending) return <Waiting words="Loading the job" />;
   if (!job.data)
     return (

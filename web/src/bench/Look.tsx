@@ -1,13 +1,12 @@
 // One page that shows the look to those who build the next screens: greys, type, states, marks, keys.
 
 import { Box, Button, Typography } from "@mui/material";
-import { ALL_KINDS, wordOf } from "../pane/marks";
 import { Pane } from "../pane/Pane";
 import { GREYS } from "../theme/theme";
 import { STATE_WORDS, StateMark, type State } from "../theme/StateMark";
-import { MarkSymbol } from "./parts/FindingList";
+import { MarkLegend } from "./keys/KeyHelp";
 import { NoticeBar } from "./Notices";
-import { Empty, ErrorNote, Key } from "./parts/notes";
+import { Empty, ErrorNote } from "./parts/notes";
 
 const NOTICES = [
   {
@@ -18,17 +17,6 @@ const NOTICES = [
   { code: "b", severity: "warning", text: "The last nightly backup failed: no space left on the device." },
   { code: "c", severity: "info", text: "The analysing process ended by itself (signal 9) and was restarted." },
 ] as const;
-
-const KEYS: [string, string][] = [
-  ["Space or →", "next pattern, on bench, glass and hand camera"],
-  ["←", "previous pattern"],
-  ["1 to 7", "stations of the job"],
-  ["N, P", "next and previous finding"],
-  ["A, R, C, U", "confirm, reject, correct a finding, take it back"],
-  ["L", "layer: faults or light"],
-  ["B", "hold to see the inspection before"],
-  ["F or F11", "full screen on the glass"],
-];
 
 export function Look() {
   return (
@@ -81,14 +69,7 @@ export function Look() {
       </Box>
       <Box>
         <Typography variant="h2">Marks: dark is filled, bright is outlined, not of the panel is crossed</Typography>
-        <Box sx={{ display: "flex", flexWrap: "wrap", gap: 2, mt: 1 }}>
-          {ALL_KINDS.map((kind) => (
-            <Box key={kind} sx={{ display: "flex", gap: 1, alignItems: "center" }}>
-              <MarkSymbol kind={kind} />
-              {wordOf(kind)}
-            </Box>
-          ))}
-        </Box>
+        <MarkLegend />
         <Box sx={{ maxWidth: 480, mt: 2 }}>
           <Pane
             panel={{ width: 1280, height: 800 }}
@@ -118,14 +99,6 @@ export function Look() {
         </Box>
         <Empty>Nothing here yet; this says what to do next.</Empty>
         <ErrorNote error={new Error("One sentence: what was expected, and what to do.")} />
-      </Box>
-      <Box>
-        <Typography variant="h2">Keys</Typography>
-        {KEYS.map(([key, what]) => (
-          <Typography key={key}>
-            <Key>{key}</Key> {what}
-          </Typography>
-        ))}
       </Box>
     </Box>
   );

@@ -1,23 +1,26 @@
 import { Alert, Box, Button, Link as MuiLink, Typography } from "@mui/material";
-import { useQueryClient } from "@tanstack/react-query";
-import { Link } from "react-router";
-import type { Mode } from "../theme/theme";
-import { client, got, type Me } from "./api/client";
+import { Link, useLocation } from "react-router";
+import { useMode } from "../theme/mode";
+import type { Me } from "./api/client";
+import { useSignOut } from "./api/hooks";
+import { KeyHelp } from "./keys/KeyHelp";
 import { Notices } from "./Notices";
+
+const PAGES = [
+  ["/today", "Today"],
+  ["/jobs", "Jobs"],
+  ["/settings", "Settings"],
+] as const;
 
 interface Props {
   me: Me;
-  mode: Mode;
-  onMode: (mode: Mode) => void;
   children: React.ReactNode;
 }
 
-export function Shell({ me, mode, onMode, children }: Props) {
-  const queries = useQueryClient();
-  const signOut = async () => {
-    queries.setQueryData(["me"], await got<Me>(client.DELETE("/api/session")));
-    queries.removeQueries({ queryKey: ["jobs"] });
-  };
+export function Shell({ me, children }: Props) {
+  const { mode, choose } = useMode();
+  const at = useLocation().pathname;
+  const signOut = useSignOut();
   return (
     <Box sx={{ minHeight: "100vh", display: "flex", flexDirection: "column" }}>
       <MuiLink
@@ -45,26 +48,44 @@ export function Shell({ me, mode, onMode, children }: Props) {
         <MuiLink
           component={Link}
           to="/today"
+          aria-label="Clear Lens, today"
           underline="none"
           color="textPrimary"
           sx={{ display: "flex", alignItems: "center", gap: 1, minHeight: 44 }}
         >
           <Box component="img" src="/static/icon.svg" alt="" sx={{ width: 24, height: 24 }} />
-          <Typography component="span" sx={{ fontWeight: 600, whiteSpace: "nowrap" }}>
+          <Typography
+            component="span"
+            sx={{ fontWeight: 600, whiteSpace: "nowrap", display: { xs: "none", sm: "inline" } }}
+          >
             Clear Lens
           </Typography>
         </MuiLink>
-        <Button component={Link} to="/jobs" color="inherit">
-          Jobs
-        </Button>
-        <Button component={Link} to="/settings" color="inherit" sx={{ display: { xs: "none", sm: "inline-flex" } }}>
-          Settings
-        </Button>
+        {PAGES.map(([path, title]) => (
+          <Button
+            key={path}
+            component={Link}
+            to={path}
+            color="inherit"
+            aria-current={at.startsWith(path) ? "page" : undefined}
+            sx={{
+              px: { xs: 1, sm: 1.5 },
+              minWidth: 0,
+              borderRadius: 0,
+              borderBottom: 2,
+              borderColor: at.startsWith(path) ? "primary.main" : "transparent",
+            }}
+          >
+            {title}
+          </Button>
+        ))}
         <Box sx={{ flex: 1 }} />
+        <KeyHelp />
         <Button
           color="inherit"
+          sx={{ display: { xs: "none", sm: "inline-flex" } }}
           onClick={() => {
-            onMode(mode === "dark" ? "light" : "dark");
+            choose(mode === "dark" ? "light" : "dark");
           }}
         >
           {mode === "dark" ? "Light" : "Dark"}
@@ -72,7 +93,11 @@ export function Shell({ me, mode, onMode, children }: Props) {
         <Typography color="textSecondary" sx={{ display: { xs: "none", sm: "block" } }}>
           {me.name}, {me.roles.join(", ") || "no role"}
         </Typography>
-        <Button color="inherit" sx={{ whiteSpace: "nowrap" }} onClick={() => void signOut()}>
+        <Button
+          color="inherit"
+          sx={{ whiteSpace: "nowrap", display: { xs: "none", sm: "inline-flex" } }}
+          onClick={signOut}
+        >
           Sign out
         </Button>
       </Box>

@@ -1,4 +1,5 @@
 import { Box, ButtonBase, Typography } from "@mui/material";
+import { useEffect, useRef } from "react";
 import { useNavigate } from "react-router";
 import { StateMark } from "../theme/StateMark";
 import { client, type Job, type StationId } from "./api/client";
@@ -13,6 +14,10 @@ export function StationColumn({ job, station }: { job: Job; station: StationId }
       body: { station: to, skip: false },
     }),
   );
+  const here = useRef<HTMLButtonElement>(null);
+  useEffect(() => {
+    here.current?.scrollIntoView({ inline: "center", block: "nearest" });
+  }, [station]);
   const open = (to: StationId) => {
     void go(`/jobs/${job.id}/${to}`);
     if (!job.closed_at && to !== job.station) move.mutate(to);
@@ -37,6 +42,7 @@ export function StationColumn({ job, station }: { job: Job; station: StationId }
       {job.stations.map((one, index) => (
         <ButtonBase
           key={one.id}
+          ref={one.id === station ? here : undefined}
           aria-current={one.id === station ? "step" : undefined}
           onClick={() => {
             open(one.id);

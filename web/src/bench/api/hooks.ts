@@ -46,6 +46,16 @@ export function useSignIn() {
   });
 }
 
+export function useSignOut(): () => void {
+  const queries = useQueryClient();
+  return () => {
+    void got<Me>(client.DELETE("/api/session")).then((me) => {
+      queries.setQueryData(["me"], me);
+      queries.removeQueries({ queryKey: ["jobs"] });
+    });
+  };
+}
+
 /** The same mutation, except that a value which is still on its way is not sent again: a double click does one thing. */
 export function useSingle<D, T>(mutation: UseMutationResult<D, Error, T>) {
   const underway = useRef(new Set<string>());

@@ -118,7 +118,7 @@ export function NewJob() {
         }
       />
       <ErrorNote error={create.error} />
-      <Box sx={{ position: "sticky", bottom: 0, py: 1, bgcolor: "background.default" }}>
+      <Box sx={{ position: "sticky", bottom: 0, py: 1, bgcolor: "background.default", zIndex: 1 }}>
         <Button type="submit" variant="contained" disabled={create.isPending || !ready}>
           Open the job
         </Button>

@@ -1,9 +1,8 @@
 // The one next thing as a large card: what to do, what to beware of, and a key for each answer.
 
 import { Alert, Box, Button, Typography } from "@mui/material";
-import { useEffect } from "react";
 import type { Job } from "../api/client";
-import { typing } from "../keys";
+import { useKeys } from "../keys/useKeys";
 import { Key } from "../parts/notes";
 import { EdidChooser } from "./EdidCard";
 import { MeterEntry } from "./MeterCard";
@@ -29,21 +28,26 @@ interface Props {
 }
 
 function useAnswerKeys({ step, job, onAnswer, onSkip, onBack, picked }: Props) {
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      // a finding that is open on the pane has keys of its own
-      const taken = document.querySelector("[role=dialog], section[aria-label=Finding]") !== null;
-      if (job.closed_at || taken || typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
-      const answer = step.answers.find((one) => one.key === event.key);
-      if (answer) onAnswer(answer.id);
-      else if (event.key === SKIP_KEY && !step.repair) onSkip();
-      else if (event.key === "Escape" && picked) onBack();
-    };
-    window.addEventListener("keydown", onKey);
-    return () => {
-      window.removeEventListener("keydown", onKey);
-    };
-  }, [job.closed_at, step, onAnswer, onSkip, onBack, picked]);
+  // a finding that is open on the panel map has keys of its own
+  const free = () => document.querySelector("section[aria-label=Finding]") === null;
+  const when = (act: () => void) => () => {
+    if (free()) act();
+  };
+  const answers = step.answers.map((one) => [
+    one.key,
+    when(() => {
+      onAnswer(one.id);
+    }),
+  ]);
+  useKeys(
+    job.closed_at
+      ? {}
+      : {
+          ...(!step.repair && { [SKIP_KEY]: when(onSkip) }),
+          ...(picked && { Escape: when(onBack) }),
+          ...(Object.fromEntries(answers) as Record<string, () => void>),
+        },
+  );
 }
 
 export function NextCard(props: Props) {

@@ -5,6 +5,7 @@ import { Link } from "react-router";
 import { STAGES, STATIONS, WAITING } from "../../pane/vocabulary.gen";
 import { ofVerdict, StateMark, VERDICT_WORDS } from "../../theme/StateMark";
 import type { JobLine, Stage } from "../api/client";
+import { capital } from "../words";
 import { ago, due } from "./days";
 
 const COLUMNS = "56px minmax(200px, 1.3fr) minmax(200px, 1.2fr) minmax(150px, 0.8fr) minmax(130px, 0.6fr)";
@@ -15,8 +16,6 @@ function verdictOf(job: JobLine): { title: string; result: string } | null {
   const last = Object.entries(job.stages).at(-1);
   return last ? { title: STAGES[last[0] as Stage].title, result: last[1] } : null;
 }
-
-const capital = (words: string) => words.replace(/^./, (letter) => letter.toUpperCase());
 
 export function JobHeadings() {
   return (

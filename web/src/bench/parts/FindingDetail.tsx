@@ -15,7 +15,8 @@ import { useEffect, useRef, useState } from "react";
 import { ALL_KINDS, factsOf, wordOf } from "../../pane/marks";
 import { client, type Finding, type Photo, type Run } from "../api/client";
 import { useJobChange } from "../api/job";
-import { typing } from "../keys";
+import { useKeys } from "../keys/useKeys";
+import { capital } from "../words";
 import { ErrorNote, Key } from "./notes";
 import { RowTime } from "./RowTime";
 
@@ -203,25 +204,26 @@ export function FindingDetail({
   const { mutate } = change;
   const told = finding.decision;
   const decidable = !closed && finding.kind !== "cluster";
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      if (!decidable || asked || typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
-      if (event.key === "a") mutate({ verdict: "accepted", reason: "" });
-      if (event.key === "r") {
-        event.preventDefault();
-        setAsked("rejected");
-      }
-      if (event.key === "c") {
-        event.preventDefault();
-        setAsked("corrected");
-      }
-      if (event.key === "u" && told) mutate({ verdict: "undo", reason: "" });
-    };
-    window.addEventListener("keydown", onKey);
-    return () => {
-      window.removeEventListener("keydown", onKey);
-    };
-  }, [asked, decidable, mutate, told]);
+  useKeys(
+    decidable
+      ? {
+          a: () => {
+            mutate({ verdict: "accepted", reason: "" });
+          },
+          r: () => {
+            setAsked("rejected");
+          },
+          c: () => {
+            setAsked("corrected");
+          },
+          u: told
+            ? () => {
+                mutate({ verdict: "undo", reason: "" });
+              }
+            : undefined,
+        }
+      : {},
+  );
   const section = useRef<HTMLElement>(null);
   useEffect(() => {
     section.current?.scrollIntoView({ block: "nearest" });
@@ -236,7 +238,7 @@ export function FindingDetail({
       sx={{ mt: 1.5, p: 1.5, border: 1, borderColor: "divider", borderRadius: 1, bgcolor: "background.paper" }}
     >
       <Typography variant="h2">
-        {wordOf(finding.kind)}
+        {capital(wordOf(finding.kind))}
         {finding.channel ? `, ${finding.channel}` : ""} at {Math.round(finding.x)}, {Math.round(finding.y)}
       </Typography>
       <Typography variant="body2" sx={{ my: 0.5 }}>

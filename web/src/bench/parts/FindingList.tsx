@@ -1,5 +1,6 @@
 import { Box, ButtonBase, Typography } from "@mui/material";
 import { factsOf, markOf, wordOf } from "../../pane/marks";
+import { capital } from "../words";
 import type { Finding, Verdict } from "../api/client";
 
 interface Props {
@@ -80,7 +81,7 @@ export function FindingList({ findings, order, selected, onSelect, fresh }: Prop
                   component="span"
                   sx={{ fontWeight: 600, textDecoration: f.decision?.verdict === "rejected" ? "line-through" : "none" }}
                 >
-                  {wordOf(f.kind)}
+                  {capital(wordOf(f.kind))}
                   {f.channel ? `, ${f.channel}` : ""}
                   {fresh?.has(index) ? " (new since the dry fit)" : ""}
                 </Typography>

@@ -5,7 +5,7 @@ import { useCallback, useEffect, useMemo, useState } from "react";
 import { Pane } from "../../pane/Pane";
 import { STAGES } from "../../pane/vocabulary.gen";
 import type { Job, NextShot, Run } from "../api/client";
-import { typing } from "../keys";
+import { useKeys } from "../keys/useKeys";
 import { FindingDetail } from "./FindingDetail";
 import { FindingList, sorted } from "./FindingList";
 import { LayerDrawing, LayerNotes, layersOf, type Layer } from "./layers";
@@ -58,33 +58,34 @@ function usePaneKeys(
   setHeld: (held: boolean) => void,
   setLayer: Change<Layer>,
 ) {
+  const walk = (by: number) => () => {
+    if (order.length)
+      setSelected((now) => {
+        const at = now === null ? -1 : order.indexOf(now);
+        return order[Math.min(Math.max(at + by, 0), order.length - 1)] ?? null;
+      });
+  };
+  useKeys({
+    b: () => {
+      setHeld(true);
+    },
+    l: () => {
+      setLayer((now) => layers[(layers.indexOf(now) + 1) % layers.length] ?? "faults");
+    },
+    n: walk(1),
+    p: walk(-1),
+  });
   useEffect(() => {
-    const onUp = (event: KeyboardEvent) => {
-      if (event.key === "b") setHeld(false);
+    const release = (event: Event) => {
+      if (!(event instanceof KeyboardEvent) || event.key === "b") setHeld(false);
     };
-    const release = () => {
-      setHeld(false);
-    };
-    const onDown = (event: KeyboardEvent) => {
-      if (typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
-      if (event.key === "b") setHeld(true);
-      if (event.key === "l") setLayer((now) => layers[(layers.indexOf(now) + 1) % layers.length] ?? "faults");
-      if ((event.key === "n" || event.key === "p") && order.length) {
-        setSelected((now) => {
-          const at = now === null ? -1 : order.indexOf(now);
-          return order[event.key === "n" ? Math.min(at + 1, order.length - 1) : Math.max(at - 1, 0)] ?? null;
-        });
-      }
-    };
-    window.addEventListener("keydown", onDown);
-    window.addEventListener("keyup", onUp);
+    window.addEventListener("keyup", release);
     window.addEventListener("blur", release);
     return () => {
-      window.removeEventListener("keydown", onDown);
-      window.removeEventListener("keyup", onUp);
+      window.removeEventListener("keyup", release);
       window.removeEventListener("blur", release);
     };
-  }, [order, layers, setSelected, setHeld, setLayer]);
+  }, [setHeld]);
 }
 
 export function PaneBoard({
@@ -148,7 +149,10 @@ export function PaneBoard({
   const panel = { width: job.panel_width, height: job.panel_height };
   const chosen = selected === null ? undefined : findings[selected];
   return (
-    <Box sx={{ minWidth: 0, p: { xs: 1, md: 2 }, bgcolor: "background.default", ...KEPT_IN_VIEW }} tabIndex={-1}>
+    <Box
+      sx={{ minWidth: 0, p: { xs: 1, md: 2 }, bgcolor: "background.default", order: { xs: 3, md: 0 }, ...KEPT_IN_VIEW }}
+      tabIndex={-1}
+    >
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center", mb: 1 }}>
         <ToggleButtonGroup
           exclusive

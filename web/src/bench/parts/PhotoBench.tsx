@@ -7,7 +7,7 @@ import { client, got, type Job, type Run, type Stage } from "../api/client";
 import { useSingle } from "../api/hooks";
 import { useJobChange, useStageRun } from "../api/job";
 import { onLive } from "../api/live";
-import { typing } from "../keys";
+import { useKeys } from "../keys/useKeys";
 import { BrightnessCard } from "./BrightnessCard";
 import { LinkDialog } from "./LinkDialog";
 import { Empty, ErrorNote, Key } from "./notes";
@@ -139,23 +139,13 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
       }),
     [run?.id],
   );
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      const button = (event.target as HTMLElement).closest("button, a, [role=button]") !== null;
-      if (typing(event) || (event.key === " " && button) || document.querySelector("[role=dialog]")) return;
-      const by = ({ " ": 1, ArrowRight: 1, PageDown: 1, ArrowLeft: -1, PageUp: -1 } as Record<string, number>)[
-        event.key
-      ];
-      if (by) {
-        event.preventDefault();
-        step(by);
-      }
-    };
-    window.addEventListener("keydown", onKey);
-    return () => {
-      window.removeEventListener("keydown", onKey);
-    };
-  }, [step]);
+  const on = () => {
+    step(1);
+  };
+  const back = () => {
+    step(-1);
+  };
+  useKeys({ " ": on, ArrowRight: on, PageDown: on, ArrowLeft: back, PageUp: back });
   if (!run)
     return closed ? (
       <Empty>Nothing was photographed at this stage.</Empty>

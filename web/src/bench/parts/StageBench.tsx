@@ -1,10 +1,9 @@
 // What is proven of the screen at a stage: its picture by photos, its touch by drawing. The address says which of the two is shown.
 
 import { Box, ToggleButton, ToggleButtonGroup, Typography } from "@mui/material";
-import { useEffect } from "react";
 import { useSearchParams } from "react-router";
 import type { Job, Stage } from "../api/client";
-import { typing } from "../keys";
+import { useKeys } from "../keys/useKeys";
 import { TouchBench } from "../touch/TouchBench";
 import { Key } from "./notes";
 import { PhotoBench } from "./PhotoBench";
@@ -25,24 +24,11 @@ export function usePart(): [Part, (part: Part) => void] {
 /** `words` say how the picture is taken at this stage. */
 export function StageBench({ job, stage, words }: { job: Job; stage: Stage; words?: string }) {
   const [part, setPart] = usePart();
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      if (
-        event.key !== "t" ||
-        typing(event) ||
-        event.ctrlKey ||
-        event.metaKey ||
-        event.altKey ||
-        document.querySelector("[role=dialog]")
-      )
-        return;
+  useKeys({
+    t: () => {
       setPart(part === "touch" ? "picture" : "touch");
-    };
-    window.addEventListener("keydown", onKey);
-    return () => {
-      window.removeEventListener("keydown", onKey);
-    };
-  }, [part, setPart]);
+    },
+  });
   return (
     <Box>
       <Box sx={{ display: "flex", gap: 1, alignItems: "center", mb: 1.5 }}>

@@ -183,7 +183,7 @@ export function People() {
   if (!lead)
     return (
       <Alert severity="info" variant="outlined" sx={{ m: 2 }}>
-        A lead adds people and changes what they may do. Your own password is under &apos;My password&apos;.
+        A lead adds people and changes what they may do. Your own password is under &apos;Me&apos;.
       </Alert>
     );
   if (!people.data) return people.error ? <ErrorNote error={people.error} /> : <Waiting words="Loading the people" />;

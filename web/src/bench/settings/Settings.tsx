@@ -1,4 +1,4 @@
-// What the shop decides once, in one place: itself, its people, what it accepts, its rules, its rates; and one's own password.
+// What the shop decides once, in one place: itself, its people, what it accepts, its rules, its rates; and what is one's own.
 
 import { Box, Tab, Tabs, Typography } from "@mui/material";
 import { Link, Outlet, useLocation } from "react-router";
@@ -9,7 +9,7 @@ const PARTS = [
   ["acceptance", "Acceptance"],
   ["rules", "House rules"],
   ["rates", "Fault statistics"],
-  ["me", "My password"],
+  ["me", "Me"],
 ] as const;
 
 export function Settings() {

@@ -4,7 +4,7 @@ import { Box, Button, Typography } from "@mui/material";
 import { useEffect, useState } from "react";
 import { StateMark } from "../../theme/StateMark";
 import type { Job, Touch } from "../api/client";
-import { typing } from "../keys";
+import { useKeys } from "../keys/useKeys";
 import { Key } from "../parts/notes";
 
 export type Do = "go" | "back" | "skip";
@@ -91,29 +91,16 @@ export function LiveCard({
     unasked?: number;
     left_ms?: number;
   } | null;
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      const button = (event.target as HTMLElement).closest("button, a, [role=button], [role=slider]") !== null;
-      if (
-        typing(event) ||
-        event.ctrlKey ||
-        event.metaKey ||
-        event.altKey ||
-        (event.key === " " && button) ||
-        document.querySelector("[role=dialog]")
-      )
-        return;
-      const what = KEYS[event.key];
-      if (what) {
-        event.preventDefault();
-        onDo(what);
-      }
-    };
-    window.addEventListener("keydown", onKey);
-    return () => {
-      window.removeEventListener("keydown", onKey);
-    };
-  }, [onDo]);
+  useKeys(
+    Object.fromEntries(
+      Object.entries(KEYS).map(([key, what]) => [
+        key,
+        () => {
+          onDo(what);
+        },
+      ]),
+    ),
+  );
   const asking = now?.phase === "asking";
   return (
     <Box component="section" aria-label="Recording" sx={{ border: 1, borderColor: "divider", borderRadius: 1, p: 1.5 }}>

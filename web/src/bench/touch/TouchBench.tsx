@@ -2,13 +2,13 @@
 
 import { Box, Button, Typography } from "@mui/material";
 import { useMutation } from "@tanstack/react-query";
-import { useCallback, useEffect, useState } from "react";
+import { useCallback, useState } from "react";
 import { ofVerdict, StateMark, VERDICT_WORDS } from "../../theme/StateMark";
 import { client, got, type Job, type Stage, type Touch } from "../api/client";
 import { sendRecording } from "../api/files";
 import { useSingle, useWhen } from "../api/hooks";
 import { useJobChange, useStageRun } from "../api/job";
-import { typing } from "../keys";
+import { useKeys } from "../keys/useKeys";
 import { LinkDialog } from "../parts/LinkDialog";
 import { Empty, ErrorNote, Key } from "../parts/notes";
 import { currentTouch } from "./current";
@@ -120,17 +120,13 @@ export function TouchBench({ job, stage }: { job: Job; stage: Stage }) {
   );
   const missing = current?.result ? current.result.unproven_cells.length || current.result.dead_zones.length : 0;
   const repeatable = Boolean(missing) && !locked;
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      if (typing(event) || event.ctrlKey || event.metaKey || event.altKey || document.querySelector("[role=dialog]"))
-        return;
-      if (event.key === "m" && repeatable) ask("missing");
-    };
-    window.addEventListener("keydown", onKey);
-    return () => {
-      window.removeEventListener("keydown", onKey);
-    };
-  }, [ask, repeatable]);
+  useKeys({
+    m: repeatable
+      ? () => {
+          ask("missing");
+        }
+      : undefined,
+  });
   if (!run)
     return locked ? (
       <Empty>No touch was recorded at this stage.</Empty>

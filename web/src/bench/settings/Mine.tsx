@@ -1,12 +1,44 @@
-// One's own password.
+// What is one's own: the theme of this machine, the password, and leaving.
 
-import { Box, Button, TextField, Typography } from "@mui/material";
+import { Box, Button, TextField, ToggleButton, ToggleButtonGroup, Typography } from "@mui/material";
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
+import { useMode } from "../../theme/mode";
+import type { Mode } from "../../theme/theme";
 import { client, got } from "../api/client";
+import { useSignOut } from "../api/hooks";
 import { ErrorNote } from "../parts/notes";
 
-export function OwnPassword() {
+export function Mine() {
+  const { mode, choose } = useMode();
+  const signOut = useSignOut();
+  return (
+    <Box sx={{ p: 2 }}>
+      <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1.5, alignItems: "center", mb: 3 }}>
+        <ToggleButtonGroup
+          exclusive
+          value={mode}
+          aria-label="Theme of this machine"
+          onChange={(_, next: Mode | null) => {
+            if (next) choose(next);
+          }}
+        >
+          <ToggleButton value="dark">Dark, for the bench</ToggleButton>
+          <ToggleButton value="light">Light, for the desk</ToggleButton>
+        </ToggleButtonGroup>
+        <Button variant="outlined" onClick={signOut}>
+          Sign out
+        </Button>
+      </Box>
+      <Typography variant="h2" sx={{ mb: 2 }}>
+        My password
+      </Typography>
+      <OwnPassword />
+    </Box>
+  );
+}
+
+function OwnPassword() {
   const [old, setOld] = useState("");
   const [fresh, setFresh] = useState("");
   const [again, setAgain] = useState("");
@@ -28,7 +60,7 @@ export function OwnPassword() {
     <Box
       component="form"
       aria-label="My password"
-      sx={{ p: 2, maxWidth: 420, display: "grid", gap: 2 }}
+      sx={{ maxWidth: 420, display: "grid", gap: 2 }}
       onSubmit={(event: { preventDefault: () => void }) => {
         event.preventDefault();
         change.mutate();

@@ -1,0 +1,50 @@
+// The keys of the bench, as its help shows them.
+
+export interface KeyLine {
+  keys: readonly string[];
+  does: string;
+}
+export const KEY_TABLE: readonly (readonly [string, readonly KeyLine[]])[] = [
+  [
+    "Everywhere",
+    [
+      { keys: ["?"], does: "This help" },
+      { keys: ["1", "7"], does: "The stations of the job, first to seventh" },
+    ],
+  ],
+  [
+    "Panel map",
+    [
+      { keys: ["N", "P"], does: "Next and previous finding" },
+      { keys: ["L"], does: "Next layer: faults, light, tint and so on" },
+      { keys: ["B"], does: "Hold it: the inspection before this one" },
+    ],
+  ],
+  [
+    "A finding that is open",
+    [
+      { keys: ["A"], does: "Confirm it" },
+      { keys: ["R"], does: "Reject it" },
+      { keys: ["C"], does: "Correct it" },
+      { keys: ["U"], does: "Take the decision back" },
+    ],
+  ],
+  [
+    "Isolate",
+    [
+      { keys: ["the key beside an answer"], does: "Give that answer" },
+      { keys: ["X"], does: "This check cannot be done" },
+      { keys: ["Esc"], does: "Back to the check that is due" },
+    ],
+  ],
+  [
+    "Photographing and drawing",
+    [
+      { keys: ["Space", "→"], does: "Next pattern or step (a foot pedal does the same)" },
+      { keys: ["←"], does: "Previous pattern or step" },
+      { keys: ["T"], does: "Picture or touch" },
+      { keys: ["M"], does: "Draw what is missing" },
+      { keys: ["F", "F11"], does: "On the device: full screen" },
+    ],
+  ],
+];
