@@ -9,6 +9,7 @@ from tests.browser.live import Served
 
 def take_in(page: Page, title: str, size: str = "640x400") -> None:
     page.get_by_role("link", name="Take in a device").click()
+    expect(page).to_have_url(re.compile("/jobs/new$"))
     page.get_by_label("Device", exact=False).first.fill(title)
     page.get_by_label("Complaint").fill("Small dots.")
     width, height = size.split("x")
@@ -61,4 +62,4 @@ def look_closely(case: Served, page: Page) -> None:
     expect(detail.get_by_text("the photos said line")).to_be_visible()
     case.assert_accessible(page, "finding")
     page.keyboard.press("u")
-    expect(page.get_by_role("list", name="Findings").get_by_text("line", exact=True)).to_be_visible()
+    expect(page.get_by_role("list", name="Findings").get_by_text("Line", exact=True)).to_be_visible()

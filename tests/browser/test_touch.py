@@ -49,7 +49,7 @@ class Touch(Served):
                     if step["kind"] in ("guided_path", "edge"):
                         finger.draw(step)
                     elif step["kind"] == "hands_off":
-                        finger.hands_off(step, [(100, 100), (101, 102), (99, 101)] if step["charging"] else ())
+                        finger.hands_off(step, [(100, 100), (101, 102), (99, 101), (100, 102), (101, 100)] if step["charging"] else ())
                     else:
                         finger.hold(step)
                     after = str(glass.locator("#screen").get_attribute("data-trail-lags") or "").split()

@@ -88,7 +88,7 @@ class WholeJob(Served):
             station(page, "Inspect")
             shoot_whole_set(page)
             expect(page.get_by_role("region", name="Verdict").get_by_text("Fail", exact=True)).to_be_visible()
-            expect(page.get_by_role("list", name="Findings").get_by_text("line", exact=True)).to_be_visible()
+            expect(page.get_by_role("list", name="Findings").get_by_text("Line", exact=True)).to_be_visible()
             self.assert_accessible(page, "inspect")
             look_closely(self, page)
 
@@ -301,7 +301,7 @@ class GlassAndHand(Served):
                 expect(hand.get_by_text("Not taken")).to_be_visible()
             self.assertEqual(Photo.objects.count(), 3)
             expect(page.get_by_role("list", name="Photos").get_by_text("red: read")).to_be_visible()
-            expect(page.get_by_text("dead pixel", exact=True).first).to_be_visible()
+            expect(page.get_by_text("Dead pixel", exact=True).first).to_be_visible()
 
     def test_a_photo_without_markers_is_read_by_dragged_corners(self) -> None:
         blank = io.BytesIO()

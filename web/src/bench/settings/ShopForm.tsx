@@ -16,6 +16,7 @@ const DAYS = [
   ["sat", "Saturday"],
   ["sun", "Sunday"],
 ] as const;
+const MOST = { name: 120, address: 300, currency: 3, tax_percent: 6, paper: 10, time_zone: 60, profile: 40 } as const;
 const zones = (): string[] =>
   "supportedValuesOf" in Intl
     ? ["UTC", ...Intl.supportedValuesOf("timeZone").filter((zone) => zone !== "UTC")]
@@ -36,7 +37,11 @@ function Form({ shop, mayWrite }: { shop: Shop; mayWrite: boolean }) {
   });
   const field = (name: "name" | "address" | "currency" | "tax_percent" | "paper" | "time_zone" | "profile") => ({
     value: String(draft[name]),
-    disabled: !mayWrite,
+    slotProps: {
+      input: { readOnly: !mayWrite },
+      htmlInput: { maxLength: MOST[name] },
+      select: { readOnly: !mayWrite },
+    },
     onChange: (event: { target: { value: string } }) => {
       setSaved(false);
       setDraft({ ...draft, [name]: event.target.value });
@@ -62,26 +67,10 @@ function Form({ shop, mayWrite }: { shop: Shop; mayWrite: boolean }) {
       }}
     >
       {!mayWrite && <Typography color="textSecondary">A lead changes these; you can read them.</Typography>}
-      <TextField
-        label="Name"
-        {...field("name")}
-        slotProps={{ htmlInput: { maxLength: 120 } }}
-        helperText="Printed on reports"
-      />
-      <TextField
-        label="Address"
-        multiline
-        minRows={2}
-        {...field("address")}
-        slotProps={{ htmlInput: { maxLength: 300 } }}
-      />
+      <TextField label="Name" {...field("name")} helperText="Printed on reports" />
+      <TextField label="Address" multiline minRows={2} {...field("address")} />
       <Box sx={{ display: "grid", gridTemplateColumns: { xs: "1fr 1fr", sm: "1fr 1fr 1fr" }, gap: 1.5 }}>
-        <TextField
-          label="Currency"
-          {...field("currency")}
-          slotProps={{ htmlInput: { maxLength: 3 } }}
-          helperText="Three letters, such as EUR"
-        />
+        <TextField label="Currency" {...field("currency")} helperText="Three letters, such as EUR" />
         <TextField label="Tax (%)" inputMode="decimal" {...field("tax_percent")} />
         <TextField select label="Paper" {...field("paper")}>
           {["A4", "Letter"].map((one) => (
@@ -95,7 +84,7 @@ function Form({ shop, mayWrite }: { shop: Shop; mayWrite: boolean }) {
         <TextField
           label="Time zone"
           {...field("time_zone")}
-          slotProps={{ htmlInput: { list: "zones", maxLength: 60 } }}
+          slotProps={{ input: { readOnly: !mayWrite }, htmlInput: { list: "zones", maxLength: MOST.time_zone } }}
           helperText="Days begin and end by it, on screens and in reports"
         />
         <datalist id="zones">
@@ -126,9 +115,8 @@ function Form({ shop, mayWrite }: { shop: Shop; mayWrite: boolean }) {
               key={day}
               label={title}
               value={draft.hours[day] ?? ""}
-              disabled={!mayWrite}
               placeholder="Closed, or 08:00-12:00, 13:00-17:00"
-              slotProps={{ inputLabel: { shrink: true }, htmlInput: { maxLength: 60 } }}
+              slotProps={{ inputLabel: { shrink: true }, input: { readOnly: !mayWrite }, htmlInput: { maxLength: 60 } }}
               onChange={(event) => {
                 hours(day, event.target.value);
               }}
