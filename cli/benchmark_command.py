@@ -1,4 +1,4 @@
-"""./clear-lens benchmark photo|phone|paleness|diagnose|touch|reliability: what benchmarks/ measures."""
+"""./clear-lens benchmark photo|phone|paleness|diagnose|touch|reliability|lists: what benchmarks/ measures."""
 
 import argparse
 
@@ -7,7 +7,10 @@ from benchmarks import FIRST_REPORTING_SEED
 
 def add_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
-        "what", nargs="?", default="photo", choices=["photo", "phone", "paleness", "diagnose", "touch", "reliability"]
+        "what",
+        nargs="?",
+        default="photo",
+        choices=["photo", "phone", "paleness", "diagnose", "touch", "reliability", "lists"],
     )
     parser.add_argument("--sets", type=int, default=15, help="sets a row of the accuracy table; 0 leaves it out")
     parser.add_argument(
@@ -50,6 +53,10 @@ def run(options: argparse.Namespace) -> int:
         from benchmarks.reliability import print_reliability
 
         return print_reliability(options.kills, options.inputs, options.load_s, options.full_disks, options.seed)
+    elif options.what == "lists":
+        from benchmarks.lists import print_lists
+
+        return print_lists(options.seed)
     else:
         from benchmarks.photo import print_photo
 

@@ -12,7 +12,7 @@ from lens.records.base import Record
 from lens.tables import near
 
 REPAIR = "repair:"  # before a repair's id: it was tried, and this came of it
-PUT_ASIDE = "not possible, or put aside"
+PUT_ASIDE = "not possible, or not now"
 TRIED = {"same": "and nothing changed", "mended": "and it is mended"}
 REPAIR_WORKS, MENDS_BY_CHANCE = (
     0.96,

@@ -39,7 +39,13 @@ def _listed(items: Sequence[tuple[float, str]], sign: int) -> tuple[str, ...]:
 
 
 def _times(ratio: float) -> str:
-    return "over 100 times" if ratio > 100 else f"{ratio:.0f} times" if ratio >= 3 else f"{ratio:.1f} times"
+    return (
+        "more than 100 times as likely"
+        if ratio > 100
+        else f"{ratio:.0f} times as likely"
+        if ratio >= 3
+        else f"{ratio:.1f} times as likely"
+    )
 
 
 def outvoted(model: Model, items: Sequence[EvidenceItem]) -> tuple[str, ...]:

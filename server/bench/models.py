@@ -16,6 +16,7 @@ class JobSummary(models.Model):
     verdict = models.CharField(max_length=12, blank=True)  # empty: nothing was measured on the device as it goes
     stages = models.JSONField(default=dict)
     next = models.CharField(max_length=300, blank=True)
+    core_version = models.CharField(max_length=40, blank=True)  # of the rules that told it
 
     class Meta:
         indexes = [GinIndex(fields=["words"], opclasses=["gin_trgm_ops"], name="bench_words")]

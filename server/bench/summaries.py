@@ -8,6 +8,7 @@ import logging
 
 from django.db import DatabaseError, transaction
 
+from lens import core_version
 from lens.progress import reached
 from server.bench.facets import states_of
 from server.bench.models import JobSummary
@@ -38,10 +39,16 @@ def refresh(job_id: int) -> bool:
             "verdict": look.verdict.result if look.verdict.parts else "",
             "stages": {stage: one.result for stage, one in look.stages.items()},
             "next": at.next[:300],
+            "core_version": core_version(),
         },
     )
     Job.objects.filter(pk=job_id).update(stale=False)
     return True
+
+
+def mark_older_rules() -> None:
+    """After an update: what earlier rules told of jobs is told anew as they are listed."""
+    Job.objects.exclude(summary__core_version=core_version()).update(stale=True)
 
 
 def refresh_stale(most: int = AT_A_TIME) -> int:

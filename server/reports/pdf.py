@@ -6,6 +6,7 @@ from html import escape
 from django.utils import timezone
 
 from lens.fitting import procedure_for
+from lens.progress.stations import SUREST
 from lens.records import KINDS, STAGES, Finding, Inspection
 from lens.reporting import fingerprint
 from lens.touch import TouchResult
@@ -139,7 +140,7 @@ def report_html(job_id: int) -> str:
         if gate.id in gates
     )
     causes = "".join(
-        f"<tr><td>{c.p:.0%}</td><td>{escape(c.title)}</td><td>{escape(' '.join(c.for_))}</td></tr>"
+        f"<tr><td>{min(c.p, SUREST):.0%}</td><td>{escape(c.title)}</td><td>{escape(' '.join(c.for_))}</td></tr>"
         for c in look.diagnosis.causes[:3]
     )
     shop = the_shop()
@@ -154,7 +155,7 @@ def report_html(job_id: int) -> str:
                 ("Owner", job.owner),
                 ("Complaint", job.complaint),
                 ("Visible damage", job.visible_damage),
-                ("Kept back", job.accessories),
+                ("Stays with the owner", job.accessories),
                 (
                     "Panel",
                     f"{job.panel_width} x {job.panel_height} px"

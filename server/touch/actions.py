@@ -77,7 +77,7 @@ def command(user: Person, session_id: int, do: str) -> None:
     require(user, "job.change")
     session, _ = _locked(session_id)
     if do not in COMMANDS:
-        raise BadInput(f"The glass knows {', '.join(COMMANDS)}.", "unknown_command")
+        raise BadInput(f"The device page knows {', '.join(COMMANDS)}.", "unknown_command")
     session.command = {"number": session.command.get("number", 0) + 1, "do": do}
     session.save(update_fields=["command"])
     notify(session.run.job_id, "touch_command", session.run_id, **session.command)

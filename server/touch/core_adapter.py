@@ -48,14 +48,14 @@ def read_part(body: bytes) -> PartIn:
     try:
         part = msgspec.json.decode(body, type=PartIn)
     except (msgspec.DecodeError, RecursionError) as error:
-        raise BadInput(f"This is no part of a touch session: {error}. Reload the glass.", "touch_part") from None
+        raise BadInput(f"This is no part of a touch session: {error}. Reload the device page.", "touch_part") from None
     if (
         not 0 < len(part.sender) <= 32
         or not 0 <= part.number < 2**31
         or len(part.events) > MOST_ROWS
         or len(part.steps) > 20
     ):
-        raise BadInput("This part of a touch session is out of bounds. Reload the glass.", "touch_part")
+        raise BadInput("This part of a touch session is out of bounds. Reload the device page.", "touch_part")
     return part
 
 
@@ -64,7 +64,7 @@ def steps_of(told: Sequence[dict[str, Any]]) -> list[Step]:
     try:
         return [Step.model_validate(step) for step in told]
     except ValueError:
-        raise BadInput("A step of the touch session cannot be read. Reload the glass.", "touch_part") from None
+        raise BadInput("A step of the touch session cannot be read. Reload the device page.", "touch_part") from None
 
 
 def checked_steps(session: TouchSession, told: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:

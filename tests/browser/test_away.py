@@ -37,12 +37,12 @@ class Away(Served):
         with self.page() as bench, self.page(signed_in=False) as glass, self.page(signed_in=False) as phone:
             take_in(bench, "Phone of the lower hall")
             station(bench, "Inspect")
-            glass.goto(link(bench, "Open the glass"))
+            glass.goto(link(bench, "Show patterns on the device"))
             phone.goto(link(bench, "Hand camera"))
             expect(glass.locator("#screen")).to_have_attribute("data-step", re.compile(r"\d+"))
             expect(phone.locator("#pattern")).to_have_text("white")
             for button, code in (
-                ("Open the glass", Access.objects.get(kind="glass")),
+                ("Show patterns on the device", Access.objects.get(kind="glass")),
                 ("Hand camera", Access.objects.get(kind="snap")),
             ):
                 bench.get_by_role("button", name=button).click()

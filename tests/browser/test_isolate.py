@@ -36,7 +36,7 @@ class Isolate(Served):
             due = card.get_by_role("heading").first.inner_text()
             page.keyboard.press("x")
             expect(card.get_by_role("heading").first).not_to_have_text(due)
-            expect(page.get_by_role("region", name="Evidence").get_by_text("put aside")).to_be_visible()
+            expect(page.get_by_role("region", name="Evidence").get_by_text("not possible").first).to_be_visible()
             self.assert_accessible(page, "isolate with evidence")
 
     def test_a_hasty_finger_answers_one_card_and_a_wrong_answer_is_withdrawn_with_its_reason(self) -> None:
@@ -70,13 +70,13 @@ class Isolate(Served):
             job.save(update_fields=["simulated"])
             station(page, "Inspect")
             page.get_by_role("button", name="Triage").click()
-            inside = link(page, "Open the glass")
+            inside = link(page, "Show patterns on the device")
             shoot_whole_set(page)
             expect(page.get_by_role("region", name="Verdict")).to_be_visible()
             station(page, "Isolate")
             outer = page.get_by_role("region", name="External screen")
             outer.get_by_role("button", name="Measure it").click()
-            outside = link(page, "Open the glass")
+            outside = link(page, "Show patterns on the device")
             middle = (
                 "[...document.getElementById('screen').getContext('2d').getImageData(320, 200, 1, 1).data].slice(0, 3)"
             )

@@ -27,7 +27,7 @@ class Touch(Served):
             page.get_by_label("Hands off, seconds").fill("3")
             page.get_by_label("Fingers at once").fill("3")
             page.get_by_role("button", name="Start the session").click()
-            address = link(page, "Open the glass")
+            address = link(page, "Show it on the device")
             with self.page(signed_in=False, viewport=SIZE, device_scale_factor=RATIO, has_touch=True) as glass:
                 glass.goto(address)
                 expect(glass.locator("#screen")).to_have_attribute("data-touch", "lines across.ready")
@@ -49,7 +49,10 @@ class Touch(Served):
                     if step["kind"] in ("guided_path", "edge"):
                         finger.draw(step)
                     elif step["kind"] == "hands_off":
-                        finger.hands_off(step, [(100, 100), (101, 102), (99, 101), (100, 102), (101, 100)] if step["charging"] else ())
+                        finger.hands_off(
+                            step,
+                            [(100, 100), (101, 102), (99, 101), (100, 102), (101, 100)] if step["charging"] else (),
+                        )
                     else:
                         finger.hold(step)
                     after = str(glass.locator("#screen").get_attribute("data-trail-lags") or "").split()
@@ -105,7 +108,7 @@ class Touch(Served):
             page.goto(page.url.replace("/intake", "/inspect") + "?part=touch")
             page.get_by_label("Hands off, seconds").fill("2")
             page.get_by_role("button", name="Start the session").click()
-            address = link(page, "Open the glass")
+            address = link(page, "Show it on the device")
             with self.page(signed_in=False, viewport=SIZE, device_scale_factor=RATIO, has_touch=True) as glass:
                 glass.goto(address)
                 screen = glass.locator("#screen")

@@ -102,21 +102,21 @@ class WholeJob(Served):
 
             station(page, "Fit")
             for gate in ("Make safe", "Open"):
-                page.get_by_role("button", name=f"Passed: {gate}").click()
-                expect(page.get_by_role("button", name=f"Passed: {gate}")).to_have_count(0)
-            expect(page.get_by_role("button", name="Passed: Dry fit")).to_be_disabled()
+                page.get_by_role("button", name=f"Confirm: {gate.lower()}").click()
+                expect(page.get_by_role("button", name=f"Confirm: {gate.lower()}")).to_have_count(0)
+            expect(page.get_by_role("button", name="Confirm: dry fit")).to_be_disabled()
             shoot_whole_set(page)
             # one set of so small a panel leaves some of it unproven: the gate asks why it goes on
             expect(page.get_by_text("not all of the new panel is proven")).to_be_visible()
-            expect(page.get_by_role("button", name="Passed: Dry fit")).to_be_disabled()
+            expect(page.get_by_role("button", name="Confirm: dry fit")).to_be_disabled()
             page.get_by_label("Why go on without proof").fill("The rest is looked at on the closed device.")
-            expect(page.get_by_role("button", name="Passed: Dry fit")).to_be_enabled()
+            expect(page.get_by_role("button", name="Confirm: dry fit")).to_be_enabled()
             self.assert_accessible(page, "fit")
-            page.get_by_role("button", name="Passed: Dry fit").click()
+            page.get_by_role("button", name="Confirm: dry fit").click()
             page.get_by_label("Peeled before the bezel").check()
-            page.get_by_role("button", name="Passed: Protective film").click()
+            page.get_by_role("button", name="Confirm: protective film").click()
             page.get_by_label("All screws are back").check()
-            page.get_by_role("button", name="Passed: Close").click()
+            page.get_by_role("button", name="Confirm: close").click()
             expect(page.get_by_text("All gates are passed")).to_be_visible()
 
             station(page, "Prove")
@@ -221,8 +221,8 @@ class GlassAndHand(Served):
         with self.page() as page:
             self.open_inspection(page, f"{size[0]}x{size[1]}")
             with self.page(signed_in=False, viewport={"width": size[0], "height": size[1]}) as glass:
-                glass.goto(link(page, "Open the glass"))
-                expect(page.get_by_text("Glass: 1:1")).to_be_visible()
+                glass.goto(link(page, "Show patterns on the device"))
+                expect(page.get_by_text("Device page: 1:1")).to_be_visible()
                 page.evaluate("addEventListener('keydown', () => { window.pressedAt = Date.now() }, true)")
                 screen, told = glass.locator("#screen"), []
                 for step in range(1, WARM_UP_CHANGES + LATENCY_CHANGES + 1):
@@ -245,7 +245,7 @@ class GlassAndHand(Served):
     def test_the_glass_paints_every_pixel_and_warns_when_it_cannot(self) -> None:
         with self.page() as page:
             self.open_inspection(page, "640x400")
-            address = link(page, "Open the glass")
+            address = link(page, "Show patterns on the device")
             with self.page(signed_in=False, viewport={"width": 640, "height": 400}) as glass:
                 glass.goto(address)
                 screen = glass.locator("#screen")
@@ -268,7 +268,7 @@ class GlassAndHand(Served):
             with self.page(signed_in=False, viewport={"width": 500, "height": 500}) as wrong:
                 wrong.goto(address)
                 expect(wrong.get_by_role("status")).to_contain_text("Not 1:1")
-                expect(page.get_by_text("The glass is not 1:1")).to_be_visible()
+                expect(page.get_by_text("The device page is not 1:1")).to_be_visible()
             with self.page(signed_in=False) as gone:
                 gone.goto(f"{self.url}/g/aaaaaaaaaaaaa")
                 expect(gone.get_by_role("status")).to_contain_text("Open a new one from the bench")

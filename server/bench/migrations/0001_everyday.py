@@ -26,6 +26,7 @@ class Migration(migrations.Migration):
                 ('verdict', models.CharField(blank=True, max_length=12)),
                 ('stages', models.JSONField(default=dict)),
                 ('next', models.CharField(blank=True, max_length=300)),
+                ('core_version', models.CharField(blank=True, max_length=40)),
             ],
             options={
                 'indexes': [django.contrib.postgres.indexes.GinIndex(fields=['words'], name='bench_words', opclasses=['gin_trgm_ops'])],

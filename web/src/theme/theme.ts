@@ -54,10 +54,13 @@ export function makeTheme(mode: Mode): Theme {
       MuiButtonBase: {
         defaultProps: { disableRipple: true },
         styleOverrides: {
-          root: { "&:focus-visible": { outline: `3px solid ${ACCENT[mode]}`, outlineOffset: "-3px" } },
+          root: { "&:focus-visible": { outline: `3px solid ${grey.text}`, outlineOffset: "-3px" } },
         },
       },
-      MuiButton: { defaultProps: { disableElevation: true }, styleOverrides: { root: { minHeight: TARGET_PX } } },
+      MuiButton: {
+        defaultProps: { disableElevation: true },
+        styleOverrides: { root: { minHeight: TARGET_PX }, contained: { "&:focus-visible": { outlineOffset: "2px" } } },
+      },
       MuiIconButton: { styleOverrides: { root: { minWidth: TARGET_PX, minHeight: TARGET_PX } } },
       MuiToggleButton: { styleOverrides: { root: { minHeight: TARGET_PX, textTransform: "none" } } },
       MuiPaper: { defaultProps: { elevation: 0 }, styleOverrides: { root: { backgroundImage: "none" } } },

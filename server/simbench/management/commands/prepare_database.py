@@ -7,6 +7,7 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError
 
 from server.accounts.policy import ensure_roles
+from server.bench.summaries import mark_older_rules
 from server.common.versions import newer_changes
 from server.simbench.world import load_catalogue, read_world
 
@@ -22,5 +23,6 @@ class Command(BaseCommand):
             )
         call_command("migrate", verbosity=0, interactive=False)
         ensure_roles()
+        mark_older_rules()
         if settings.DEMO:
             load_catalogue(read_world())

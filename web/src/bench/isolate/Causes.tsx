@@ -45,7 +45,7 @@ function Row({ cause, explained }: { cause: Cause; explained: boolean }) {
     <Box component="li" sx={{ py: 0.75, borderTop: 1, borderColor: "divider" }}>
       <Box sx={{ display: "flex", justifyContent: "space-between", gap: 1 }}>
         <Typography sx={{ fontWeight: 600 }}>{cause.title}</Typography>
-        <Typography sx={{ fontVariantNumeric: "tabular-nums" }}>{Math.round(100 * cause.p)} %</Typography>
+        <Typography sx={{ fontVariantNumeric: "tabular-nums" }}>{Math.min(99, Math.round(100 * cause.p))} %</Typography>
       </Box>
       <Bar share={cause.p} />
       {(explained || open) && (
@@ -82,7 +82,7 @@ export function Causes({ job, beside = false }: { job: Job; beside?: boolean }) 
     >
       <Typography variant="h2">Likely causes</Typography>
       <Typography variant="body2" color="textSecondary">
-        Each by itself or with another one. Numbers in brackets: how many times likelier the cause makes what was seen.
+        A device can have two at once. In brackets: how many times as likely the cause makes what was seen.
       </Typography>
       <Box component="ol" sx={{ listStyle: "none", m: 0, mt: 0.5, p: 0 }}>
         {shown.map((cause, n) => (

@@ -83,7 +83,7 @@ export function ReplacementEdid({ job }: { job: Job }) {
         Read it at the dry fit:{" "}
         {job.edid?.decoded.checksum_ok
           ? "it is held to the EDID of the panel before it."
-          : "no sound EDID of the panel before it was read, so it is held to the record."}
+          : "no sound EDID of the panel before it was read, so it is compared with the panel on record."}
       </Typography>
       <EdidButtons job={job} which="edid/replacement" label="Choose its EDID file" onDone={() => undefined} />
       {job.replacement_edid && <EdidTable told={job.replacement_edid} alike />}

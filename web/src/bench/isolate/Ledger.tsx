@@ -134,7 +134,7 @@ export function Ledger({
                       onAgain(one.check);
                     }}
                   >
-                    Answer anew
+                    Answer again
                   </Button>
                 )}
                 <Button

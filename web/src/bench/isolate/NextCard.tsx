@@ -121,7 +121,7 @@ export function NextCard(props: Props) {
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 1 }}>
         {!step.repair && (
           <Button size="small" disabled={closed} onClick={onSkip}>
-            Not possible, or put aside{" "}
+            Not possible, or not now{" "}
             <Box component="span" sx={{ ml: 1 }}>
               <Key>X</Key>
             </Box>

@@ -83,7 +83,7 @@ export function answerWords(vocabulary: Vocabulary, check: string, outcome: stri
   const known = vocabulary.checks.find((one) => one.id === check);
   const said =
     outcome === vocabulary.not_possible
-      ? "put aside"
+      ? "not possible"
       : (known?.outcomes.find((one) => one.id === outcome)?.title ?? outcome);
   const title = known?.title ?? check;
   return `${title}${title.endsWith("?") ? "" : ":"} ${said}`;

@@ -61,7 +61,7 @@ export function JobRow({ job }: { job: JobLine }) {
           {job.title}
         </Typography>
         <Typography variant="body2" color="textSecondary" sx={{ overflowWrap: "anywhere" }}>
-          {job.owner || "No owner named"}, {job.panel_width} x {job.panel_height}
+          {job.owner || "No owner named"}; taken in {ago(job.created_at)}
         </Typography>
       </Box>
       <Box sx={{ minWidth: 0 }}>
@@ -96,7 +96,7 @@ export function JobRow({ job }: { job: JobLine }) {
               {capital([job.urgent && "urgent", job.due_on && due(job.due_on)].filter(Boolean).join(", ") || "no date")}
             </Typography>
             <Typography variant="body2" color="textSecondary">
-              {job.assigned_to ? `With ${job.assigned_to}` : "Nobody's yet"}, taken in {ago(job.created_at)}
+              {job.assigned_to ? `With ${job.assigned_to}` : "Nobody's yet"}
             </Typography>
             {job.waiting_for && (
               <Typography variant="body2" color="warning">

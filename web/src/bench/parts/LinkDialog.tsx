@@ -8,12 +8,12 @@ import { ErrorNote, Waiting } from "./notes";
 type Kind = "glass" | "snap";
 const WORDS = {
   glass: {
-    title: "Open the glass",
+    title: "Show patterns on the device",
     how: "Open this address on the device under test, or scan it there. Then full screen: F11, F or a tap.",
     other: "Device page",
   },
   snap: {
-    title: "Open the hand camera",
+    title: "Open the phone camera",
     how: "Scan this with the phone that takes the photos.",
     other: "Phone camera",
   },

@@ -24,7 +24,7 @@ export function NextShots({ shots, runId, framed, onFrame }: Props) {
       aria-label="Next photos"
       sx={{ mt: 1, p: 1.5, border: 1, borderColor: "divider", borderRadius: 1 }}
     >
-      <Typography variant="h2">Photos that would tell more</Typography>
+      <Typography variant="h2">Photos worth taking</Typography>
       <Box component="ol" sx={{ m: 0, mt: 0.5, pl: 2.5 }}>
         {shots.map((shot) => (
           <Box

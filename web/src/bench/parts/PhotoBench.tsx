@@ -23,20 +23,20 @@ function GlassState({ run }: { run: Run }) {
   if (!glass)
     return (
       <Typography variant="body2" color="textSecondary">
-        No glass yet. Open it on the device, or export the patterns.
+        No device page is open. Show the patterns on the device, or export them.
       </Typography>
     );
   const size = `${glass.canvas_width ?? "?"} x ${glass.canvas_height ?? "?"} px, ratio ${glass.ratio ?? "?"}, ${glass.touch_points ?? 0} touch points`;
   if (glass.exact)
     return (
       <Typography variant="body2" color="textSecondary">
-        Glass: 1:1, {size}
+        Device page: 1:1, {size}
         {glass.awake ? "" : ". The browser may dim the screen"}.
       </Typography>
     );
   const words = glass.rim_px
     ? `The browser keeps a rim of ${glass.rim_px} px; what lies under it stays unproven. Use full screen.`
-    : "The glass is not 1:1. Switch scaling and zoom off on the device, or correct the resolution at Intake.";
+    : "The device page is not 1:1. Switch scaling and zoom off on the device, or correct the resolution at Intake.";
   return (
     <Alert severity="warning" variant="outlined">
       {words} ({size})
@@ -237,7 +237,7 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
                 }}
               />
             }
-            label="Step on when a good photo has come"
+            label="Next pattern after a good photo"
           />
           <GlassState run={run} />
           <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 1 }}>
@@ -247,7 +247,7 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
                 setLink("glass");
               }}
             >
-              Open the glass
+              Show patterns on the device
             </Button>
             <Button
               variant="outlined"

@@ -111,7 +111,7 @@ export function PhotoList({ run, closed }: { run: Run; closed: boolean }) {
     return (
       <Box sx={{ mt: 1.5 }}>
         <Empty>
-          No photo yet. Show a pattern on the glass and shoot it: the photos sort themselves by their markers.
+          No photo yet. Show a pattern on the device and photograph it: the photos sort themselves by their markers.
         </Empty>
       </Box>
     );

@@ -80,7 +80,7 @@ export function Rates() {
               setAsking(true);
             }}
           >
-            Start counting anew
+            Start counting again
           </Button>
         )}
       </Box>
@@ -142,7 +142,7 @@ export function Rates() {
         }}
         aria-labelledby="reset-title"
       >
-        <DialogTitle id="reset-title">Start counting anew?</DialogTitle>
+        <DialogTitle id="reset-title">Start counting again?</DialogTitle>
         <DialogContent>
           <Typography>Jobs that closed before today no longer count. They keep what was said of them.</Typography>
         </DialogContent>

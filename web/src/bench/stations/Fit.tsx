@@ -109,7 +109,7 @@ function GateCard({
                 onPass(choice, reason);
               }}
             >
-              Passed: {gate.title}
+              Confirm: {gate.title.toLowerCase()}
             </Button>
           )}
         </>

@@ -109,7 +109,11 @@ export function LiveCard({
           {now?.step ?? "Recording"}
         </Typography>
         <Typography>
-          {now ? (WORDS[now.phase ?? ""] ?? "") : linked ? "waits for the glass" : "open the glass on the device"}
+          {now
+            ? (WORDS[now.phase ?? ""] ?? "")
+            : linked
+              ? "waits for the device"
+              : "open the device page on the device"}
         </Typography>
         {now?.phase === "running" && now.left_ms ? (
           <Box sx={{ ml: "auto" }}>
@@ -158,7 +162,7 @@ export function LiveCard({
           </Box>
         </Button>
         <Button variant="outlined" onClick={onLink}>
-          Open the glass
+          Show it on the device
         </Button>
         {job.can_simulate && <Button onClick={onSimulate}>Simulated finger: draw it all</Button>}
         <Button onClick={onEnd}>End the recording</Button>

@@ -51,7 +51,7 @@ export function StartCard({
       sx={{ border: 1, borderColor: "divider", borderRadius: 1, p: 1.5 }}
     >
       <Typography sx={{ mb: 1 }}>
-        The glass shows what to draw: lines across and down, the rim, diagonals, a slow circle; then hands off, charger
+        The device shows what to draw: lines across and down, the rim, diagonals, a slow circle; then hands off, charger
         out and in.
       </Typography>
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1.5, alignItems: "flex-start" }}>
