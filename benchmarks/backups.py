@@ -103,7 +103,8 @@ def _many(shop: Shop) -> bool:
     """10,000 jobs with ten lines of record and a result of the usual size each (text that hardly compresses), made by the database itself."""
     shop.sql(
         "insert into jobs_job (title, device_type, owner, complaint, visible_damage, accessories, panel_width, panel_height, profile, build, "
-        "station, skipped, hand_over_note, true_causes, version, created_at, changed_at, created_by_id, urgent, waiting_for, stale, rules) select 'Job ' || n, 'clamshell', '', "
+        "station, skipped, hand_over_note, true_causes, version, created_at, changed_at, created_by_id, "
+        "urgent, waiting_for, stale, rules) select 'Job ' || n, 'clamshell', '', "
         "repeat('words ', 30), '', '', 1920, 1080, 'class-II', 'ears', 'inspect', '[]', '', '[]', 1, now(), now(), "
         f"(select min(id) from auth_user), false, '', false, '{{}}' from generate_series(1, {MANY_JOBS}) n"
     )

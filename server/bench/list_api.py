@@ -7,9 +7,9 @@ from datetime import date, datetime
 from typing import Any, Literal, NamedTuple
 
 from django.contrib.auth.models import User
-from django.contrib.postgres.search import TrigramWordSimilarity
+from django.contrib.postgres.search import TrigramSimilarity
 from django.db import connection, transaction
-from django.db.models import F, Max, Q, QuerySet, Value
+from django.db.models import F, Q, QuerySet, Value
 from django.db.models.functions import Coalesce
 from django.http import HttpRequest
 from django.utils import timezone
@@ -19,7 +19,7 @@ from lens.errors import BadInput
 from lens.records import Outcome, StationId, StationStatus, WaitingFor
 from server.accounts.policy import require
 from server.bench.api import router  # one router an address
-from server.bench.models import JobSummary
+from server.bench.models import JobSummary, ListedWord
 from server.bench.summaries import refresh_stale
 from server.jobs.models import Job
 from server.touch.models import Recheck
@@ -27,7 +27,7 @@ from server.touch.models import Recheck
 PAGE, MOST = 50, 100
 NEVER = date(9999, 12, 31)
 __all__ = ["router"]
-MOST_WORDS, SHORT_WORD = 6, 4  # in shorter words nearly any is like any other
+MOST_WORDS, MOST_NEAR = 6, 4
 NEAREST = 0.9  # of the likeness of what comes nearest
 LEAST_LIKE = 0.25  # of trigrams alike: two letters exchanged in a word of six
 Sort = Literal["urgent", "new", "old", "due", "changed", "title"]
@@ -105,18 +105,18 @@ def _found(q: str) -> QuerySet[Job]:
         found = Q(summary__words__contains=word)
         if word.isdecimal() and len(word) < 10:
             found |= Q(pk=int(word))
-        if len(word) >= SHORT_WORD and not JobSummary.objects.filter(words__contains=word).exists():
-            found |= Q(summary__in=_like(word))
+        if not JobSummary.objects.filter(words__contains=word).exists():
+            for near in _near(word):
+                found |= Q(summary__words__contains=near)
         jobs = jobs.filter(found)
     return jobs
 
 
-def _like(word: str) -> QuerySet[JobSummary]:
-    """What comes nearest to a word."""
-    alike = JobSummary.objects.filter(words__trigram_word_similar=word).annotate(
-        alike=TrigramWordSimilarity(word, "words")
-    )
-    return alike.filter(alike__gte=NEAREST * (alike.aggregate(most=Max("alike"))["most"] or 1))
+def _near(word: str) -> list[str]:
+    """The words of jobs that come nearest to one that no job has."""
+    alike = ListedWord.objects.annotate(alike=TrigramSimilarity("word", word)).filter(word__trigram_similar=word)
+    nearest = list(alike.order_by("-alike", "word").values_list("word", "alike")[:MOST_NEAR])
+    return [found for found, likeness in nearest if likeness >= NEAREST * nearest[0][1]]
 
 
 def _filtered(jobs: QuerySet[Job], wanted: Wanted, today: date) -> QuerySet[Job]:
@@ -192,7 +192,7 @@ def list_jobs(request: HttpRequest, wanted: Query[Wanted]) -> dict[str, Any]:
     require(request.user, "job.view")
     refresh_stale()
     with transaction.atomic(), connection.cursor() as cursor:
-        cursor.execute("set local pg_trgm.word_similarity_threshold = %s", (LEAST_LIKE,))
+        cursor.execute("set local pg_trgm.similarity_threshold = %s", (LEAST_LIKE,))
         return _page(wanted)
 
 

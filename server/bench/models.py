@@ -6,6 +6,16 @@ from django.db import models
 from server.jobs.models import Job
 
 
+class ListedWord(models.Model):
+    """A word of any summary, so that what was typed wrong is held to whole words, of which there are few. Words of jobs that were mended stay:
+    they find nothing, and do no harm."""
+
+    word = models.CharField(max_length=40, unique=True)
+
+    class Meta:
+        indexes = [GinIndex(fields=["word"], opclasses=["gin_trgm_ops"], name="bench_word")]
+
+
 class JobSummary(models.Model):
     """How far a job is, its verdict, and the words it is found by; no list reads a result."""
 

@@ -5,18 +5,25 @@ dies leaves nothing wrong, and a list is never older than the last line.
 """
 
 import logging
+import re
 
 from django.db import DatabaseError, transaction
 
 from lens import core_version
 from lens.progress import reached
 from server.bench.facets import states_of
-from server.bench.models import JobSummary
+from server.bench.models import JobSummary, ListedWord
 from server.jobs.models import Job
 from server.verdicts.look import JobLook
 
 log = logging.getLogger("clear_lens.summaries")
+SHORT_WORD = 4  # letters
 AT_A_TIME = 25  # of these a list may wait for: some 20 ms each where a job holds whole results
+
+
+def words_of(text: str) -> set[str]:
+    """The words that may be typed wrong: in shorter ones, and in numbers, nearly any is like any other."""
+    return {word[:40] for word in re.findall(rf"[^\W\d_]{{{SHORT_WORD},}}", text)}
 
 
 @transaction.atomic
@@ -30,10 +37,12 @@ def refresh(job_id: int) -> bool:
     at = next(one for one in states if one.id == station)
     words = [str(job.pk), job.title, job.owner, job.complaint, f"{job.panel_width}x{job.panel_height}"]
     named = [job.wanted_panel.name] if job.wanted_panel else []
+    text = " ".join([*words, *named]).lower()
+    ListedWord.objects.bulk_create([ListedWord(word=word) for word in sorted(words_of(text))], ignore_conflicts=True)
     JobSummary.objects.update_or_create(
         job=job,
         defaults={
-            "words": " ".join([*words, *named]).lower(),
+            "words": text,
             "station": station,
             "state": at.state,
             "verdict": look.verdict.result if look.verdict.parts else "",

@@ -17,6 +17,16 @@ class Migration(migrations.Migration):
     operations = [
         TrigramExtension(),
         migrations.CreateModel(
+            name='ListedWord',
+            fields=[
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('word', models.CharField(max_length=40, unique=True)),
+            ],
+            options={
+                'indexes': [django.contrib.postgres.indexes.GinIndex(fields=['word'], name='bench_word', opclasses=['gin_trgm_ops'])],
+            },
+        ),
+        migrations.CreateModel(
             name='JobSummary',
             fields=[
                 ('job', models.OneToOneField(on_delete=django.db.models.deletion.CASCADE, primary_key=True, related_name='summary', serialize=False, to='jobs.job')),
