@@ -7,6 +7,7 @@ from ninja import Field, Router, Schema
 from ninja.errors import HttpError
 from ninja.utils import check_csrf
 
+from server.accounts.doors import SignedIn
 from server.accounts.policy import roles_of
 from server.common import tickets
 
@@ -62,7 +63,7 @@ def sign_in(request: HttpRequest, body: SignIn) -> Me:
     return _me(request)
 
 
-@router.delete("/session", response=Me, operation_id="signOut")
+@router.delete("/session", auth=SignedIn(), response=Me, operation_id="signOut")
 def sign_out(request: HttpRequest) -> Me:
     if request.session.session_key:
         tickets.end(session=[tickets.session_digest(request.session.session_key)])

@@ -11,7 +11,7 @@ from ninja.files import UploadedFile
 
 from lens.errors import BadInput
 from lens.meter import read_readings, typed_reading
-from server.accounts.policy import require
+from server.accounts import doors
 from server.bench.facets import FACETS, facet_of, job_with
 from server.bench.job_schemas import (
     Answer,
@@ -43,7 +43,6 @@ def create_job(request: HttpRequest, body: JobFields) -> tuple[int, dict[str, An
 
 @router.get("/jobs/{job_id}", response=JobHead, operation_id="getJob")
 def get_job(request: HttpRequest, job_id: int) -> dict[str, Any]:
-    require(request.user, "job.view")
     return job_with(job_id)
 
 
@@ -65,7 +64,6 @@ def change_job(request: HttpRequest, job_id: int, body: JobChange) -> dict[str, 
 
 @router.get("/jobs/{job_id}/record", response=list[EntryOut], operation_id="getRecord")
 def record(request: HttpRequest, job_id: int) -> list[Any]:
-    require(request.user, "job.view")
     return list(get_object_or_404(Job, pk=job_id).entries.all())
 
 
@@ -120,9 +118,8 @@ def type_luminance(request: HttpRequest, job_id: int, body: Luminance) -> dict[s
     return job_with(job_id, "documents", "isolate")
 
 
-@router.post("/jobs/{job_id}/hand-over", response=JobChanged, operation_id="handOver")
+@router.post("/jobs/{job_id}/hand-over", auth=doors.hand_over, response=JobChanged, operation_id="handOver")
 def hand_over(request: HttpRequest, job_id: int, body: HandOverIn | None = None) -> dict[str, Any]:
-    require(request.user, "job.hand_over")
     with transaction.atomic():
         told = body or HandOverIn()
         job = get_object_or_404(Job.objects.prefetch_related("runs__touches"), pk=job_id)
@@ -137,7 +134,7 @@ def hand_over(request: HttpRequest, job_id: int, body: HandOverIn | None = None)
     return job_with(job_id)
 
 
-@router.post("/jobs/{job_id}/reopen", response=JobChanged, operation_id="reopenJob")
+@router.post("/jobs/{job_id}/reopen", auth=doors.reopen, response=JobChanged, operation_id="reopenJob")
 def reopen(request: HttpRequest, job_id: int, body: Reason) -> dict[str, Any]:
     actions.reopen(request.user, job_id, body.reason)
     return job_with(job_id)
@@ -145,7 +142,6 @@ def reopen(request: HttpRequest, job_id: int, body: Reason) -> dict[str, Any]:
 
 def _door_of(name: str) -> Callable[[HttpRequest, int], dict[str, Any]]:
     def read(request: HttpRequest, job_id: int) -> dict[str, Any]:
-        require(request.user, "job.view")
         return facet_of(job_id, name)
 
     return read

@@ -189,7 +189,6 @@ def _line(job: Any, today: date) -> dict[str, Any]:
 
 @router.get("/jobs", response=JobPage, operation_id="listJobs")
 def list_jobs(request: HttpRequest, wanted: Query[Wanted]) -> dict[str, Any]:
-    require(request.user, "job.view")
     refresh_stale()
     with transaction.atomic(), connection.cursor() as cursor:
         cursor.execute("set local pg_trgm.similarity_threshold = %s", (LEAST_LIKE,))
@@ -243,6 +242,5 @@ def today(request: HttpRequest) -> dict[str, int]:
 @router.get("/colleagues", response=list[str], operation_id="listColleagues")
 def colleagues(request: HttpRequest) -> list[str]:
     """Who can be given a job: everybody with a role who can sign in."""
-    require(request.user, "job.view")
     found = User.objects.filter(is_active=True, groups__isnull=False).distinct().order_by("username")
     return list(found.values_list("username", flat=True))

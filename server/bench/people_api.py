@@ -8,7 +8,8 @@ from django.http import HttpRequest
 from ninja import Field, Router, Schema
 
 from server.accounts.api import MOST_PASSWORD
-from server.accounts.policy import Role, require, roles_of
+from server.accounts.doors import lead_people
+from server.accounts.policy import Role, roles_of
 from server.bench import people_actions
 
 router = Router(tags=["people"])
@@ -44,9 +45,8 @@ def _out(person: User) -> dict[str, Any]:
     return {"id": person.pk, "name": person.username, "roles": roles_of(person), "active": person.is_active}
 
 
-@router.get("/people", response=list[PersonOut], operation_id="listPeople")
+@router.get("/people", auth=lead_people, response=list[PersonOut], operation_id="listPeople")
 def list_people(request: HttpRequest) -> list[dict[str, Any]]:
-    require(request.user, "people.change")
     found = User.objects.prefetch_related("groups").order_by("username")
     return [
         {"id": p.pk, "name": p.username, "roles": sorted(g.name for g in p.groups.all()), "active": p.is_active}
@@ -54,12 +54,12 @@ def list_people(request: HttpRequest) -> list[dict[str, Any]]:
     ]
 
 
-@router.post("/people", response={201: PersonOut}, operation_id="addPerson")
+@router.post("/people", auth=lead_people, response={201: PersonOut}, operation_id="addPerson")
 def add_person(request: HttpRequest, body: PersonIn) -> tuple[int, dict[str, Any]]:
     return 201, _out(people_actions.add_person(request.user, body.name, body.password, body.role))
 
 
-@router.patch("/people/{person_id}", response=PersonOut, operation_id="changePerson")
+@router.patch("/people/{person_id}", auth=lead_people, response=PersonOut, operation_id="changePerson")
 def change_person(request: HttpRequest, person_id: int, body: PersonChange) -> dict[str, Any]:
     """A new password or a disabled access ends the person's sessions, codes and streams."""
     return _out(people_actions.change_person(request.user, person_id, body.role, body.active, body.password))

@@ -5,7 +5,7 @@ from django.http import Http404, HttpRequest
 from ninja import Router, Schema
 
 from lens.acceptance import Profile
-from server.accounts.policy import require
+from server.accounts.doors import lead_profiles
 from server.inspections.actions import judge_open_jobs
 from server.profiles import actions
 
@@ -27,7 +27,6 @@ class ProfileIn(Schema):
 
 @router.get("/profiles", response=list[ProfileOut], operation_id="listProfiles")
 def list_profiles(request: HttpRequest) -> list[ProfileOut]:
-    require(request.user, "job.view")
     return [
         ProfileOut(
             profile=profile, version=own.version if own else 0, changed_by=own.changed_by.username if own else ""
@@ -39,14 +38,13 @@ def list_profiles(request: HttpRequest) -> list[ProfileOut]:
 @router.get("/profiles/by-hash/{sha256}", response=Profile, operation_id="profileByHash")
 def profile_by_hash(request: HttpRequest, sha256: str) -> Profile:
     """The profile as it was when a verdict of a record named it."""
-    require(request.user, "job.view")
     profile = actions.profile_by_hash(sha256)
     if profile is None:
         raise Http404
     return profile
 
 
-@router.put("/profiles/{profile_id}", response=ProfileOut, operation_id="saveProfile")
+@router.put("/profiles/{profile_id}", auth=lead_profiles, response=ProfileOut, operation_id="saveProfile")
 def save_profile(request: HttpRequest, profile_id: str, body: ProfileIn) -> ProfileOut:
     profile = body.profile.model_copy(update={"id": profile_id})
     with transaction.atomic():
@@ -55,7 +53,7 @@ def save_profile(request: HttpRequest, profile_id: str, body: ProfileIn) -> Prof
     return ProfileOut(profile=profile, version=stored.version, changed_by=stored.changed_by.username)
 
 
-@router.delete("/profiles/{profile_id}", response={204: None}, operation_id="retireProfile")
+@router.delete("/profiles/{profile_id}", auth=lead_profiles, response={204: None}, operation_id="retireProfile")
 def retire_profile(request: HttpRequest, profile_id: str) -> tuple[int, None]:
     actions.retire_profile(request.user, profile_id)
     return 204, None

@@ -3,9 +3,9 @@
 from typing import Any
 
 from ninja import NinjaAPI, Schema
-from ninja.security import django_auth
 
 from server.accounts.api import router as accounts_router
+from server.accounts.doors import look
 from server.bench.choice_api import router as choice_router
 from server.bench.list_api import router as bench_router
 from server.bench.people_api import router as people_router
@@ -24,9 +24,7 @@ from server.simbench.api import router as simbench_router
 from server.touch.api import router as touch_router
 from server.upkeep.api import router as upkeep_router
 
-api = NinjaAPI(
-    title="Clear Lens", version="1", auth=django_auth, docs_url=None, openapi_url=None, parser=StrictParser()
-)
+api = NinjaAPI(title="Clear Lens", version="1", auth=look, docs_url=None, openapi_url=None, parser=StrictParser())
 install_handlers(api)
 for router in (
     accounts_router,

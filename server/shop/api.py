@@ -6,7 +6,7 @@ from decimal import Decimal
 from django.http import HttpRequest
 from ninja import Field, Router, Schema
 
-from server.accounts.policy import require
+from server.accounts.doors import lead_profiles
 from server.shop.actions import change_shop, the_shop
 from server.shop.models import Shop
 
@@ -43,10 +43,9 @@ def _out(shop: Shop) -> ShopOut:
 
 @router.get("/shop", response=ShopOut, operation_id="getShop")
 def get_shop(request: HttpRequest) -> ShopOut:
-    require(request.user, "job.view")
     return _out(the_shop())
 
 
-@router.put("/shop", response=ShopOut, operation_id="changeShop")
+@router.put("/shop", auth=lead_profiles, response=ShopOut, operation_id="changeShop")
 def put_shop(request: HttpRequest, body: ShopIn) -> ShopOut:
     return _out(change_shop(request.user, body.version, body.model_dump(exclude={"version"})))
