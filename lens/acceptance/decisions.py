@@ -4,8 +4,7 @@ from collections.abc import Sequence
 
 from pydantic import Field
 
-from lens.faults import clusters
-from lens.records import PIXEL_KINDS, Channel, Decision, Finding, Kind
+from lens.records import PIXEL_KINDS, Channel, Decision, Finding, Kind, clusters
 from lens.records.base import Record
 
 SAME_PLACE_PX = 3.0

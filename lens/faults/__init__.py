@@ -1,7 +1,6 @@
 """Faults of a panel, from the photos of a set."""
 
 from lens.faults.brightness import measure_brightness
-from lens.faults.clusters import clusters
 from lens.faults.findings import find_faults
 from lens.faults.lamp import white_light
 from lens.faults.light_field import LightField
@@ -23,7 +22,6 @@ __all__ = [
     "FALSE_ALARMS_PER_SET",
     "LightField",
     "Seen",
-    "clusters",
     "compare_panels",
     "delta_e00",
     "detection_threshold",

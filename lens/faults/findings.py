@@ -5,7 +5,6 @@ from collections.abc import Sequence
 import numpy as np
 
 from lens.faults.areas import crowd, uneven_area
-from lens.faults.clusters import clusters
 from lens.faults.crack import find_crack
 from lens.faults.dark_part import beside_part
 from lens.faults.dots import faint_dot, peel
@@ -31,7 +30,7 @@ from lens.faults.shared_pixels import joined_pixels
 from lens.faults.spots import as_spots
 from lens.faults.zones import covers, find_zones, speckled
 from lens.panel import Panel
-from lens.records import Finding
+from lens.records import Finding, clusters
 
 MAX_PEELED = 250  # faults explained one by one in a set; a panel with more fails every class up to III anyway
 SAME_PHOTO_PLACE_PX = 3.0

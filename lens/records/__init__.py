@@ -2,6 +2,7 @@
 
 from lens.records.base import Record
 from lens.records.brightness import BrightnessControl, BrightnessCurve, BrightnessStep, Pulses, RowTime, WhiteLight
+from lens.records.clusters import clusters
 from lens.records.findings import (
     Alternative,
     AgainstReference,
@@ -60,6 +61,7 @@ from lens.records.stations import (
 from lens.records.verdict import Criterion, Outcome, Verdict
 
 __all__ = [
+    "clusters",
     "WaitingFor",
     "Waiting",
     "WAITING",

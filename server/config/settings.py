@@ -62,6 +62,7 @@ INSTALLED_APPS = [
     "server.jobfiles",
 ]
 MIDDLEWARE = [
+    "server.common.request_id.RequestId",
     "server.common.middleware.SecurityHeaders",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
@@ -163,7 +164,9 @@ CODE_LIFETIME_HOURS = 12
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "filters": {"request_id": {"()": "server.common.request_id.WithRequestId"}},
+    "formatters": {"lines": {"format": "%(asctime)s %(levelname)s %(name)s [%(request_id)s] %(message)s"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "filters": ["request_id"], "formatter": "lines"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
     # who sends wrong input is told so; the log is for what is wrong here
     "loggers": {

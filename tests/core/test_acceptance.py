@@ -15,9 +15,8 @@ from lens.acceptance import (
     scaled,
 )
 from lens.errors import BadInput
-from lens.faults import clusters
 from lens.panel import make_panel
-from lens.records import Colour, Criterion, Decision, Finding, Proven, Uniformity, Verdict
+from lens.records import Colour, Criterion, Decision, Finding, Proven, Uniformity, Verdict, clusters
 
 MEGAPIXEL = make_panel(1250, 800)  # exactly one million pixels
 SEEN = Proven(pixels=0.99, subpixels=0.99)

@@ -2,6 +2,7 @@
 
 import io
 import json
+import logging
 import tempfile
 import time
 from pathlib import Path
@@ -16,6 +17,7 @@ from benchmarks.mutations import PICTURES, Input, Place, inputs
 from lens.errors import BadInput
 from server.common import parsing
 from server.common.files import DiskFull
+from server.common.request_id import WithRequestId
 from server.inspections import storage, stripping
 from server.inspections.models import Photo
 from tests.server.helpers import Bench, InspectionCase, person, photo
@@ -152,6 +154,27 @@ class Reading(TestCase):
             with self.assertRaises(BadInput) as told:
                 parsing.read_json(body)
             self.assertEqual(told.exception.code, code, body[:20])
+
+
+class Numbers(TestCase):
+    def test_every_answer_has_a_number_that_its_log_lines_carry(self) -> None:
+        bench = Bench(person("tech"))
+        bench.client.raise_request_exception = False
+        seen: list[logging.LogRecord] = []
+        handler = logging.Handler()
+        handler.addFilter(WithRequestId())
+        handler.emit = seen.append  # type: ignore[method-assign]
+        logging.getLogger("clear_lens").addHandler(handler)
+        self.addCleanup(logging.getLogger("clear_lens").removeHandler, handler)
+        with mock.patch("server.bench.list_api._page", side_effect=self.fault()):
+            answer = bench.client.get("/api/jobs")
+        self.assertRegex(answer["X-Request-ID"], "^[0-9a-f]{8}$")
+        self.assertIn(answer["X-Request-ID"], {getattr(one, "request_id", "") for one in seen})
+        self.assertNotEqual(bench.client.get("/api/me")["X-Request-ID"], answer["X-Request-ID"])
+
+    @staticmethod
+    def fault() -> Exception:
+        return DiskFull(28, "full")
 
 
 class Database(TestCase):

@@ -2,7 +2,8 @@
 
 from collections.abc import Sequence
 
-from lens.records import PIXEL_KINDS, Finding
+from lens.records.findings import Finding
+from lens.records.kinds import PIXEL_KINDS
 
 CLUSTER_BLOCK_PX = 5
 
