@@ -6,7 +6,7 @@ from typing import Any
 from django.db import transaction
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
-from ninja import File, Router
+from ninja import File, Router, Status
 from ninja.files import UploadedFile
 
 from lens.errors import BadInput
@@ -37,8 +37,8 @@ MOST_EDID_BYTES, MOST_READING_BYTES = 256 * 1024, 1024 * 1024
 
 
 @router.post("/jobs", response={201: JobHead}, operation_id="createJob")
-def create_job(request: HttpRequest, body: JobFields) -> tuple[int, dict[str, Any]]:
-    return 201, job_with(actions.create_job(request.user, body.model_dump()).pk)
+def create_job(request: HttpRequest, body: JobFields) -> Status[dict[str, Any]]:
+    return Status(201, job_with(actions.create_job(request.user, body.model_dump()).pk))
 
 
 @router.get("/jobs/{job_id}", response=JobHead, operation_id="getJob")

@@ -5,7 +5,7 @@ from typing import Any
 from django.contrib.auth import login
 from django.contrib.auth.models import User
 from django.http import HttpRequest
-from ninja import Field, Router, Schema
+from ninja import Field, Router, Schema, Status
 
 from server.accounts.api import MOST_PASSWORD
 from server.accounts.doors import lead_people
@@ -55,8 +55,8 @@ def list_people(request: HttpRequest) -> list[dict[str, Any]]:
 
 
 @router.post("/people", auth=lead_people, response={201: PersonOut}, operation_id="addPerson")
-def add_person(request: HttpRequest, body: PersonIn) -> tuple[int, dict[str, Any]]:
-    return 201, _out(people_actions.add_person(request.user, body.name, body.password, body.role))
+def add_person(request: HttpRequest, body: PersonIn) -> Status[dict[str, Any]]:
+    return Status(201, _out(people_actions.add_person(request.user, body.name, body.password, body.role)))
 
 
 @router.patch("/people/{person_id}", auth=lead_people, response=PersonOut, operation_id="changePerson")
@@ -66,8 +66,8 @@ def change_person(request: HttpRequest, person_id: int, body: PersonChange) -> d
 
 
 @router.post("/me/password", response={204: None}, operation_id="changeOwnPassword")
-def change_own_password(request: HttpRequest, body: OwnPassword) -> tuple[int, None]:
+def change_own_password(request: HttpRequest, body: OwnPassword) -> Status[None]:
     person = people_actions.change_own_password(request.user, body.old, body.new)
     request.session.flush()
     login(request, person, backend="django.contrib.auth.backends.ModelBackend")  # this session goes on, under a new key
-    return 204, None
+    return Status(204, None)

@@ -2,7 +2,7 @@
 
 from django.db import transaction
 from django.http import Http404, HttpRequest
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 
 from lens.acceptance import Profile
 from server.accounts.doors import lead_profiles
@@ -54,6 +54,6 @@ def save_profile(request: HttpRequest, profile_id: str, body: ProfileIn) -> Prof
 
 
 @router.delete("/profiles/{profile_id}", auth=lead_profiles, response={204: None}, operation_id="retireProfile")
-def retire_profile(request: HttpRequest, profile_id: str) -> tuple[int, None]:
+def retire_profile(request: HttpRequest, profile_id: str) -> Status[None]:
     actions.retire_profile(request.user, profile_id)
-    return 204, None
+    return Status(204, None)

@@ -8,7 +8,7 @@ import segno
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import Field, File, Form, Header, Router, Schema
+from ninja import Field, File, Form, Header, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from lens.patterns import MAX_YAML_CHARACTERS, zip_bytes
@@ -175,9 +175,9 @@ def get_run(request: HttpRequest, run_id: int) -> dict[str, Any]:
 
 
 @router.post("/runs/{run_id}/pattern", response={204: None}, operation_id="showPattern")
-def show_pattern(request: HttpRequest, run_id: int, body: PatternIn) -> tuple[int, None]:
+def show_pattern(request: HttpRequest, run_id: int, body: PatternIn) -> Status[None]:
     actions.show_pattern(request.user, run_id, body.pattern)
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/runs/{run_id}/set", response=RunOut, operation_id="chooseSet")
@@ -238,9 +238,9 @@ def renew_access(request: HttpRequest, access_id: int) -> AccessOut:
 
 
 @router.delete("/access/{access_id}", response={204: None}, operation_id="revokeAccess")
-def revoke_access(request: HttpRequest, access_id: int) -> tuple[int, None]:
+def revoke_access(request: HttpRequest, access_id: int) -> Status[None]:
     codes.revoke_access(request.user, access_id)
-    return 204, None
+    return Status(204, None)
 
 
 @router.get("/runs/{run_id}/patterns.zip", operation_id="patternsZip")
@@ -256,11 +256,11 @@ def patterns_zip(request: HttpRequest, run_id: int) -> HttpResponse:
 @router.post("/runs/{run_id}/photos", response={201: PhotoOut, 200: PhotoOut}, operation_id="sendPhoto")
 def send_photo(
     request: HttpRequest, run_id: int, photo: File[UploadedFile], idempotency_key: Header[str], pattern: str = ""
-) -> tuple[int, dict[str, Any]]:
+) -> Status[dict[str, Any]]:
     person = require(request.user, "job.change")
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     stored, new = actions.add_photo(run, person.username, photo.read(), photo.name or "photo", idempotency_key, pattern)
-    return (201 if new else 200), photo_out(stored)
+    return Status(201 if new else 200, photo_out(stored))
 
 
 @router.patch("/photos/{photo_id}", response=PhotoOut, operation_id="correctPhoto")

@@ -6,7 +6,7 @@ from django.conf import settings
 from django.contrib.auth.models import User
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.types import JSONValue
 
@@ -42,59 +42,59 @@ def _bench_user(request: HttpRequest) -> User:
 
 
 @router.post("/jobs/{job_id}/simulate/edid", response={204: None}, operation_id="simulateEdid")
-def simulate_edid(request: HttpRequest, job_id: int) -> tuple[int, None]:
+def simulate_edid(request: HttpRequest, job_id: int) -> Status[None]:
     """The simulated panel's EDID, through the same door as a file."""
     _bench_user(request)
     file_edid(request.user, job_id, edid_bytes(get_object_or_404(Job, pk=job_id)))
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/jobs/{job_id}/simulate/edid/replacement", response={204: None}, operation_id="simulateReplacementEdid")
-def simulate_replacement_edid(request: HttpRequest, job_id: int) -> tuple[int, None]:
+def simulate_replacement_edid(request: HttpRequest, job_id: int) -> Status[None]:
     """The EDID of the simulated panel that is to be fitted."""
     _bench_user(request)
     file_replacement_edid(request.user, job_id, edid_bytes(get_object_or_404(Job, pk=job_id), "replacement_edid"))
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/jobs/{job_id}/simulate/meter", response={204: None}, operation_id="simulateMeter")
-def simulate_meter(request: HttpRequest, job_id: int) -> tuple[int, None]:
+def simulate_meter(request: HttpRequest, job_id: int) -> Status[None]:
     """A reading of the simulated meter, as the file that a real one writes."""
     _bench_user(request)
     job = get_object_or_404(Job.objects.select_related("wanted_panel"), pk=job_id)
     file_readings(request.user, job_id, read_readings(meter_file(job, nominal_of(job)[0])))
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/runs/{run_id}/simulate/lamp", response={204: None}, operation_id="simulateLamp")
-def simulate_lamp(request: HttpRequest, run_id: int) -> tuple[int, None]:
+def simulate_lamp(request: HttpRequest, run_id: int) -> Status[None]:
     """The simulated camera shoots white paper under a workshop lamp, through the door of lamp photos."""
     _bench_user(request)
     learn_camera(request.user, run_id, lamp_photo(), LAMP_HZ)
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/runs/{run_id}/simulate/frame", response={204: None}, operation_id="simulateFrame")
-def simulate_frame(request: HttpRequest, run_id: int) -> tuple[int, None]:
+def simulate_frame(request: HttpRequest, run_id: int) -> Status[None]:
     """What a capture device on the external output would get of the pattern that is shown now, through the door of photos."""
     person = _bench_user(request)
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     key = f"frame-{run.pattern}-{run.pattern_step}"  # a double click captures once
     add_photo(run, person.username, captured_frame(run), f"{run.pattern}-frame.png", key, FRAME)
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/touch/{session_id}/simulate", response={204: None}, operation_id="simulateTouch")
-def simulate_touch(request: HttpRequest, session_id: int) -> tuple[int, None]:
+def simulate_touch(request: HttpRequest, session_id: int) -> Status[None]:
     """The simulated finger draws what an open session asks for and has not been drawn yet, through the door of the glass."""
     _bench_user(request)
     session = get_object_or_404(TouchSession.objects.select_related("run__job"), pk=session_id)
     draw(session)
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/runs/{run_id}/simulate", response={202: None}, operation_id="simulatePhotos")
-def simulate(request: HttpRequest, run_id: int, body: Shoot) -> tuple[int, None]:
+def simulate(request: HttpRequest, run_id: int, body: Shoot) -> Status[None]:
     _bench_user(request)
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     if run.job.closed_at:
@@ -108,4 +108,4 @@ def simulate(request: HttpRequest, run_id: int, body: Shoot) -> tuple[int, None]
     lock = f"simulate-{run.pk}-{take}-{wanted[0]}"
     with contextlib.suppress(AlreadyEnqueued):  # a double click
         simulate_photos.configure(queueing_lock=lock).defer(run_id=run.pk, patterns=list[JSONValue](wanted), take=take)
-    return 202, None
+    return Status(202, None)

@@ -5,7 +5,7 @@ from typing import Any, BinaryIO, Literal, cast
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import Field, File, Form, Router, Schema
+from ninja import Field, File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from lens.touch import SOAK_MS, Outline, Plan, TouchResult, grid_for, read_recording
@@ -106,27 +106,27 @@ def _out(session: TouchSession) -> dict[str, Any]:
 
 
 @router.post("/runs/{run_id}/touch", response={201: TouchOut}, operation_id="startTouch")
-def start(request: HttpRequest, run_id: int, body: StartIn) -> tuple[int, dict[str, Any]]:
-    return 201, _out(actions.start_session(request.user, run_id, body.soak_s, body.fingers, body.outline))
+def start(request: HttpRequest, run_id: int, body: StartIn) -> Status[dict[str, Any]]:
+    return Status(201, _out(actions.start_session(request.user, run_id, body.soak_s, body.fingers, body.outline)))
 
 
 @router.post("/runs/{run_id}/touch/file", response={201: TouchOut}, operation_id="importTouch")
 def import_file(
     request: HttpRequest, run_id: int, file: File[UploadedFile], plan: Form[str] = ""
-) -> tuple[int, dict[str, Any]]:
+) -> Status[dict[str, Any]]:
     """JSON Lines, an evemu or a libinput recording; the last two may have their plan beside them. Without a plan a recording is judged for what
     it can tell, and never passes."""
     require(request.user, "job.change")
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     recording = read_recording(cast(BinaryIO, file.file), run.panel, plan.encode()[:MOST_PLAN_BYTES] or None)
     told = recording.plan or Plan(grid=grid_for(run.panel))
-    return 201, _out(actions.import_recording(request.user, run_id, recording.rows, told))
+    return Status(201, _out(actions.import_recording(request.user, run_id, recording.rows, told)))
 
 
 @router.post("/touch/{session_id}/command", response={204: None}, operation_id="commandTouch")
-def command(request: HttpRequest, session_id: int, body: CommandIn) -> tuple[int, None]:
+def command(request: HttpRequest, session_id: int, body: CommandIn) -> Status[None]:
     actions.command(request.user, session_id, body.do)
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/touch/{session_id}/more", response=TouchOut, operation_id="moreTouch")
@@ -181,8 +181,8 @@ def session_file(request: HttpRequest, session_id: int) -> HttpResponse:
 
 
 @router.post("/jobs/{job_id}/rechecks", response={201: RecheckOut}, operation_id="askRecheck")
-def ask(request: HttpRequest, job_id: int, body: RecheckIn) -> tuple[int, dict[str, Any]]:
-    return 201, recheck_out(rechecks.ask(request.user, job_id, body.due_on, body.reason))
+def ask(request: HttpRequest, job_id: int, body: RecheckIn) -> Status[dict[str, Any]]:
+    return Status(201, recheck_out(rechecks.ask(request.user, job_id, body.due_on, body.reason)))
 
 
 @router.get("/rechecks", response=list[RecheckOut], operation_id="dueRechecks")

@@ -4,7 +4,7 @@ from datetime import datetime
 from typing import Any, Literal
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 
 from server.upkeep import condition
 
@@ -37,7 +37,7 @@ class ConditionOut(Schema):
 
 
 @router.get("/health", auth=None, response={200: HealthOut, 503: HealthOut}, operation_id="health")
-def health(request: HttpRequest) -> tuple[int, dict[str, Any]]:
+def health(request: HttpRequest) -> Status[dict[str, Any]]:
     """200 when database and analysis work and the disk has room, else 503; the same body."""
     told = condition.health()
     body = {
@@ -48,7 +48,7 @@ def health(request: HttpRequest) -> tuple[int, dict[str, Any]]:
         "free_bytes": told.disk.free_bytes,
         "free_share": told.disk.free_bytes / max(told.disk.total_bytes, 1),
     }
-    return (200 if told.ok else 503), body
+    return Status(200 if told.ok else 503, body)
 
 
 @router.get("/condition", response=ConditionOut, operation_id="getCondition")

@@ -1,4 +1,4 @@
-import { Box, Typography } from "@mui/material";
+import { Box, Button, Typography } from "@mui/material";
 import { useEffect, useRef, useState } from "react";
 import { client, Problem, type Job, type JobChange } from "../api/client";
 import { useVocabulary } from "../api/hooks";
@@ -95,10 +95,21 @@ export function Intake({ job }: { job: Job }) {
   const change = useJobChange<JobChange>(job.id, (body) =>
     client.PATCH("/api/jobs/{job_id}", { params: { path: { job_id: job.id } }, body }),
   );
+  const [last, setLast] = useState<{ field: Field; before: JobChange[Field] } | null>(null);
+  const undoing = useRef(false);
+  const undo = () => {
+    if (!last) return;
+    undoing.current = true;
+    change.mutate({ [last.field]: last.before ?? (last.field === "diagonal_in" ? null : ""), version: job.version });
+    setLast(null);
+  };
   const save: Save = (values, answer) => {
     change.mutate(values, {
-      onSuccess: (job) => {
-        answer.stored((job as Job).version);
+      onSuccess: (stored) => {
+        answer.stored((stored as Job).version);
+        const field = Object.keys(values).find((name): name is Field => name !== "version");
+        if (field && !undoing.current) setLast({ field, before: job[field] ?? null });
+        undoing.current = false;
       },
       onError: (error) => {
         answer.failed(error instanceof Problem && error.status === 409);
@@ -138,6 +149,11 @@ export function Intake({ job }: { job: Job }) {
           : change.isError
             ? "Not saved; what you typed is still here."
             : "Everything is saved as you type."}
+        {last && !change.isPending && (
+          <Button size="small" onClick={undo} sx={{ ml: 1 }}>
+            Undo the last change
+          </Button>
+        )}
       </Typography>
       <ErrorNote
         error={change.error}

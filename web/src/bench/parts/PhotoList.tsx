@@ -4,6 +4,7 @@ import { client, type Photo, type Run } from "../api/client";
 import { useVocabulary } from "../api/hooks";
 import { useJobChange } from "../api/job";
 import { CornersDialog } from "./CornersDialog";
+import { Confirm } from "./Confirm";
 import { Empty, ErrorNote } from "./notes";
 
 // refusals that four corners can help; a file that cannot be decoded has no corners
@@ -101,6 +102,7 @@ function ShownPattern({ onChoose }: { onChoose: (pattern: string) => void }) {
 
 export function PhotoList({ run, closed }: { run: Run; closed: boolean }) {
   const [corners, setCorners] = useState<Photo | null>(null);
+  const [leaving, setLeaving] = useState<Photo | null>(null);
   const remove = useJobChange<{ id: number; removed: boolean }>(run.job_id, ({ id, removed }) =>
     client.PATCH("/api/photos/{photo_id}", { params: { path: { photo_id: id } }, body: { removed } }),
   );
@@ -116,119 +118,135 @@ export function PhotoList({ run, closed }: { run: Run; closed: boolean }) {
       </Box>
     );
   return (
-    <Box component="ul" aria-label="Photos" sx={{ listStyle: "none", m: 0, mt: 1, p: 0 }}>
-      {run.photos.map((photo) => (
-        <Box
-          component="li"
-          key={photo.id}
-          sx={{
-            display: "flex",
-            gap: 1.5,
-            py: 1,
-            borderTop: 1,
-            borderColor: "divider",
-            opacity: photo.removed ? 0.65 : 1,
+    <>
+      {leaving && (
+        <Confirm
+          title="Take this photo out?"
+          text={`${leaving.name} counts no more, and the set is measured again without it. It stays in the record and can be put back.`}
+          action="Take it out"
+          onConfirm={() => {
+            remove.mutate({ id: leaving.id, removed: true });
           }}
-        >
-          <Box
-            component="img"
-            loading="lazy"
-            alt=""
-            onError={(event) => {
-              event.currentTarget.style.visibility = "hidden";
-            }}
-            src={`/api/photos/${photo.id}/image?size=thumb`}
-            sx={{ width: 84, height: 63, objectFit: "cover", bgcolor: "#333", borderRadius: 0.5, flex: "none" }}
-          />
-          <Box sx={{ minWidth: 0, flex: 1 }}>
-            <Typography component="h3" sx={{ fontWeight: 600, overflowWrap: "anywhere" }}>
-              {photo.report?.pattern ?? photo.name}:{" "}
-              {photo.removed ? "taken out" : (WORDS[photo.status] ?? photo.status)}
-            </Typography>
-            <Figures photo={photo} run={run} />
-            {photo.report?.problems.map((one) => (
-              <Typography key={one.code} variant="body2" color="warning">
-                {one.message}
-              </Typography>
-            ))}
-            {!closed && (
-              <Box sx={{ display: "flex", flexWrap: "wrap" }}>
-                <Button
-                  size="small"
-                  onClick={() => {
-                    remove.mutate({ id: photo.id, removed: !photo.removed });
-                  }}
-                >
-                  {photo.removed ? "Put back" : "Take out"}
-                </Button>
-                {photo.status === "refused" &&
-                  !photo.removed &&
-                  photo.report?.problems.some((one) => CORNERS_HELP.includes(one.code)) && (
-                    <Button
-                      size="small"
-                      onClick={() => {
-                        setCorners(photo);
-                      }}
-                    >
-                      Give the corners
-                    </Button>
-                  )}
-                {photo.status === "refused" &&
-                  !photo.removed &&
-                  photo.report?.problems.some((one) => one.code === "pattern_needed") && (
-                    <ShownPattern
-                      onChoose={(pattern) => {
-                        file.mutate({ id: photo.id, pattern });
-                      }}
-                    />
-                  )}
-                {photo.status === "refused" &&
-                  !photo.removed &&
-                  photo.report?.problems.some((one) => one.code === "no_markers") && (
-                    <Button
-                      size="small"
-                      onClick={() => {
-                        file.mutate({ id: photo.id, pattern: FLAT });
-                      }}
-                    >
-                      It is a flat-field shot
-                    </Button>
-                  )}
-                {mayShowReference(photo) && (
-                  <Button
-                    size="small"
-                    onClick={() => {
-                      file.mutate({ id: photo.id, pattern: REFERENCE });
-                    }}
-                  >
-                    It is the reference panel
-                  </Button>
-                )}
-                {OTHERWISE_FILED.includes(photo.pattern_given) && !photo.removed && (
-                  <Button
-                    size="small"
-                    onClick={() => {
-                      file.mutate({ id: photo.id, pattern: "" });
-                    }}
-                  >
-                    It shows this panel
-                  </Button>
-                )}
-              </Box>
-            )}
-          </Box>
-        </Box>
-      ))}
-      <ErrorNote error={remove.error ?? file.error} />
-      {corners && (
-        <CornersDialog
-          photo={corners}
-          run={run}
           onClose={() => {
-            setCorners(null);
+            setLeaving(null);
           }}
         />
       )}
-    </Box>
+      <Box component="ul" aria-label="Photos" sx={{ listStyle: "none", m: 0, mt: 1, p: 0 }}>
+        {run.photos.map((photo) => (
+          <Box
+            component="li"
+            key={photo.id}
+            sx={{
+              display: "flex",
+              gap: 1.5,
+              py: 1,
+              borderTop: 1,
+              borderColor: "divider",
+              opacity: photo.removed ? 0.65 : 1,
+            }}
+          >
+            <Box
+              component="img"
+              loading="lazy"
+              alt=""
+              onError={(event) => {
+                event.currentTarget.style.visibility = "hidden";
+              }}
+              src={`/api/photos/${photo.id}/image?size=thumb`}
+              sx={{ width: 84, height: 63, objectFit: "cover", bgcolor: "#333", borderRadius: 0.5, flex: "none" }}
+            />
+            <Box sx={{ minWidth: 0, flex: 1 }}>
+              <Typography component="h3" sx={{ fontWeight: 600, overflowWrap: "anywhere" }}>
+                {photo.report?.pattern ?? photo.name}:{" "}
+                {photo.removed ? "taken out" : (WORDS[photo.status] ?? photo.status)}
+              </Typography>
+              <Figures photo={photo} run={run} />
+              {photo.report?.problems.map((one) => (
+                <Typography key={one.code} variant="body2" color="warning">
+                  {one.message}
+                </Typography>
+              ))}
+              {!closed && (
+                <Box sx={{ display: "flex", flexWrap: "wrap" }}>
+                  <Button
+                    size="small"
+                    onClick={() => {
+                      if (photo.removed) remove.mutate({ id: photo.id, removed: false });
+                      else setLeaving(photo);
+                    }}
+                  >
+                    {photo.removed ? "Put back" : "Take out"}
+                  </Button>
+                  {photo.status === "refused" &&
+                    !photo.removed &&
+                    photo.report?.problems.some((one) => CORNERS_HELP.includes(one.code)) && (
+                      <Button
+                        size="small"
+                        onClick={() => {
+                          setCorners(photo);
+                        }}
+                      >
+                        Give the corners
+                      </Button>
+                    )}
+                  {photo.status === "refused" &&
+                    !photo.removed &&
+                    photo.report?.problems.some((one) => one.code === "pattern_needed") && (
+                      <ShownPattern
+                        onChoose={(pattern) => {
+                          file.mutate({ id: photo.id, pattern });
+                        }}
+                      />
+                    )}
+                  {photo.status === "refused" &&
+                    !photo.removed &&
+                    photo.report?.problems.some((one) => one.code === "no_markers") && (
+                      <Button
+                        size="small"
+                        onClick={() => {
+                          file.mutate({ id: photo.id, pattern: FLAT });
+                        }}
+                      >
+                        It is a flat-field shot
+                      </Button>
+                    )}
+                  {mayShowReference(photo) && (
+                    <Button
+                      size="small"
+                      onClick={() => {
+                        file.mutate({ id: photo.id, pattern: REFERENCE });
+                      }}
+                    >
+                      It is the reference panel
+                    </Button>
+                  )}
+                  {OTHERWISE_FILED.includes(photo.pattern_given) && !photo.removed && (
+                    <Button
+                      size="small"
+                      onClick={() => {
+                        file.mutate({ id: photo.id, pattern: "" });
+                      }}
+                    >
+                      It shows this panel
+                    </Button>
+                  )}
+                </Box>
+              )}
+            </Box>
+          </Box>
+        ))}
+        <ErrorNote error={remove.error ?? file.error} />
+        {corners && (
+          <CornersDialog
+            photo={corners}
+            run={run}
+            onClose={() => {
+              setCorners(null);
+            }}
+          />
+        )}
+      </Box>
+    </>
   );
 }

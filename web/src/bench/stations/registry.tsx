@@ -5,7 +5,7 @@ import { STATIONS } from "../../pane/vocabulary.gen";
 import type { Job, Run, StationId } from "../api/client";
 import { Causes } from "../isolate/Causes";
 import { Fit } from "./Fit";
-import { HandOver } from "./HandOver";
+import { HandOver } from "../handover/HandOver";
 import { Inspect } from "./Inspect";
 import { Intake } from "../intake/Intake";
 import { Isolate } from "./Isolate";

@@ -6,21 +6,22 @@ import {
   DialogActions,
   DialogContent,
   DialogTitle,
-  MenuItem,
   TextField,
   Typography,
 } from "@mui/material";
 import { useEffect, useRef, useState } from "react";
+import { STAGES } from "../../pane/vocabulary.gen";
 import { StateMark } from "../../theme/StateMark";
 import { client, type Job } from "../api/client";
 import { useMe, useVocabulary, useWhen } from "../api/hooks";
 import { useJobChange } from "../api/job";
+import { Confirm } from "../parts/Confirm";
 import { ErrorNote } from "../parts/notes";
 import { RecordList } from "../parts/RecordList";
 import { AskRetest } from "../touch/Retests";
+import { CauseChoice } from "./CauseChoice";
 
-const SURE_ENOUGH = 0.5,
-  MOST_CAUSES = 5;
+const SURE_ENOUGH = 0.5;
 
 export function HandOver({ job }: { job: Job }) {
   const me = useMe();
@@ -44,11 +45,9 @@ export function HandOver({ job }: { job: Job }) {
   const likeliest = job.diagnosis.causes[0];
   const [causes, setCauses] = useState<string[] | null>(null);
   const named = causes ?? (likeliest && likeliest.p > SURE_ENOUGH ? [likeliest.id] : []);
-  const reopen = useJobChange<null>(job.id, () =>
-    client.POST("/api/jobs/{job_id}/reopen", {
-      params: { path: { job_id: job.id } },
-      body: { reason: "reopened at the bench" },
-    }),
+  const [reopening, setReopening] = useState(false);
+  const reopen = useJobChange<string>(job.id, (reason) =>
+    client.POST("/api/jobs/{job_id}/reopen", { params: { path: { job_id: job.id } }, body: { reason } }),
   );
   useEffect(
     () => () => {
@@ -56,6 +55,7 @@ export function HandOver({ job }: { job: Job }) {
     },
     [],
   );
+  const measured = job.runs.some((run) => run.stage === "closed" && run.result) ? "closed" : "inspect";
   const open = job.stations.filter((one) => !["done", "skipped"].includes(one.state) && one.id !== "hand_over");
   return (
     <Box>
@@ -102,12 +102,8 @@ export function HandOver({ job }: { job: Job }) {
         <Button component="a" href={`/api/jobs/${job.id}/report.json`} download>
           Report (JSON)
         </Button>
-        <Button
-          component="a"
-          href={`/api/jobs/${job.id}/findings.csv?stage=${job.runs.some((run) => run.stage === "closed" && run.result) ? "closed" : "inspect"}`}
-          download
-        >
-          Findings (CSV)
+        <Button component="a" href={`/api/jobs/${job.id}/findings.csv?stage=${measured}`} download>
+          Findings, {STAGES[measured].title.toLowerCase()} (CSV)
         </Button>
       </Box>
       {job.closed_at ? (
@@ -120,7 +116,7 @@ export function HandOver({ job }: { job: Job }) {
           {me.data?.roles.includes("lead") && (
             <Button
               onClick={() => {
-                reopen.mutate(null);
+                setReopening(true);
               }}
             >
               Reopen the job
@@ -138,6 +134,20 @@ export function HandOver({ job }: { job: Job }) {
           Hand over
         </Button>
       )}
+      {reopening && (
+        <Confirm
+          title="Reopen this job?"
+          text="Its record goes on from here; the report that was handed over stays as it was."
+          action="Reopen"
+          reason="Why"
+          onConfirm={(reason) => {
+            reopen.mutate(reason);
+          }}
+          onClose={() => {
+            setReopening(false);
+          }}
+        />
+      )}
       <AskRetest job={job} />
       <RecordList jobId={job.id} />
       <Dialog
@@ -152,22 +162,7 @@ export function HandOver({ job }: { job: Job }) {
           <Typography>
             The record is closed with it. Tell the owner what is not proven, and the cautions of the report.
           </Typography>
-          <TextField
-            select
-            label="What it turned out to be"
-            value={named}
-            slotProps={{ select: { multiple: true } }}
-            helperText="Counts towards the shop's own base rates. Leave it empty when nobody knows."
-            onChange={(event) => {
-              setCauses(([] as string[]).concat(event.target.value).slice(0, MOST_CAUSES));
-            }}
-          >
-            {(vocabulary.data?.causes ?? []).map((one) => (
-              <MenuItem key={one.id} value={one.id}>
-                {one.title}
-              </MenuItem>
-            ))}
-          </TextField>
+          <CauseChoice causes={job.diagnosis.causes} chosen={named} onChange={setCauses} />
           {unmeasured && (
             <TextField
               label="Why unmeasured"
