@@ -1,4 +1,4 @@
-"""./clear-lens patterns | inspect | edid | touch | simulate | diagnose | verify | schema | benchmark."""
+"""./clear-lens patterns | inspect | edid | touch | simulate | diagnose | match | verify | schema | benchmark."""
 
 import argparse
 import importlib
@@ -13,6 +13,7 @@ COMMANDS = {
     "diagnose": "evidence to ranked causes and the next check",
     "edid": "what a panel says of itself: binary or hex text",
     "touch": "a touch session to dead zones, phantoms and a verdict",
+    "match": "does an offered panel fit in place of another?",
     "verify": "does the hash chain of a report hold?",
     "schema": "JSON Schema of every result",
     "simulate": "photo sets, or a touch session, of a simulated faulty panel",

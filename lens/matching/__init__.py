@@ -1,5 +1,21 @@
 """Does an offered panel fit in place of the one that is to be replaced?"""
 
-from lens.matching.match import Match, MatchItem, PanelSpec, match
+from lens.matching.link import Link, Timing, link_of, reduced_blanking
+from lens.matching.match import SCHOOLS, Match, MatchItem, School, check_school, match, rules
+from lens.matching.specification import PanelSpec, normal_number
 
-__all__ = ["Match", "MatchItem", "PanelSpec", "match"]
+__all__ = [
+    "SCHOOLS",
+    "Link",
+    "Match",
+    "MatchItem",
+    "PanelSpec",
+    "School",
+    "Timing",
+    "check_school",
+    "link_of",
+    "match",
+    "normal_number",
+    "reduced_blanking",
+    "rules",
+]

@@ -1,178 +1,202 @@
-"""Panel specifications compared: same fit, form and function, with what may differ and what must not (common practice)."""
+"""Panel specifications compared, property by property, by rules that are data: same fit, form and function, with what may differ and what must
+not. What is not known is never told as alike."""
 
-from typing import Literal
+from functools import cache
+from pathlib import Path
+from typing import Any, Literal
 
+from pydantic import Field
+
+from lens.matching.link import Link, link_of
+from lens.matching.specification import PanelSpec, normal_number
 from lens.records.base import Record
+from lens.tables import not_known, shipped
 
-Fit = Literal["fits", "fits_with_consequences", "stop"]
-Mounting = Literal["side_brackets", "ears", "adhesive", "bonded"]
-Side = Literal["left", "right"]
-Finish = Literal["matt", "glossy"]
-SIZE_TOLERANCE_MM, THICKNESS_TOLERANCE_MM = 1.0, 0.4
+Fit = Literal["fits", "fits_with_consequences", "ask", "stop"]
+ItemResult = Literal["agrees", "differs", "unknown", "stop"]
+School = Literal["exact", "fit_form_function", "try"]
+SCHOOLS: tuple[School, ...] = ("exact", "fit_form_function", "try")
+DATA = Path(__file__).with_name("rules.yaml")
+PART_NUMBER = "part_number"
 
 
-class PanelSpec(Record):
-    """What decides whether a panel fits. Sides are as seen from the back; None is unknown."""
+class Rule(Record):
+    """One comparison. ``fields`` are those of the specification; see rules.yaml for the words."""
 
-    part_number: str
-    width: int
-    height: int
-    outline_mm: tuple[float, float]
-    thickness_mm: float
-    mounting: Mounting
-    connector_pins: int
-    connector_family: str
-    connector_side: Side
-    signal: str
-    lanes: int
-    touch: bool
-    finish: Finish
-    luminance_cd_m2: int | None = None
-    refresh_hz: int = 60
+    title: str
+    fields: tuple[str, ...] = Field(min_length=1)
+    compare: Literal["equal", "within", "at_most", "at_least", "touch", "link"]
+    slack: float = 0.0
+    share: float = 1.0
+    differs: Literal["stop", "tell"]
+    with_try: Literal["tell"] | None = None
+    reason: str
+    unknown: Literal["ask", "tell", "note"]
+    ask: str
+    cost: float = Field(gt=0, description="minutes")
+
+
+class LinkKind(Record):
+    """Gbit/s of one lane or channel, and the share of it that is picture data."""
+
+    each_gbit_s: float
+    payload: float
+    unit: str
+
+
+class Rules(Record):
+    rules: dict[str, Rule]
+    links: dict[str, LinkKind]
 
 
 class MatchItem(Record):
-    """One property compared."""
+    """One property compared. ``ask``: how to settle it where it is not known."""
 
     property: str
-    wanted: str
-    offered: str
-    result: Fit
+    title: str
+    wanted: str | None
+    offered: str | None
+    result: ItemResult
     reason: str
+    ask: str | None = None
 
 
 class Match(Record):
+    """``items`` with what decides first: stops, unknown ones that decide (the cheapest to settle first), differences, the rest."""
+
     result: Fit
     items: tuple[MatchItem, ...]
     text: str
+    link: Link | None = None
 
 
-def _item(name: str, wanted: object, offered: object, same: bool, otherwise: Fit, reason: str) -> MatchItem:
-    return MatchItem(
-        property=name,
-        wanted=str(wanted),
-        offered=str(offered),
-        result="fits" if same else otherwise,
-        reason="Same." if same else reason,
-    )
+@cache
+def rules() -> Rules:
+    """The shipped rules, checked: every field is one of the specification."""
+    told = shipped(Rules, DATA)
+    for rule in told.rules.values():
+        for field in rule.fields:
+            if field not in PanelSpec.model_fields:
+                raise not_known("field of a panel", field, PanelSpec.model_fields, "match_rules")
+    return told
 
 
-def _millimetres(size: tuple[float, float]) -> str:
-    return f"{size[0]:g} x {size[1]:g} mm"
+def check_school(school: str) -> School:
+    """Raises BadInput for one that is none."""
+    for known in SCHOOLS:
+        if school == known:
+            return known
+    raise not_known("school of matching", school, SCHOOLS, "unknown_school")
 
 
-def match(wanted: PanelSpec, offered: PanelSpec) -> Match:
-    """Compare property by property; one stop stops the whole."""
-    w, o = wanted, offered
-    same_outline = all(abs(a - b) <= SIZE_TOLERANCE_MM for a, b in zip(w.outline_mm, o.outline_mm, strict=True))
-    items = (
-        _item(
-            "outline",
-            _millimetres(w.outline_mm),
-            _millimetres(o.outline_mm),
-            same_outline,
-            "stop",
-            "Another outline does not go into this frame.",
-        ),
-        _item(
-            "mounting",
-            w.mounting,
-            o.mounting,
-            w.mounting == o.mounting,
-            "stop",
-            "It is held in another way than this lid holds it.",
-        ),
-        _item(
-            "signal",
-            w.signal,
-            o.signal,
-            w.signal == o.signal,
-            "stop",
-            "Another signal: it can feed lamp voltage into the wrong pins. Do not connect it.",
-        ),
-        _item(
-            "lanes",
-            w.lanes,
-            o.lanes,
-            o.lanes <= w.lanes,
-            "stop",
-            "It needs more data lanes than the board is known to drive.",
-        ),
-        _item(
-            "connector",
-            f"{w.connector_pins} pins, {w.connector_family}",
-            f"{o.connector_pins} pins, {o.connector_family}",
-            (w.connector_pins, w.connector_family) == (o.connector_pins, o.connector_family),
-            "stop",
-            "The plug does not mate.",
-        ),
-        _item(
-            "connector side",
-            w.connector_side,
-            o.connector_side,
-            w.connector_side == o.connector_side,
-            "stop",
-            "The cable does not reach the other side, seen from the back.",
-        ),
-        _item(
-            "thickness",
-            f"{w.thickness_mm:g} mm",
-            f"{o.thickness_mm:g} mm",
-            o.thickness_mm <= w.thickness_mm + THICKNESS_TOLERANCE_MM,
-            "stop",
-            "It is thicker than the lid has room for; the bezel would press on it.",
-        ),
-        _item(
-            "touch",
-            "yes" if w.touch else "no",
-            "yes" if o.touch else "no",
-            w.touch == o.touch,
-            "stop" if w.touch else "fits_with_consequences",
-            "The owner would lose touch." if w.touch else "Its touch stays unused.",
-        ),
-        _item(
-            "resolution",
-            f"{w.width}x{w.height}",
-            f"{o.width}x{o.height}",
-            (w.width, w.height) == (o.width, o.height),
-            "fits_with_consequences",
-            "Works only if the board's lanes and firmware allow it: try it dry first.",
-        ),
-        _item(
-            "finish",
-            w.finish,
-            o.finish,
-            w.finish == o.finish,
-            "fits_with_consequences",
-            f"The owner gets a {o.finish} screen instead of a {w.finish} one: tell before ordering.",
-        ),
-        _item(
-            "refresh",
-            f"{w.refresh_hz} Hz",
-            f"{o.refresh_hz} Hz",
-            w.refresh_hz == o.refresh_hz,
-            "fits_with_consequences",
-            "Another refresh rate: the owner may notice.",
-        ),
-        _item(
-            "luminance",
-            f"{w.luminance_cd_m2 or 'unknown'} cd/m2",
-            f"{o.luminance_cd_m2 or 'unknown'} cd/m2",
-            not (w.luminance_cd_m2 and o.luminance_cd_m2) or o.luminance_cd_m2 >= 0.9 * w.luminance_cd_m2,
-            "fits_with_consequences",
-            "It is dimmer than the original: tell the owner.",
-        ),
-    )
-    stops = [i for i in items if i.result == "stop"]
-    consequences = [i for i in items if i.result == "fits_with_consequences"]
+def _value(spec: PanelSpec, rule: Rule) -> Any:
+    values = [getattr(spec, field) for field in rule.fields]
+    return None if any(value is None for value in values) else values[0] if len(values) == 1 else tuple(values)
+
+
+def _words(value: Any) -> str | None:
+    if value is None:
+        return None
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, tuple):
+        return " x ".join(f"{part:g}" for part in value)
+    return f"{value:g}" if isinstance(value, float | int) else str(value).replace("_", " ")
+
+
+def _alike(rule: Rule, wanted: Any, offered: Any, link: Link | None) -> bool:
+    match rule.compare:
+        case "within":
+            return all(abs(a - b) <= rule.slack for a, b in zip(wanted, offered, strict=True))
+        case "at_most":
+            return bool(offered <= wanted + rule.slack)
+        case "at_least":
+            return bool(offered >= rule.share * wanted)
+        case "link":
+            return bool(offered <= wanted) or (link is not None and link.needed_gbit_s <= link.offered_gbit_s)
+        case _:
+            return bool(wanted == offered)
+
+
+def _item(name: str, rule: Rule, w: PanelSpec, o: PanelSpec, school: School, link: Link | None) -> MatchItem:
+    wanted, offered = _value(w, rule), _value(o, rule)
+    told: dict[str, Any] = {"property": name, "title": rule.title, "wanted": _words(wanted), "offered": _words(offered)}
+    if wanted is None or offered is None:
+        which = "of both" if wanted is None and offered is None else "in the device" if wanted is None else "offered"
+        return MatchItem(**told, result="unknown", reason=f"Not known {which}.", ask=rule.ask)
+    if _alike(rule, wanted, offered, link):
+        return MatchItem(**told, result="agrees", reason="Agrees.")
+    if rule.compare == "touch" and not wanted:
+        return MatchItem(**told, result="differs", reason="Its touch stays unused.")
+    stops = rule.differs == "stop" and not (school == "try" and rule.with_try)
+    reason = rule.reason.format(wanted=_words(wanted), offered=_words(offered))
+    return MatchItem(**told, result="stop" if stops else "differs", reason=reason)
+
+
+def _exact(wanted: PanelSpec, offered: PanelSpec) -> MatchItem:
+    """The school that fits the same number only."""
+    told: dict[str, Any] = {
+        "property": PART_NUMBER,
+        "title": "Part number",
+        "wanted": wanted.part_number,
+        "offered": offered.part_number,
+    }
+    if not wanted.part_number or not offered.part_number:
+        return MatchItem(**told, result="unknown", reason="Not known.", ask="Read the number from the panel's label.")
+    if normal_number(wanted.part_number) == normal_number(offered.part_number):
+        return MatchItem(**told, result="agrees", reason="Agrees.")
+    return MatchItem(**told, result="stop", reason="This shop fits the exact number only.")
+
+
+def _link(wanted: PanelSpec, offered: PanelSpec) -> Link | None:
+    """What the offered panel's picture needs, against what the device's own link carries."""
+    kind = rules().links.get(wanted.signal or "")
+    if kind is None or wanted.lanes is None or offered.width is None or offered.height is None:
+        return None
+    carries = wanted.lanes * kind.each_gbit_s * kind.payload
+    name = f"{wanted.lanes} {kind.unit if wanted.lanes > 1 else kind.unit.rstrip('s')} of {wanted.signal}"
+    return link_of(offered.width, offered.height, offered.refresh_hz, offered.bits_per_colour, carries, name)
+
+
+def match(wanted: PanelSpec, offered: PanelSpec, school: School = "fit_form_function") -> Match:
+    """Whether an offered panel goes in place of the one in the device.
+
+    Parameters
+    ----------
+    school : 'exact' asks for the same part number; 'try' lets the owner take the risk of what is not dangerous
+
+    Returns
+    -------
+    Match
+        'stop' where one property must agree and does not; 'ask' where one that decides is not known; else what the owner must be told.
+    """
+    link, table = _link(wanted, offered), rules().rules
+    items = [_item(name, rule, wanted, offered, school, link) for name, rule in table.items()]
+    if school == "exact":
+        items.insert(0, _exact(wanted, offered))
+
+    def asks(item: MatchItem) -> bool:
+        return item.result == "unknown" and (item.property == PART_NUMBER or table[item.property].unknown == "ask")
+
+    def order(item: MatchItem) -> tuple[int, float]:
+        rank = {"stop": 0, "unknown": 1 if asks(item) else 3, "differs": 2, "agrees": 4}[item.result]
+        return rank, table[item.property].cost if asks(item) and item.property in table else 0.0
+
+    items.sort(key=order)
+    stops = [item.title.lower() for item in items if item.result == "stop"]
+    open_ones = [item.title.lower() for item in items if asks(item)]
+    tell = [
+        item.title.lower()
+        for item in items
+        if item.result == "differs"
+        or (item.result == "unknown" and not asks(item) and table[item.property].unknown == "tell")
+    ]
     if stops:
-        return Match(
-            result="stop", items=items, text=f"Stop: {', '.join(i.property for i in stops)} must agree and does not."
-        )
-    if consequences:
-        return Match(
-            result="fits_with_consequences",
-            items=items,
-            text=f"Fits, with consequences to tell the owner: {', '.join(i.property for i in consequences)}.",
-        )
-    return Match(result="fits", items=items, text="Fits: everything that must agree does.")
+        result, text = "stop", f"Stop: {', '.join(stops)} must agree and {'do' if len(stops) > 1 else 'does'} not."
+    elif open_ones:
+        result, text = "ask", f"Not decided: {', '.join(open_ones)} {'are' if len(open_ones) > 1 else 'is'} not known."
+    elif tell:
+        result, text = "fits_with_consequences", f"Fits, with something to tell the owner: {', '.join(tell)}."
+    else:
+        result, text = "fits", "Fits: everything that must agree does."
+    return Match.model_validate({"result": result, "items": items, "text": text, "link": link})

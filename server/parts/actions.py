@@ -4,19 +4,28 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 
 from lens.errors import BadInput
-from lens.matching import Match, PanelSpec, match
+from lens.matching import Match, PanelSpec, School, check_school, match
 from server.accounts.policy import require
 from server.jobs.actions import Person, lock_open_job
 from server.jobs.models import Job
 from server.jobs.record import write
 from server.parts.models import Offer, PanelModel
+from server.profiles.actions import rules_in_force
+
+RULE = "matching"  # the house rule
 
 
 def match_offer(job: Job, offer: Offer) -> Match:
     """How an offered panel fits in place of the job's own; raises BadInput when that one is not named yet."""
     if job.wanted_panel is None:
         raise BadInput("Say first which panel is in the device: read the label on its back.", "wanted_missing")
-    return match(PanelSpec.model_validate(job.wanted_panel.spec), PanelSpec.model_validate(offer.panel.spec))
+    wanted, offered = (PanelSpec.model_validate(panel.spec) for panel in (job.wanted_panel, offer.panel))
+    return match(wanted, offered, school_of(job))
+
+
+def school_of(job: Job) -> School:
+    """The school of matching that the job was begun with; one from before it was kept follows what the shop does now."""
+    return check_school(job.rules.get(RULE) or rules_in_force()[RULE])
 
 
 @transaction.atomic
@@ -41,6 +50,8 @@ def choose_offer(user: Person, job_id: int, offer_id: int, consequences_told: bo
     result = match_offer(job, offer)
     if result.result == "stop":
         raise BadInput(result.text + " This panel is not ordered.", "match_stop")
+    if result.result == "ask" and not consequences_told:
+        raise BadInput(result.text + " Find it out first, or tick that the owner takes the risk.", "match_unknown")
     if result.result == "fits_with_consequences" and not consequences_told:
         raise BadInput(result.text + " Tell the owner, tick that it was told, then choose it.", "consequences_untold")
     if job.chosen_offer_id != offer.pk:

@@ -3,11 +3,11 @@
 from decimal import Decimal
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Field, Router, Schema, Status
 
-from lens.matching import Match, PanelSpec
+from lens.matching import Match, PanelSpec, School
 from server.jobs.models import Job
-from server.parts import actions
+from server.parts import actions, register
 from server.parts.models import Offer, PanelModel
 
 router = Router(tags=["parts"])
@@ -18,6 +18,25 @@ class PanelOut(Schema):
     name: str
     maker: str
     spec: PanelSpec
+    version: int
+
+
+class PanelIn(Schema):
+    """``version`` is the one that was read; a new panel has none."""
+
+    name: str = Field(max_length=80)
+    maker: str = Field(default="", max_length=80)
+    spec: PanelSpec = PanelSpec()
+    version: int = 0
+
+
+class OfferIn(Schema):
+    supplier: str = Field(max_length=80)
+    price: Decimal = Field(ge=0, lt=1_000_000, decimal_places=2)
+    shipping: Decimal = Field(default=Decimal(0), ge=0, lt=1_000_000, decimal_places=2)
+    delivery_days: int = Field(default=0, ge=0, le=365)
+    warranty_months: int = Field(default=0, ge=0, le=120)
+    doa_days: int = Field(default=0, ge=0, le=365)
 
 
 class OfferOut(Schema):
@@ -46,27 +65,67 @@ class ChooseOffer(Schema):
 
 
 class MatchState(Schema):
+    """``school`` is the house rule that the job was begun with."""
+
+    school: School
     wanted: PanelOut | None
     chosen_offer_id: int | None
     offers: list[OfferMatch]
 
 
-ORDER = {"fits": 0, "fits_with_consequences": 1, "stop": 2}
+ORDER = {"fits": 0, "fits_with_consequences": 1, "ask": 2, "stop": 3}
 
 
 def match_state(job: Job) -> MatchState:
     offers = []
     if job.wanted_panel is not None:
-        for offer in Offer.objects.select_related("panel"):
+        for offer in Offer.objects.filter(withdrawn=False).select_related("panel"):
             offers.append(OfferMatch(offer=OfferOut.from_orm(offer), match=actions.match_offer(job, offer)))
         offers.sort(key=lambda m: (ORDER[m.match.result], m.offer.price))
     wanted = PanelOut.from_orm(job.wanted_panel) if job.wanted_panel else None
-    return MatchState(wanted=wanted, chosen_offer_id=job.chosen_offer_id, offers=offers)
+    return MatchState(school=actions.school_of(job), wanted=wanted, chosen_offer_id=job.chosen_offer_id, offers=offers)
 
 
 @router.get("/panels", response=list[PanelOut], operation_id="listPanels")
-def list_panels(request: HttpRequest) -> list[PanelModel]:
-    return list(PanelModel.objects.all())
+def list_panels(request: HttpRequest, q: str = "", limit: int = register.MOST_FOUND) -> list[PanelModel]:
+    """Panels of the register by name or maker."""
+    return list(register.find_panels(q[:100])[: max(1, min(limit, 500))])
+
+
+@router.post("/panels", response={201: PanelOut}, operation_id="addPanel")
+def add_panel(request: HttpRequest, body: PanelIn) -> Status[PanelModel]:
+    return Status(
+        201, register.save_panel(request.user, None, body.name, body.maker, body.spec.model_dump(mode="json"))
+    )
+
+
+@router.patch("/panels/{panel_id}", response=PanelOut, operation_id="changePanel")
+def change_panel(request: HttpRequest, panel_id: int, body: PanelIn) -> PanelModel:
+    spec = body.spec.model_dump(mode="json")
+    return register.save_panel(request.user, panel_id, body.name, body.maker, spec, body.version)
+
+
+@router.get("/panels/{panel_id}/offers", response=list[OfferOut], operation_id="listOffers")
+def list_offers(request: HttpRequest, panel_id: int) -> list[Offer]:
+    return list(Offer.objects.filter(panel_id=panel_id, withdrawn=False).select_related("panel"))
+
+
+@router.post("/panels/{panel_id}/offers", response={201: OfferOut}, operation_id="addOffer")
+def add_offer(request: HttpRequest, panel_id: int, body: OfferIn) -> Status[Offer]:
+    return Status(201, register.save_offer(request.user, None, panel_id, body.model_dump()))
+
+
+@router.delete("/offers/{offer_id}", response={204: None}, operation_id="withdrawOffer")
+def withdraw_offer(request: HttpRequest, offer_id: int) -> Status[None]:
+    register.withdraw_offer(request.user, offer_id)
+    return Status(204, None)
+
+
+@router.post("/jobs/{job_id}/match/new-panel", response=MatchState, operation_id="addPanelToJob")
+def add_panel_to_job(request: HttpRequest, job_id: int, body: PanelIn) -> MatchState:
+    """The panel that was found in the device, into the register and onto the job in one step."""
+    spec = body.spec.model_dump(mode="json")
+    return match_state(register.add_to_job(request.user, job_id, body.name, body.maker, spec))
 
 
 @router.post("/jobs/{job_id}/match/panel", response=MatchState, operation_id="namePanel")

@@ -1,17 +1,28 @@
 """Panel models and who offers them."""
 
+from typing import Any
+
 from django.db import models
+
+from lens.matching import normal_number
 
 
 class PanelModel(models.Model):
     """A panel by its label, with the specification that the core compares."""
 
     name = models.CharField(max_length=80, unique=True)
-    maker = models.CharField(max_length=80)
+    maker = models.CharField(max_length=80, blank=True)
     spec = models.JSONField()
+    normal = models.CharField(max_length=80, unique=True)  # the name without dashes, spaces and small letters
+    version = models.PositiveIntegerField(default=1)
+    retired = models.BooleanField(default=False)
 
     class Meta:
         ordering = ("name",)
+
+    def save(self, *args: Any, **options: Any) -> None:
+        self.normal = normal_number(self.name)
+        super().save(*args, **options)
 
 
 class Offer(models.Model):
@@ -24,6 +35,7 @@ class Offer(models.Model):
     delivery_days = models.PositiveIntegerField()
     warranty_months = models.PositiveIntegerField()
     doa_days = models.PositiveIntegerField()
+    withdrawn = models.BooleanField(default=False)
 
     class Meta:
         ordering = ("price", "id")

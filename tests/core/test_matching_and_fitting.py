@@ -2,9 +2,11 @@
 
 from unittest import TestCase
 
+from pydantic import ValidationError
+
 from lens.errors import BadInput
 from lens.fitting import builds, check_gate, get_build, procedure_for
-from lens.matching import PanelSpec, match
+from lens.matching import SCHOOLS, PanelSpec, check_school, match, reduced_blanking, rules
 
 WANTED = PanelSpec(
     part_number="A",
@@ -21,6 +23,8 @@ WANTED = PanelSpec(
     touch=False,
     finish="matt",
     luminance_cd_m2=220,
+    refresh_hz=60,
+    bits_per_colour=8,
 )
 
 
@@ -37,27 +41,94 @@ class Matching(TestCase):
             {"mounting": "side_brackets"},
             {"outline_mm": (344.0, 194.0)},
             {"thickness_mm": 5.2},
-            {"lanes": 2},
         ):
-            self.assertEqual(match(WANTED, WANTED.model_copy(update=change)).result, "stop", change)
+            told = match(WANTED, WANTED.model_copy(update=change))
+            self.assertEqual((told.result, told.items[0].property), ("stop", next(iter(change))), change)
+            self.assertEqual(
+                match(WANTED.model_copy(update=change), WANTED).result == "stop", change.get("thickness_mm") is None
+            )
 
-    def test_the_pin_count_does_not_tell_the_signal(self) -> None:
-        told = match(WANTED, WANTED.model_copy(update={"signal": "LVDS"}))
-        item = next(i for i in told.items if i.property == "signal")
-        self.assertIn("lamp voltage", item.reason)
+    def test_the_pin_count_does_not_tell_the_signal_and_no_school_takes_that_risk(self) -> None:
+        for school in SCHOOLS:
+            told = match(WANTED, WANTED.model_copy(update={"signal": "LVDS"}), school)
+            self.assertEqual(told.result, "stop", school)
+            self.assertIn("lamp voltage", next(i for i in told.items if i.property == "signal").reason)
 
     def test_what_may_differ_has_a_consequence(self) -> None:
         for change in (
             {"finish": "glossy"},
-            {"width": 1920, "height": 1080},
             {"luminance_cd_m2": 150},
-            {"refresh_hz": 120},
+            {"refresh_hz": 75},
+            {"bits_per_colour": 6},
             {"touch": True},
         ):
-            self.assertEqual(match(WANTED, WANTED.model_copy(update=change)).result, "fits_with_consequences", change)
+            told = match(WANTED, WANTED.model_copy(update=change))
+            self.assertEqual(
+                (told.result, told.items[0].property), ("fits_with_consequences", next(iter(change))), change
+            )
+        self.assertIn("a glossy screen", match(WANTED, WANTED.model_copy(update={"finish": "glossy"})).items[0].reason)
+
+    def test_what_is_not_known_is_never_told_as_alike(self) -> None:
+        for name in PanelSpec.model_fields:
+            for wanted, offered in (
+                (WANTED, WANTED.model_copy(update={name: None})),
+                (WANTED.model_copy(update={name: None}), WANTED),
+            ):
+                told = match(wanted, offered)
+                items = [i for i in told.items if i.result == "unknown"]
+                self.assertEqual(len(items), 0 if name == "part_number" else 1, name)
+                self.assertFalse(any(item.ask is None for item in items), name)
+        told = match(WANTED, PanelSpec(signal="eDP", connector_pins=30))
+        self.assertEqual(told.result, "ask")
+        costs = [rules().rules[i.property].cost for i in told.items if i.result == "unknown"][:5]
+        self.assertEqual(costs, sorted(costs))  # the cheapest to find out first
+        self.assertEqual(match(WANTED, PanelSpec(signal="LVDS")).result, "stop")  # whatever else is not known
+        self.assertEqual(match(WANTED, WANTED.model_copy(update={"luminance_cd_m2": None})).result, "fits")
+        self.assertEqual(match(WANTED, WANTED.model_copy(update={"finish": None})).result, "fits_with_consequences")
+
+    def test_each_school_draws_its_own_line(self) -> None:
+        thick, other = WANTED.model_copy(update={"thickness_mm": 4.0}), WANTED.model_copy(update={"part_number": "B-7"})
+        self.assertEqual([match(WANTED, thick, s).result for s in SCHOOLS], ["stop", "stop", "fits_with_consequences"])
+        self.assertEqual([match(WANTED, other, s).result for s in SCHOOLS], ["stop", "fits", "fits"])
+        spaced = WANTED.model_copy(update={"part_number": "b 7"})
+        self.assertEqual(match(other, spaced, "exact").result, "fits")
+        with self.assertRaisesRegex(BadInput, "Did you mean 'exact'"):
+            check_school("exakt")
 
     def test_losing_touch_stops(self) -> None:
         self.assertEqual(match(WANTED.model_copy(update={"touch": True}), WANTED).result, "stop")
+
+    def test_values_that_no_panel_has_are_refused(self) -> None:
+        for values in ({"width": 0}, {"thickness_mm": -1}, {"lanes": 99}, {"signal": "smoke"}, {"colour": "red"}):
+            with self.assertRaises(ValidationError):
+                PanelSpec.model_validate(values)
+
+
+class Links(TestCase):
+    def test_reduced_blanking_is_vesas(self) -> None:
+        """VESA DMT 1.13 / CVT 1.1 with reduced blanking at 60 Hz (from memory): total width, total height, MHz."""
+        for (width, height), expected in {
+            (1280, 800): (1440, 823, 71.0),
+            (1440, 900): (1600, 926, 88.75),
+            (1680, 1050): (1840, 1080, 119.0),
+            (1920, 1080): (2080, 1111, 138.5),
+            (1920, 1200): (2080, 1235, 154.0),
+            (2560, 1600): (2720, 1646, 268.5),
+        }.items():
+            self.assertEqual(tuple(reduced_blanking(width, height, 60)), expected)
+
+    def test_the_sum_is_printed_and_decides_over_lanes(self) -> None:
+        # one lane of HBR carries 2.7 x 0.8 = 2.16 Gbit/s: enough for 1366 x 768 with 8 bits (1.7), not for 1920 x 1080 (3.3)
+        full = WANTED.model_copy(update={"width": 1920, "height": 1080, "lanes": 2})
+        told = match(WANTED, full)
+        assert told.link is not None
+        self.assertAlmostEqual(told.link.needed_gbit_s, 138.5 * 24 / 1000, places=3)
+        self.assertAlmostEqual(told.link.offered_gbit_s, 2.16)
+        self.assertIn("138.5 MHz x 24 bits = 3.32 Gbit/s", told.link.text)
+        self.assertEqual((told.result, told.items[0].property), ("stop", "lanes"))
+        two = WANTED.model_copy(update={"lanes": 2})
+        self.assertEqual(match(two, full.model_copy(update={"lanes": 4})).result, "fits_with_consequences")
+        self.assertIsNone(match(WANTED.model_copy(update={"lanes": None}), full).link)
 
 
 class Gates(TestCase):

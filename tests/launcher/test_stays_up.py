@@ -149,7 +149,7 @@ class NeverDeleted(ShopCase):
         self.assertEqual(
             self.sql(told, "select pg_get_userbyid(datdba) from pg_database where datname = 'clear_lens'"), "app"
         )
-        self.assertEqual(self.sql(told, "create extension pg_trgm; drop extension pg_trgm; select 1"), "1")
+        self.assertEqual(self.sql(told, "create extension fuzzystrmatch; drop extension fuzzystrmatch; select 1"), "1")
 
     def test_a_database_that_was_moved_away_makes_room_for_an_empty_one(self) -> None:
         shop = self.shop(8723).start()

@@ -285,7 +285,7 @@ class NewPanelWhoseTouchFails(TouchCase):
         # the job keeps the school that it was begun with; one that is taken in now follows the new one
         self.assertEqual(self.bench.ok("GET", path)["choice"]["options"][0]["way"], "rework")
         fresh = Job.objects.get(pk=self.bench.new_job()["id"])
-        self.assertEqual(fresh.rules, {"touch_controller": "return_panel"})
+        self.assertEqual(fresh.rules["touch_controller"], "return_panel")
         Job.objects.filter(pk=self.job["id"]).update(rules=fresh.rules)
         self.assertEqual(self.bench.ok("GET", path)["choice"]["options"][0]["way"], "return")
         self.assertEqual(self.bench.ok("POST", path, {"way": "return"})["decided"], ["return"])

@@ -18,6 +18,7 @@ import { Profiles } from "./settings/Profiles";
 import { Rates } from "./settings/Rates";
 import { Settings } from "./settings/Settings";
 import { ShopForm } from "./settings/ShopForm";
+import { Register } from "./match/Register";
 import { SignIn } from "./SignIn";
 
 function Guarded() {
@@ -58,6 +59,7 @@ const router = createBrowserRouter([
           { path: "me", element: <Mine /> },
         ],
       },
+      { path: "/parts", element: <Register /> },
       { path: "/look", element: <Look /> },
       {
         path: "*",

@@ -9,6 +9,7 @@ import { Notices } from "./Notices";
 const PAGES = [
   ["/today", "Today"],
   ["/jobs", "Jobs"],
+  ["/parts", "Parts"],
   ["/settings", "Settings"],
 ] as const;
 

@@ -765,10 +765,86 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Panels */
+        /**
+         * List Panels
+         * @description Panels of the register by name or maker.
+         */
         get: operations["listPanels"];
         put?: never;
+        /** Add Panel */
+        post: operations["addPanel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panels/{panel_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change Panel */
+        patch: operations["changePanel"];
+        trace?: never;
+    };
+    "/api/panels/{panel_id}/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Offers */
+        get: operations["listOffers"];
+        put?: never;
+        /** Add Offer */
+        post: operations["addOffer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/offers/{offer_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraw Offer */
+        delete: operations["withdrawOffer"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/match/new-panel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Panel To Job
+         * @description The panel that was found in the device, into the register and onto the job in one step.
+         */
+        post: operations["addPanelToJob"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3502,39 +3578,67 @@ export interface components {
             /** Text */
             text: string;
         };
-        /** Match */
+        /**
+         * Link
+         * @description Gbit/s of picture data that are needed and carried.
+         */
+        Link: {
+            /** Needed Gbit S */
+            needed_gbit_s: number;
+            /** Offered Gbit S */
+            offered_gbit_s: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Match
+         * @description ``items`` with what decides first: stops, unknown ones that decide (the cheapest to settle first), differences, the rest.
+         */
         Match: {
             /**
              * Result
              * @enum {string}
              */
-            result: "fits" | "fits_with_consequences" | "stop";
+            result: "fits" | "fits_with_consequences" | "ask" | "stop";
             /** Items */
             items: components["schemas"]["MatchItem"][];
             /** Text */
             text: string;
+            link?: components["schemas"]["Link"] | null;
         };
         /**
          * MatchItem
-         * @description One property compared.
+         * @description One property compared. ``ask``: how to settle it where it is not known.
          */
         MatchItem: {
             /** Property */
             property: string;
+            /** Title */
+            title: string;
             /** Wanted */
-            wanted: string;
+            wanted: string | null;
             /** Offered */
-            offered: string;
+            offered: string | null;
             /**
              * Result
              * @enum {string}
              */
-            result: "fits" | "fits_with_consequences" | "stop";
+            result: "agrees" | "differs" | "unknown" | "stop";
             /** Reason */
             reason: string;
+            /** Ask */
+            ask?: string | null;
         };
-        /** MatchState */
+        /**
+         * MatchState
+         * @description ``school`` is the house rule that the job was begun with.
+         */
         MatchState: {
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "exact" | "fit_form_function" | "try";
             wanted: components["schemas"]["PanelOut"] | null;
             /** Chosen Offer Id */
             chosen_offer_id: number | null;
@@ -3573,57 +3677,58 @@ export interface components {
             /** Maker */
             maker: string;
             spec: components["schemas"]["PanelSpec"];
+            /** Version */
+            version: number;
         };
         /**
          * PanelSpec
-         * @description What decides whether a panel fits. Sides are as seen from the back; None is unknown.
+         * @description Sides are as seen from the back, label up.
          */
         PanelSpec: {
             /** Part Number */
-            part_number: string;
-            /** Width */
-            width: number;
+            part_number?: string | null;
+            /**
+             * Width
+             * @description pixels
+             */
+            width?: number | null;
             /** Height */
-            height: number;
-            /** Outline Mm */
-            outline_mm: [
+            height?: number | null;
+            /**
+             * Outline Mm
+             * @description width and height without tabs
+             */
+            outline_mm?: [
                 number,
                 number
-            ];
+            ] | null;
             /** Thickness Mm */
-            thickness_mm: number;
-            /**
-             * Mounting
-             * @enum {string}
-             */
-            mounting: "side_brackets" | "ears" | "adhesive" | "bonded";
+            thickness_mm?: number | null;
+            /** Mounting */
+            mounting?: ("side_brackets" | "ears" | "adhesive" | "bonded") | null;
             /** Connector Pins */
-            connector_pins: number;
+            connector_pins?: number | null;
             /** Connector Family */
-            connector_family: string;
-            /**
-             * Connector Side
-             * @enum {string}
-             */
-            connector_side: "left" | "right";
+            connector_family?: string | null;
+            /** Connector Side */
+            connector_side?: ("left" | "right" | "middle") | null;
             /** Signal */
-            signal: string;
-            /** Lanes */
-            lanes: number;
-            /** Touch */
-            touch: boolean;
+            signal?: ("eDP" | "LVDS" | "MIPI") | null;
             /**
-             * Finish
-             * @enum {string}
+             * Lanes
+             * @description lanes, or channels of LVDS
              */
-            finish: "matt" | "glossy";
+            lanes?: number | null;
+            /** Touch */
+            touch?: boolean | null;
+            /** Finish */
+            finish?: ("matt" | "glossy") | null;
             /** Luminance Cd M2 */
             luminance_cd_m2?: number | null;
-            /**
-             * Refresh Hz
-             * @default 60
-             */
-            refresh_hz: number;
+            /** Refresh Hz */
+            refresh_hz?: number | null;
+            /** Bits Per Colour */
+            bits_per_colour?: number | null;
         };
         /**
          * FitState
@@ -3925,6 +4030,72 @@ export interface components {
              * @default
              */
             reason: string;
+        };
+        /**
+         * PanelIn
+         * @description ``version`` is the one that was read; a new panel has none.
+         */
+        PanelIn: {
+            /** Name */
+            name: string;
+            /**
+             * Maker
+             * @default
+             */
+            maker: string;
+            /**
+             * @default {
+             *       "part_number": null,
+             *       "width": null,
+             *       "height": null,
+             *       "outline_mm": null,
+             *       "thickness_mm": null,
+             *       "mounting": null,
+             *       "connector_pins": null,
+             *       "connector_family": null,
+             *       "connector_side": null,
+             *       "signal": null,
+             *       "lanes": null,
+             *       "touch": null,
+             *       "finish": null,
+             *       "luminance_cd_m2": null,
+             *       "refresh_hz": null,
+             *       "bits_per_colour": null
+             *     }
+             */
+            spec: components["schemas"]["PanelSpec"];
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /** OfferIn */
+        OfferIn: {
+            /** Supplier */
+            supplier: string;
+            /** Price */
+            price: number | string;
+            /**
+             * Shipping
+             * @default 0
+             */
+            shipping: number | string;
+            /**
+             * Delivery Days
+             * @default 0
+             */
+            delivery_days: number;
+            /**
+             * Warranty Months
+             * @default 0
+             */
+            warranty_months: number;
+            /**
+             * Doa Days
+             * @default 0
+             */
+            doa_days: number;
         };
         /** NamePanel */
         NamePanel: {
@@ -6503,7 +6674,10 @@ export interface operations {
     };
     listPanels: {
         parameters: {
-            query?: never;
+            query?: {
+                q?: string;
+                limit?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -6517,6 +6691,228 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PanelOut"][];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    addPanel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PanelIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    changePanel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PanelIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    listOffers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferOut"][];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    addOffer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfferIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    withdrawOffer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                offer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    addPanelToJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PanelIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatchState"];
                 };
             };
             400: components["responses"]["Refusal400"];

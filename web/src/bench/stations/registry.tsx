@@ -9,7 +9,7 @@ import { HandOver } from "../handover/HandOver";
 import { Inspect } from "./Inspect";
 import { Intake } from "../intake/Intake";
 import { Isolate } from "./Isolate";
-import { Match } from "./Match";
+import { Match } from "../match/Match";
 import { Prove } from "./Prove";
 
 interface Screen {

@@ -1,0 +1,94 @@
+"""The shop's own register of panels, and what suppliers offer of them: entered while working, every earlier state kept."""
+
+from typing import Any
+
+from django.db import transaction
+from django.db.models import Q, QuerySet
+from django.shortcuts import get_object_or_404
+
+from lens.errors import BadInput
+from lens.matching import PanelSpec, normal_number
+from lens.tables import validated
+from server.accounts.policy import require
+from server.common.errors import Conflict
+from server.jobs.actions import Person, lock_open_job
+from server.jobs.models import Job
+from server.jobs.record import write
+from server.parts.models import Offer, PanelModel
+from server.profiles.actions import keep_version
+
+MOST_FOUND = 50
+
+
+def find_panels(q: str) -> QuerySet[PanelModel]:
+    """Panels whose name or maker holds every word of a question, whatever dashes and capitals; the likeliest first."""
+    panels = PanelModel.objects.filter(retired=False)
+    for word in q.split()[:6]:
+        panels = panels.filter(Q(normal__contains=normal_number(word)) | Q(maker__icontains=word))
+    return panels
+
+
+@transaction.atomic
+def save_panel(
+    user: Person, panel_id: int | None, name: str, maker: str, spec: dict[str, Any], version: int = 0
+) -> PanelModel:
+    """Add a panel, or change one; ``version`` is the one it was read at. Raises Conflict when it changed since, BadInput for a name that is there
+    already under other dashes or capitals."""
+    person = require(user, "job.change")
+    name = " ".join(name.split())
+    if not normal_number(name):
+        raise BadInput("Give the panel's number as its label shows it.", "panel_name")
+    told = validated(PanelSpec, {**spec, "part_number": name}, "The panel", "panel_spec").model_dump(mode="json")
+    same = PanelModel.objects.filter(normal=normal_number(name)).exclude(pk=panel_id or 0).first()
+    if same is not None:
+        raise BadInput(f"'{same.name}' is in the register already. Choose it, or change it there.", "panel_known")
+    if panel_id is None:
+        panel = PanelModel(version=0)
+    else:
+        panel = get_object_or_404(PanelModel.objects.select_for_update(), pk=panel_id)
+        if panel.version != version:
+            raise Conflict(
+                f"Somebody else changed '{panel.name}' meanwhile. Look at what is stored now, then enter yours again."
+            )
+    panel.name, panel.maker, panel.spec = name, maker.strip(), told
+    panel.version += 1
+    panel.save()
+    keep_version(f"panel:{panel.pk}", panel.version, {"name": name, "maker": panel.maker, "spec": told}, person)
+    return panel
+
+
+@transaction.atomic
+def add_to_job(user: Person, job_id: int, name: str, maker: str, spec: dict[str, Any]) -> Job:
+    """A panel that was found in a device: into the register, and named for the job, in one step."""
+    person = require(user, "job.change")
+    job = lock_open_job(job_id)
+    known = PanelModel.objects.filter(normal=normal_number(name)).first() if normal_number(name) else None
+    panel = known or save_panel(user, None, name, maker, spec)
+    if job.wanted_panel_id != panel.pk:
+        job.wanted_panel, job.chosen_offer = panel, None
+        job.save(update_fields=["wanted_panel", "chosen_offer"])
+        words = "found in the register" if known else "added to the register"
+        write(job, person.username, "panel", f"Panel in the device: {panel.name}, {words}.", panel=panel.name)
+    return job
+
+
+@transaction.atomic
+def save_offer(user: Person, offer_id: int | None, panel_id: int, values: dict[str, Any]) -> Offer:
+    """Add what a supplier offers, or change it."""
+    require(user, "job.change")
+    panel = get_object_or_404(PanelModel, pk=panel_id)
+    offer = get_object_or_404(Offer, pk=offer_id) if offer_id else Offer(panel=panel)
+    if not values["supplier"].strip():
+        raise BadInput("Name the supplier.", "supplier_missing")
+    for field, value in values.items():
+        setattr(offer, field, value.strip() if isinstance(value, str) else value)
+    offer.panel = panel
+    offer.save()
+    return offer
+
+
+@transaction.atomic
+def withdraw_offer(user: Person, offer_id: int) -> None:
+    """An offer holds no more; jobs that chose it keep it."""
+    require(user, "job.change")
+    Offer.objects.filter(pk=offer_id).update(withdrawn=True)

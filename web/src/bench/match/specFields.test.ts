@@ -1,0 +1,31 @@
+import { describe, expect, it } from "vitest";
+import { briefly, specOf, textsOf } from "./specFields";
+
+describe("a panel's fields", () => {
+  it("are read as people write them, and empty ones stay unknown", () => {
+    const { spec, wrong } = specOf({
+      width: "1366",
+      outline_mm: "320,4 x 188.1",
+      touch: "false",
+      signal: "eDP",
+      lanes: "",
+    });
+    expect(spec).toEqual({ width: 1366, outline_mm: [320.4, 188.1], touch: false, signal: "eDP" });
+    expect(wrong).toEqual([]);
+    expect(specOf(textsOf(spec)).spec).toEqual(spec);
+  });
+
+  it("that cannot be read are named", () => {
+    expect(specOf({ width: "wide", outline_mm: "320" }).wrong).toEqual([
+      "Width (px)",
+      "Outline (mm), such as 320.4 x 188.1",
+    ]);
+  });
+
+  it("say briefly what a panel is", () => {
+    expect(
+      briefly({ width: 1366, height: 768, signal: "eDP", connector_pins: 30, connector_side: "right" }),
+    ).toBe("1366 x 768, eDP, 30 pins, right");
+    expect(briefly({})).toBe("size unknown");
+  });
+});
