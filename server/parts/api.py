@@ -2,15 +2,19 @@
 
 from decimal import Decimal
 
-from django.http import HttpRequest
-from ninja import Field, Router, Schema, Status
+from django.http import HttpRequest, HttpResponse
+from ninja import Field, File, Form, Router, Schema, Status
+from ninja.files import UploadedFile
 
+from lens.errors import BadInput
 from lens.matching import Match, PanelSpec, School
+from lens.matching.panel_csv import write_panels
 from server.jobs.models import Job
-from server.parts import actions, register
+from server.parts import actions, importing, register
 from server.parts.models import Offer, PanelModel
 
 router = Router(tags=["parts"])
+MOST_CSV_BYTES = 40 * 1024 * 1024
 
 
 class PanelOut(Schema):
@@ -59,6 +63,24 @@ class NamePanel(Schema):
     panel_id: int
 
 
+class FaultOut(Schema):
+    line: int
+    text: str
+
+
+class ImportOut(Schema):
+    """``faults`` are the lines that were left out."""
+
+    rows: int
+    new: int
+    changed: int
+    same: int
+    faults: list[FaultOut]
+    delimiter: str
+    encoding: str
+    applied: bool
+
+
 class ChooseOffer(Schema):
     offer_id: int
     consequences_told: bool = False
@@ -103,6 +125,33 @@ def add_panel(request: HttpRequest, body: PanelIn) -> Status[PanelModel]:
 def change_panel(request: HttpRequest, panel_id: int, body: PanelIn) -> PanelModel:
     spec = body.spec.model_dump(mode="json")
     return register.save_panel(request.user, panel_id, body.name, body.maker, spec, body.version)
+
+
+@router.get("/panels.csv", operation_id="exportPanels")
+def export_panels(request: HttpRequest) -> HttpResponse:
+    """The whole register as CSV; the same columns are read back."""
+    panels = PanelModel.objects.filter(retired=False)
+    text = write_panels((panel.name, panel.maker, PanelSpec.model_validate(panel.spec)) for panel in panels)
+    headers = {"Content-Disposition": 'attachment; filename="panels.csv"'}
+    return HttpResponse(text, content_type="text/csv; charset=utf-8", headers=headers)
+
+
+@router.post("/panels/import", response=ImportOut, operation_id="importPanels")
+def import_panels(request: HttpRequest, file: File[UploadedFile], dry: Form[bool] = True) -> ImportOut:
+    """What a CSV file would add and change; without ``dry`` it does."""
+    if (file.size or 0) > MOST_CSV_BYTES:
+        raise BadInput("The file is too large. Send it in parts of at most 100,000 rows.", "csv")
+    told = importing.import_panels(request.user, file.read(), dry)
+    return ImportOut(
+        rows=len(told.table.rows),
+        new=told.new,
+        changed=told.changed,
+        same=told.same,
+        faults=[FaultOut(line=fault.line, text=fault.text) for fault in told.table.faults],
+        delimiter=told.table.delimiter,
+        encoding=told.table.encoding,
+        applied=told.applied,
+    )
 
 
 @router.get("/panels/{panel_id}/offers", response=list[OfferOut], operation_id="listOffers")

@@ -297,7 +297,7 @@ class Reasons(TestCase):
         )
         self.assertEqual(told.causes[0].id, "cable")
         self.assertRegex(
-            told.causes[0].for_[0], r"Does the picture move with the hinge\? Yes, it changes \(\d+ times\)"
+            told.causes[0].for_[0], r"Does the picture move with the hinge\? Yes, it changes \(\d+ times as likely\)"
         )
         graphics = next(c for c in told.causes if c.id == "graphics")
         self.assertTrue(any("external output clean" in words for words in graphics.against))

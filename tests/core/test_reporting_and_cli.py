@@ -231,3 +231,36 @@ class CommandLine(TestCase):
         self.assertEqual(run("verify", str(report))[0], 1)
         stranger.write_text("no key")
         self.assertEqual(run("verify", str(report), "--key", str(stranger))[0], 2)
+
+
+class MatchCommand(TestCase):
+    def test_two_specifications_to_a_match_with_its_exit_code(self) -> None:
+        wanted = {"width": 1366, "height": 768, "outline_mm": [320.4, 188.1], "thickness_mm": 3.2, "mounting": "ears"}
+        wanted |= {"connector_pins": 30, "connector_family": "narrow", "connector_side": "right", "signal": "eDP"}
+        wanted |= {"lanes": 1, "touch": False, "finish": "matt"}
+        with tempfile.TemporaryDirectory() as folder:
+
+            def file(name: str, content: object) -> str:
+                path = Path(folder) / name
+                path.write_text(content if isinstance(content, str) else json.dumps(content))
+                return str(path)
+
+            ours = file("wanted.json", wanted)
+            for change, result, code in (
+                ({}, "fits", 0),
+                ({"finish": "glossy"}, "fits_with_consequences", 0),
+                ({"connector_side": None}, "ask", 3),
+                ({"signal": "LVDS"}, "stop", 1),
+            ):
+                told = run("match", "--wanted", ours, "--offered", file("offered.json", {**wanted, **change}))
+                self.assertEqual((told[0], json.loads(told[1])["result"]), (code, result), told[2])
+            for content, words in (
+                ({**wanted, "conector_pins": 30}, "Did you mean 'connector_pins'"),
+                ({**wanted, "thickness_mm": "thick"}, "thickness_mm"),
+                ("{", "no YAML"),
+                ("[1]", "match"),
+            ):
+                code, out, err = run("match", "--wanted", ours, "--offered", file("bad.json", content))
+                self.assertEqual((code, out, err.count("\n")), (2, "", 1), err)
+                self.assertIn(words if words != "match" else "valid", err)
+            self.assertEqual(run("match", "--wanted", ours, "--offered", ours, "--school", "luck")[0], 2)

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 
 from server.jobs.models import Job
@@ -79,6 +80,29 @@ class Register(TestCase):
             "content__spec__connector_pins", flat=True
         )
         self.assertEqual(list(kept), [30, 40])
+
+    def test_a_file_says_what_it_would_change_and_then_does(self) -> None:
+        self.bench.ok("POST", "/panels", {"name": "A-1", "maker": "M", "spec": {"connector_pins": 30, "lanes": 2}})
+        self.bench.ok("POST", "/panels", {"name": "B", "spec": {"connector_pins": 30}})
+        text = "part_number;connector_pins;thickness_mm\na1;40;3,2\nB;30;\nC;30;wide\nD;30;\n"
+
+        def send(dry: str, data: bytes = text.encode()) -> Any:
+            file = SimpleUploadedFile("panels.csv", data, "text/csv")
+            return self.bench.client.post("/api/panels/import", {"file": file, "dry": dry})
+
+        for dry in ("true", "false"):
+            told = send(dry).json()
+            self.assertEqual([told[n] for n in ("rows", "new", "changed", "same")], [3, 1, 1, 1], dry)
+            self.assertEqual(told["faults"], [{"line": 4, "text": "thickness_mm: 'wide' is no number."}])
+            self.assertEqual(PanelModel.objects.count(), 2 if dry == "true" else 3)
+        panel = PanelModel.objects.get(name="A-1")
+        self.assertEqual(
+            (panel.maker, panel.spec["connector_pins"], panel.spec["lanes"], panel.version), ("M", 40, 2, 2)
+        )
+        self.assertEqual(KeptVersion.objects.filter(what=f"panel:{panel.pk}").count(), 2)
+        whole = self.bench.client.get("/api/panels.csv").content
+        self.assertEqual([send("false", whole).json()[n] for n in ("new", "changed", "same")], [0, 0, 3])
+        self.assertEqual(send("true", b"PK\x03\x04\x00").status_code, 422)
 
     def test_wrong_values_are_refused_in_words(self) -> None:
         panel = self.bench.ok("POST", "/panels", {"name": "A"})

@@ -1,25 +1,29 @@
 import { CssBaseline, ThemeProvider } from "@mui/material";
-import { useMemo, useState } from "react";
+import { lazy, Suspense, useMemo, useState, type ComponentType } from "react";
 import { createBrowserRouter, Navigate, Outlet, RouterProvider } from "react-router";
 import { ModeContext, storedMode, storeMode } from "../theme/mode";
 import { makeTheme, type Mode } from "../theme/theme";
 import { useMe } from "./api/hooks";
 import { JobList } from "./jobs/JobList";
-import { JobScreen } from "./JobScreen";
-import { Look } from "./Look";
-import { NewJob } from "./intake/NewJob";
 import { Today } from "./jobs/Today";
 import { ErrorNote, Waiting } from "./parts/notes";
 import { Shell } from "./Shell";
-import { HouseRules } from "./settings/HouseRules";
-import { Mine } from "./settings/Mine";
-import { People } from "./settings/People";
-import { Profiles } from "./settings/Profiles";
-import { Rates } from "./settings/Rates";
-import { Settings } from "./settings/Settings";
-import { ShopForm } from "./settings/ShopForm";
-import { Register } from "./match/Register";
 import { SignIn } from "./SignIn";
+
+// what is not needed to begin a day comes when it is asked for
+const part = <K extends string>(load: () => Promise<Record<K, ComponentType>>, name: K) =>
+  lazy(() => load().then((module) => ({ default: module[name] })));
+const JobScreen = part(() => import("./JobScreen"), "JobScreen");
+const NewJob = part(() => import("./intake/NewJob"), "NewJob");
+const HouseRules = part(() => import("./settings/HouseRules"), "HouseRules");
+const Mine = part(() => import("./settings/Mine"), "Mine");
+const People = part(() => import("./settings/People"), "People");
+const Profiles = part(() => import("./settings/Profiles"), "Profiles");
+const Rates = part(() => import("./settings/Rates"), "Rates");
+const Settings = part(() => import("./settings/Settings"), "Settings");
+const ShopForm = part(() => import("./settings/ShopForm"), "ShopForm");
+const Register = part(() => import("./match/Register"), "Register");
+const Look = part(() => import("./Look"), "Look");
 
 function Guarded() {
   const me = useMe();
@@ -28,7 +32,9 @@ function Guarded() {
   if (!me.data.signed_in) return <SignIn demo={me.data.demo} />;
   return (
     <Shell me={me.data}>
-      <Outlet />
+      <Suspense fallback={<Waiting words="Opening the page" />}>
+        <Outlet />
+      </Suspense>
     </Shell>
   );
 }

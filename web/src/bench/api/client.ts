@@ -32,6 +32,7 @@ export type Me = components["schemas"]["Me"];
 export type Access = components["schemas"]["AccessOut"];
 export type Entry = components["schemas"]["EntryOut"];
 export type Panel = components["schemas"]["PanelOut"];
+export type PanelImport = components["schemas"]["ImportOut"];
 export type PanelOffer = components["schemas"]["OfferOut"];
 export type Profile = components["schemas"]["Profile"];
 export type OfferedProfile = components["schemas"]["ProfileOut"];

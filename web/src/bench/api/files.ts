@@ -2,7 +2,7 @@
 
 import { AWAY_WORDS, cookie, Problem, problemOf } from "./client";
 
-async function sendForm(path: string, fields: Record<string, Blob | string>, key?: string): Promise<unknown> {
+export async function sendForm(path: string, fields: Record<string, Blob | string>, key?: string): Promise<unknown> {
   const form = new FormData();
   for (const [name, value] of Object.entries(fields))
     if (value instanceof File) form.append(name, value, value.name);

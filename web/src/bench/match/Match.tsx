@@ -1,7 +1,7 @@
 // Match: which panel is in the device, and which offer goes in its place.
 
 import { Autocomplete, Box, Button, TextField, Typography } from "@mui/material";
-import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Job, type MatchState, type Panel } from "../api/client";
 import { useShop } from "../api/hooks";
@@ -11,19 +11,13 @@ import { OfferDialog } from "./OfferDialog";
 import { OfferRow } from "./OfferRow";
 import { PanelDialog, type PanelEntry } from "./PanelDialog";
 import { briefly } from "./specFields";
+import { usePanels } from "./usePanels";
 
 const SCHOOLS = {
   exact: "This job follows the rule: the exact number only.",
   fit_form_function: "This job follows the rule: same fit, form and function.",
   try: "This job follows the rule: size and plug alike, give it a try.",
 } as const;
-
-export const usePanels = (q: string) =>
-  useQuery({
-    queryKey: ["panels", q],
-    queryFn: () => got<Panel[]>(client.GET("/api/panels", { params: { query: { q } } })),
-    placeholderData: keepPreviousData,
-  });
 
 export function Match({ job }: { job: Job }) {
   const queries = useQueryClient();

@@ -7,7 +7,8 @@ import { useSearchParams } from "react-router";
 import { client, got, type Panel, type PanelOffer } from "../api/client";
 import { useShop } from "../api/hooks";
 import { Empty, ErrorNote, Waiting } from "../parts/notes";
-import { usePanels } from "./Match";
+import { ImportDialog } from "./ImportDialog";
+import { usePanels } from "./usePanels";
 import { OfferDialog } from "./OfferDialog";
 import { PanelDialog, type PanelEntry } from "./PanelDialog";
 import { briefly, SPEC_FIELDS } from "./specFields";
@@ -122,6 +123,7 @@ export function Register() {
   const q = params.get("q") ?? "";
   const panels = usePanels(q);
   const [open, setOpen] = useState<number | null>(null);
+  const [importing, setImporting] = useState(false);
   const [edited, setEdited] = useState<Panel | "new" | null>(null);
   const save = useMutation({
     mutationFn: (entry: PanelEntry) =>
@@ -155,6 +157,16 @@ export function Register() {
             setParams(event.target.value ? { q: event.target.value } : {}, { replace: true });
           }}
         />
+        <Button component="a" href="/api/panels.csv" download>
+          Export (CSV)
+        </Button>
+        <Button
+          onClick={() => {
+            setImporting(true);
+          }}
+        >
+          Import
+        </Button>
         <Button
           variant="contained"
           onClick={() => {
@@ -200,6 +212,16 @@ export function Register() {
           )}
         </Box>
       ))}
+      {importing && (
+        <ImportDialog
+          onDone={() => {
+            void queries.invalidateQueries({ queryKey: ["panels"] });
+          }}
+          onClose={() => {
+            setImporting(false);
+          }}
+        />
+      )}
       {edited && (
         <PanelDialog
           title={edited === "new" ? "Add a panel" : edited.name}

@@ -23,9 +23,9 @@ describe("a panel's fields", () => {
   });
 
   it("say briefly what a panel is", () => {
-    expect(
-      briefly({ width: 1366, height: 768, signal: "eDP", connector_pins: 30, connector_side: "right" }),
-    ).toBe("1366 x 768, eDP, 30 pins, right");
+    expect(briefly({ width: 1366, height: 768, signal: "eDP", connector_pins: 30, connector_side: "right" })).toBe(
+      "1366 x 768, eDP, 30 pins, right",
+    );
     expect(briefly({})).toBe("size unknown");
   });
 });

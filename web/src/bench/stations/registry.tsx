@@ -1,6 +1,6 @@
 // The stations' screens. Titles, order and stages come from the core's table; a station without a screen does not compile.
 
-import type { ComponentType } from "react";
+import { lazy, type ComponentType } from "react";
 import { STATIONS } from "../../pane/vocabulary.gen";
 import type { Job, Run, StationId } from "../api/client";
 import { Causes } from "../isolate/Causes";
@@ -9,7 +9,6 @@ import { HandOver } from "../handover/HandOver";
 import { Inspect } from "./Inspect";
 import { Intake } from "../intake/Intake";
 import { Isolate } from "./Isolate";
-import { Match } from "../match/Match";
 import { Prove } from "./Prove";
 
 interface Screen {
@@ -18,6 +17,7 @@ interface Screen {
   Below?: ComponentType<{ job: Job }>;
 }
 
+const Match = lazy(() => import("../match/Match").then((module) => ({ default: module.Match })));
 const CausesBeside = ({ job }: { job: Job }) => <Causes job={job} beside />;
 
 export const SCREENS: Record<StationId, Screen> = {
