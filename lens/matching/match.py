@@ -121,6 +121,8 @@ def _alike(rule: Rule, wanted: Any, offered: Any, link: Link | None) -> bool:
 def _item(name: str, rule: Rule, w: PanelSpec, o: PanelSpec, school: School, link: Link | None) -> MatchItem:
     wanted, offered = _value(w, rule), _value(o, rule)
     told: dict[str, Any] = {"property": name, "title": rule.title, "wanted": _words(wanted), "offered": _words(offered)}
+    if (wanted is None or offered is None) and _same_number(w, o):
+        return MatchItem(**told, result="agrees", reason="The same part number.")
     if wanted is None or offered is None:
         which = "of both" if wanted is None and offered is None else "in the device" if wanted is None else "offered"
         return MatchItem(**told, result="unknown", reason=f"Not known {which}.", ask=rule.ask)
@@ -133,6 +135,13 @@ def _item(name: str, rule: Rule, w: PanelSpec, o: PanelSpec, school: School, lin
     return MatchItem(**told, result="stop" if stops else "differs", reason=reason)
 
 
+def _same_number(wanted: PanelSpec, offered: PanelSpec) -> bool:
+    """Whether both are the same panel by their number: what is not known of it is alike then."""
+    return bool(wanted.part_number and offered.part_number) and normal_number(
+        wanted.part_number or ""
+    ) == normal_number(offered.part_number or "")
+
+
 def _exact(wanted: PanelSpec, offered: PanelSpec) -> MatchItem:
     """The school that fits the same number only."""
     told: dict[str, Any] = {
@@ -143,7 +152,7 @@ def _exact(wanted: PanelSpec, offered: PanelSpec) -> MatchItem:
     }
     if not wanted.part_number or not offered.part_number:
         return MatchItem(**told, result="unknown", reason="Not known.", ask="Read the number from the panel's label.")
-    if normal_number(wanted.part_number) == normal_number(offered.part_number):
+    if _same_number(wanted, offered):
         return MatchItem(**told, result="agrees", reason="Agrees.")
     return MatchItem(**told, result="stop", reason="This shop fits the exact number only.")
 

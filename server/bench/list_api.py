@@ -217,6 +217,7 @@ def _page(wanted: Wanted) -> dict[str, Any]:
 class Today(Schema):
     """How the day stands: counts that lead to lists, and the re-tests that are due."""
 
+    open: int
     mine: int
     nobodys: int
     urgent: int
@@ -230,6 +231,7 @@ def today(request: HttpRequest) -> dict[str, int]:
     person = require(request.user, "job.view")
     day, still_open = timezone.localdate(), Job.objects.filter(closed_at=None)
     return {
+        "open": still_open.count(),
         "mine": still_open.filter(assigned_to=person).count(),
         "nobodys": still_open.filter(assigned_to=None).count(),
         "urgent": still_open.filter(urgent=True).count(),

@@ -71,8 +71,8 @@ class Matching(TestCase):
     def test_what_is_not_known_is_never_told_as_alike(self) -> None:
         for name in PanelSpec.model_fields:
             for wanted, offered in (
-                (WANTED, WANTED.model_copy(update={name: None})),
-                (WANTED.model_copy(update={name: None}), WANTED),
+                (WANTED, WANTED.model_copy(update={"part_number": "B", name: None})),
+                (WANTED.model_copy(update={"part_number": "B", name: None}), WANTED),
             ):
                 told = match(wanted, offered)
                 items = [i for i in told.items if i.result == "unknown"]
@@ -83,8 +83,13 @@ class Matching(TestCase):
         costs = [rules().rules[i.property].cost for i in told.items if i.result == "unknown"][:5]
         self.assertEqual(costs, sorted(costs))  # the cheapest to find out first
         self.assertEqual(match(WANTED, PanelSpec(signal="LVDS")).result, "stop")  # whatever else is not known
-        self.assertEqual(match(WANTED, WANTED.model_copy(update={"luminance_cd_m2": None})).result, "fits")
-        self.assertEqual(match(WANTED, WANTED.model_copy(update={"finish": None})).result, "fits_with_consequences")
+        other = WANTED.model_copy(update={"part_number": "B"})
+        self.assertEqual(match(WANTED, other.model_copy(update={"luminance_cd_m2": None})).result, "fits")
+        self.assertEqual(match(WANTED, other.model_copy(update={"finish": None})).result, "fits_with_consequences")
+        # one number is one panel: what nobody knows of it is alike, what is known to differ still counts
+        same = PanelSpec(part_number=" a")
+        self.assertEqual(match(WANTED, same).result, "fits")
+        self.assertEqual(match(WANTED, same.model_copy(update={"signal": "LVDS"})).result, "stop")
 
     def test_each_school_draws_its_own_line(self) -> None:
         thick, other = WANTED.model_copy(update={"thickness_mm": 4.0}), WANTED.model_copy(update={"part_number": "B-7"})

@@ -74,7 +74,7 @@ class Listing(TestCase):
         self.assertEqual(self.page("?who=nobody&limit=1")["total"], 2)
         self.assertEqual(
             self.bench.ok("GET", "/today"),
-            {"mine": 1, "nobodys": 2, "urgent": 1, "overdue": 1, "waiting": 1, "retests_due": 0},
+            {"open": 3, "mine": 1, "nobodys": 2, "urgent": 1, "overdue": 1, "waiting": 1, "retests_due": 0},
         )
 
     def test_pages_hold_every_job_once_though_jobs_come_and_change_meanwhile(self) -> None:

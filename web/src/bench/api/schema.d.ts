@@ -3832,6 +3832,8 @@ export interface components {
          * @description How the day stands: counts that lead to lists, and the re-tests that are due.
          */
         Today: {
+            /** Open */
+            open: number;
             /** Mine */
             mine: number;
             /** Nobodys */

@@ -71,12 +71,21 @@ export function Today() {
         </Button>
       </Box>
       <DueList />
+      {counts.open === 0 && (
+        <Box sx={{ px: 2, mb: 2 }}>
+          <Empty>No open job. Take in the first device; it is followed from here to the hand-over.</Empty>
+        </Box>
+      )}
       <Some title="Overdue" count={counts.overdue} query={{ overdue: true, sort: "due" }} />
       <Some
         title="Mine"
         count={counts.mine}
         query={{ who: name }}
-        empty="No job is yours. Open one and take it under 'Who and when', or take in a device."
+        empty={
+          counts.open > 0
+            ? "No job is yours. Open one and take it under 'Who and when', or take in a device."
+            : undefined
+        }
       />
       <Some title="Waiting" count={counts.waiting} query={{ waiting_for: "any", sort: "old" }} />
       <Some title="Nobody's yet" count={counts.nobodys} query={{ who: "nobody" }} />

@@ -1,7 +1,7 @@
 // Match: which panel is in the device, and which offer goes in its place.
 
 import { Autocomplete, Box, Button, TextField, Typography } from "@mui/material";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Job, type MatchState, type Panel } from "../api/client";
 import { useShop } from "../api/hooks";
@@ -30,6 +30,7 @@ export function Match({ job }: { job: Job }) {
   });
   const [words, setWords] = useState("");
   const [adding, setAdding] = useState(false);
+  const [mending, setMending] = useState(false);
   const [offered, setOffered] = useState<Panel | null>(null);
   const [other, setOther] = useState("");
   const panels = usePanels(words);
@@ -44,6 +45,20 @@ export function Match({ job }: { job: Job }) {
   const add = useJobChange<PanelEntry>(job.id, (panel) =>
     client.POST("/api/jobs/{job_id}/match/new-panel", { ...path, body: { ...panel, version: 0 } }),
   );
+  const mend = useMutation({
+    mutationFn: ({ panel, entry }: { panel: Panel; entry: PanelEntry }) =>
+      got<Panel>(
+        client.PATCH("/api/panels/{panel_id}", {
+          params: { path: { panel_id: panel.id } },
+          body: { ...entry, version: panel.version },
+        }),
+      ),
+    onSuccess: () => {
+      setMending(false);
+      void queries.invalidateQueries({ queryKey: key });
+      void queries.invalidateQueries({ queryKey: ["panels"] });
+    },
+  });
   const choose = useJobChange<{ offer_id: number; consequences_told: boolean }>(job.id, (body) =>
     client.POST("/api/jobs/{job_id}/match/offer", { ...path, body }),
   );
@@ -91,15 +106,26 @@ export function Match({ job }: { job: Job }) {
         </Typography>
       )}
       {!closed && (
-        <Button
-          variant="outlined"
-          sx={{ mt: 1 }}
-          onClick={() => {
-            setAdding(true);
-          }}
-        >
-          It is not in the register: add it
-        </Button>
+        <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 1 }}>
+          {wanted && (
+            <Button
+              variant="outlined"
+              onClick={() => {
+                setMending(true);
+              }}
+            >
+              Enter more of it
+            </Button>
+          )}
+          <Button
+            variant={wanted ? "text" : "outlined"}
+            onClick={() => {
+              setAdding(true);
+            }}
+          >
+            {wanted ? "It is another one, not in the register" : "It is not in the register: add it"}
+          </Button>
+        </Box>
       )}
       <ErrorNote
         error={name.error ?? choose.error}
@@ -174,11 +200,27 @@ export function Match({ job }: { job: Job }) {
           }}
         />
       )}
+      {mending && wanted && (
+        <PanelDialog
+          title={wanted.name}
+          action="Save"
+          start={wanted}
+          busy={mend.isPending}
+          error={mend.error}
+          onSave={(entry) => {
+            mend.mutate({ panel: wanted, entry });
+          }}
+          onClose={() => {
+            setMending(false);
+            mend.reset();
+          }}
+        />
+      )}
       {adding && (
         <PanelDialog
           title="Panel in the device"
           action="Add and use it"
-          start={{ name: words, maker: "", spec: { width: job.panel_width, height: job.panel_height } }}
+          start={{ name: wanted ? "" : words, maker: "", spec: { width: job.panel_width, height: job.panel_height } }}
           busy={add.isPending}
           error={add.error}
           onSave={(panel) => {

@@ -48,8 +48,9 @@ export function OfferRow({
         </Typography>
       </Box>
       <Typography variant="body2" color="textSecondary">
-        {offer.supplier}: {offer.delivery_days} days, warranty {offer.warranty_months} months, dead ones go back within{" "}
-        {offer.doa_days} days
+        {offer.supplier}: {offer.delivery_days} days,{" "}
+        {offer.warranty_months ? `${offer.warranty_months} months of warranty` : "no warranty"},{" "}
+        {offer.doa_days ? `a dead one goes back within ${offer.doa_days} days` : "a dead one does not go back"}
       </Typography>
       {notable.map((item) => (
         <Typography key={item.property} variant="body2">
