@@ -44,7 +44,7 @@ def look_closely(case: Served, page: Page) -> None:
     page.keyboard.press("l")
     page.keyboard.press("n")
     detail = page.get_by_role("region", name="Finding")
-    expect(detail.get_by_role("heading", name=re.compile("^line at"))).to_be_visible()
+    expect(detail.get_by_role("heading", name=re.compile("^Line at"))).to_be_visible()
     picture = detail.get_by_role("img", name=re.compile("^white"))
     # the set may still be fused: the finding grows with the photos, and its picture with it
     width = "image => image.complete ? image.naturalWidth : 0"
@@ -58,7 +58,7 @@ def look_closely(case: Served, page: Page) -> None:
     page.get_by_role("option", name="scratch").click()
     page.get_by_label("What you saw").fill("A scratch in the cover glass.")
     page.get_by_label("What you saw").press("Enter")
-    expect(detail.get_by_role("heading", name=re.compile("^scratch at"))).to_be_visible()
+    expect(detail.get_by_role("heading", name=re.compile("^Scratch at"))).to_be_visible()
     expect(detail.get_by_text("the photos said line")).to_be_visible()
     case.assert_accessible(page, "finding")
     page.keyboard.press("u")

@@ -134,7 +134,7 @@ class WholeJob(Served):
             )
             page.get_by_role("button", name="Hand over", exact=True).last.click()
             page.get_by_role("dialog").get_by_role("button", name="Hand over").dblclick()
-            expect(page.get_by_text(re.compile(r"^Handed over \d"))).to_be_visible()
+            expect(page.get_by_text(re.compile(r"^Handed over \w+ \d"))).to_be_visible()
             expect(page.get_by_role("dialog")).to_have_count(0)
             self.assertEqual(Entry.objects.filter(kind="handed_over").count(), 1)
         print(f"figure: whole job driven in {time.monotonic() - started:.0f} s")

@@ -102,7 +102,6 @@ export function Shell({ me, children }: Props) {
           Sign out
         </Button>
       </Box>
-      <Notices />
       {me.lan && (
         <Alert severity="warning" variant="outlined" sx={{ borderRadius: 0 }}>
           This bench listens on the local network: everyone there can reach its sign-in page.
@@ -110,6 +109,10 @@ export function Shell({ me, children }: Props) {
       )}
       <Box component="main" id="main" sx={{ flex: 1, minWidth: 0, display: "flex", flexDirection: "column" }}>
         {children}
+      </Box>
+      {/* under the page, so that nothing moves from under a finger when one comes */}
+      <Box sx={{ position: "sticky", bottom: 0, zIndex: 5, bgcolor: "background.default" }}>
+        <Notices />
       </Box>
     </Box>
   );
