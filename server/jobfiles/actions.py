@@ -14,6 +14,7 @@ from django.utils import timezone
 
 from lens import core_version
 from lens.errors import BadInput
+from lens.matching import normal_number
 from lens.photo import MAX_BYTES, strip_metadata
 from lens.records.upgrade import Document, stamped, upgraded
 from lens.reporting import check_chain
@@ -216,7 +217,8 @@ def _people(document: Document, origin: str) -> dict[str, User]:
 
 def _panel(told: Document) -> PanelModel:
     values = {name: told[name] for name in ("maker", "spec")}
-    return PanelModel.objects.get_or_create(name=told["name"], defaults=values)[0]
+    known = PanelModel.objects.filter(normal=normal_number(told["name"])).first()
+    return known or PanelModel.objects.create(name=told["name"], **values)
 
 
 def _offer(told: Document) -> Offer:

@@ -36,7 +36,7 @@ TABLES = (
     Table("touch_parts", TouchPart, "session__run__job"),
 )
 # state of work that is under way here, and what only this installation can know
-LEFT_OUT = {"stale", "asked", "settled", "tries", "tried_at", "origin"}
+LEFT_OUT = {"stale", "assigned_to", "asked", "settled", "tries", "tried_at", "origin"}
 EMPTY: tuple[Any, ...] = (None, "", [], {})
 
 

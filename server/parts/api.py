@@ -121,12 +121,6 @@ def add_panel(request: HttpRequest, body: PanelIn) -> Status[PanelModel]:
     )
 
 
-@router.patch("/panels/{panel_id}", response=PanelOut, operation_id="changePanel")
-def change_panel(request: HttpRequest, panel_id: int, body: PanelIn) -> PanelModel:
-    spec = body.spec.model_dump(mode="json")
-    return register.save_panel(request.user, panel_id, body.name, body.maker, spec, body.version)
-
-
 @router.get("/panels.csv", operation_id="exportPanels")
 def export_panels(request: HttpRequest) -> HttpResponse:
     """The whole register as CSV; the same columns are read back."""
@@ -152,6 +146,12 @@ def import_panels(request: HttpRequest, file: File[UploadedFile], dry: Form[bool
         encoding=told.table.encoding,
         applied=told.applied,
     )
+
+
+@router.patch("/panels/{panel_id}", response=PanelOut, operation_id="changePanel")
+def change_panel(request: HttpRequest, panel_id: int, body: PanelIn) -> PanelModel:
+    spec = body.spec.model_dump(mode="json")
+    return register.save_panel(request.user, panel_id, body.name, body.maker, spec, body.version)
 
 
 @router.get("/panels/{panel_id}/offers", response=list[OfferOut], operation_id="listOffers")

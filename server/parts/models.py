@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 
 from lens.matching import normal_number
@@ -19,6 +20,7 @@ class PanelModel(models.Model):
 
     class Meta:
         ordering = ("name",)
+        indexes = [GinIndex(fields=["normal"], opclasses=["gin_trgm_ops"], name="parts_normal")]
 
     def save(self, *args: Any, **options: Any) -> None:
         self.normal = normal_number(self.name)

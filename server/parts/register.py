@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from django.contrib.postgres.search import TrigramSimilarity
 from django.db import transaction
 from django.db.models import Q, QuerySet
 from django.shortcuts import get_object_or_404
@@ -17,15 +18,21 @@ from server.jobs.record import write
 from server.parts.models import Offer, PanelModel
 from server.profiles.actions import keep_version
 
-MOST_FOUND = 50
+MOST_FOUND, SHORTEST = 50, 4
 
 
 def find_panels(q: str) -> QuerySet[PanelModel]:
-    """Panels whose name or maker holds every word of a question, whatever dashes and capitals; the likeliest first."""
+    """Panels whose number or maker holds every word of a question, whatever dashes and capitals; where there is none, those whose numbers come
+    nearest to what was typed."""
     panels = PanelModel.objects.filter(retired=False)
+    found = panels
     for word in q.split()[:6]:
-        panels = panels.filter(Q(normal__contains=normal_number(word)) | Q(maker__icontains=word))
-    return panels
+        found = found.filter(Q(normal__contains=normal_number(word)) | Q(maker__icontains=word))
+    number = normal_number(q)
+    if len(number) < SHORTEST or found.exists():
+        return found
+    near = panels.filter(normal__trigram_similar=number).annotate(alike=TrigramSimilarity("normal", number))
+    return near.order_by("-alike", "name")
 
 
 @transaction.atomic

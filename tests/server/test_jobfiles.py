@@ -73,12 +73,19 @@ class JobFiles(InspectionCase):
         return out
 
     def test_a_job_arrives_whole(self) -> None:
+        told = self.bench.ok("POST", f"/jobs/{self.number}/match/new-panel", {"name": "FG-064 A"})
+        version = self.bench.ok("GET", f"/jobs/{self.number}")["version"]
+        change = {"version": version, "assigned_to": "tech", "due_on": "2031-02-03"}
+        self.bench.ok("PATCH", f"/jobs/{self.number}", change)
         said = export_job(self.number, self.file)
         self.assertIn("and 2 photos", said)
         before = report_json(self.number)
         self.elsewhere()
         job = import_job(self.file)
         self.assertNotEqual(job.pk, self.number)
+        # the panel is the one that is known here by its number; who has the job, each shop says itself
+        self.assertEqual(job.wanted_panel_id, told["wanted"]["id"])
+        self.assertEqual((job.assigned_to, str(Job.objects.get(pk=job.pk).due_on)), (None, "2031-02-03"))
         after = report_json(job.pk)
         self.assertEqual(verify_report(after, [settings.SHOP_PUBLIC_KEY]).result, "holds")
         self.assertEqual(after["entries"][: len(before["entries"]) - 1], before["entries"][:-1])

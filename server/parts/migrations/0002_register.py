@@ -1,3 +1,5 @@
+from django.contrib.postgres.indexes import GinIndex
+from django.contrib.postgres.operations import TrigramExtension
 from django.db import migrations, models
 
 from lens.matching import normal_number
@@ -16,6 +18,7 @@ def fill(apps, schema_editor):
 class Migration(migrations.Migration):
     dependencies = [("parts", "0001_initial")]
     operations = [
+        TrigramExtension(),
         migrations.AddField("panelmodel", "normal", models.CharField(default="", max_length=80), preserve_default=False),
         migrations.AddField("panelmodel", "retired", models.BooleanField(default=False)),
         migrations.AddField("panelmodel", "version", models.PositiveIntegerField(default=1)),
@@ -23,4 +26,7 @@ class Migration(migrations.Migration):
         migrations.AddField("offer", "withdrawn", models.BooleanField(default=False)),
         migrations.RunPython(fill, migrations.RunPython.noop),
         migrations.AlterField("panelmodel", "normal", models.CharField(max_length=80, unique=True)),
+        migrations.AddIndex(
+            "panelmodel", GinIndex(fields=["normal"], opclasses=["gin_trgm_ops"], name="parts_normal")
+        ),
     ]

@@ -779,23 +779,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/panels/{panel_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        /** Change Panel */
-        patch: operations["changePanel"];
-        trace?: never;
-    };
     "/api/panels.csv": {
         parameters: {
             query?: never;
@@ -834,6 +817,23 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/panels/{panel_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change Panel */
+        patch: operations["changePanel"];
         trace?: never;
     };
     "/api/panels/{panel_id}/offers": {
@@ -6816,45 +6816,6 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
-    changePanel: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                panel_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PanelIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PanelOut"];
-                };
-            };
-            400: components["responses"]["Refusal400"];
-            401: components["responses"]["Refusal401"];
-            403: components["responses"]["Refusal403"];
-            404: components["responses"]["Refusal404"];
-            405: components["responses"]["Refusal405"];
-            408: components["responses"]["Refusal408"];
-            409: components["responses"]["Refusal409"];
-            413: components["responses"]["Refusal413"];
-            415: components["responses"]["Refusal415"];
-            422: components["responses"]["Refusal422"];
-            429: components["responses"]["Refusal429"];
-            503: components["responses"]["Refusal503"];
-            507: components["responses"]["Refusal507"];
-        };
-    };
     exportPanels: {
         parameters: {
             query?: never;
@@ -6917,6 +6878,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ImportOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    changePanel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PanelIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelOut"];
                 };
             };
             400: components["responses"]["Refusal400"];
