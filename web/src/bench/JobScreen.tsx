@@ -1,7 +1,7 @@
 // One job: the stations in a column, the pane always in view, the station's own work beside it.
 
 import { Box, Button, Typography } from "@mui/material";
-import { useState } from "react";
+import { Suspense, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Job, Run, StationId } from "./api/client";
 import { useJob } from "./api/job";
@@ -114,7 +114,9 @@ export function JobScreen() {
           {job.data.closed_at ? ", closed" : ""}. Stations: <Key>1</Key> to <Key>7</Key>
         </Typography>
         <PlanLine job={job.data} />
-        <Work job={job.data} />
+        <Suspense fallback={<Waiting words="Opening the station" />}>
+          <Work job={job.data} />
+        </Suspense>
         <OnButtons job={job.data} station={station} />
       </Box>
     </Box>
