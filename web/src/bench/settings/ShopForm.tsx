@@ -143,5 +143,5 @@ export function ShopForm() {
   const me = useMe();
   const shop = useShop();
   if (!shop.data) return shop.error ? <ErrorNote error={shop.error} /> : <Waiting words="Loading the shop" />;
-  return <Form key={shop.data.version} shop={shop.data} mayWrite={me.data?.roles.includes("lead") ?? false} />;
+  return <Form shop={shop.data} mayWrite={me.data?.roles.includes("lead") ?? false} />;
 }
