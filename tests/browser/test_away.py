@@ -38,12 +38,12 @@ class Away(Served):
             take_in(bench, "Phone of the lower hall")
             station(bench, "Inspect")
             glass.goto(link(bench, "Show patterns on the device"))
-            phone.goto(link(bench, "Hand camera"))
+            phone.goto(link(bench, "Phone camera"))
             expect(glass.locator("#screen")).to_have_attribute("data-step", re.compile(r"\d+"))
             expect(phone.locator("#pattern")).to_have_text("white")
             for button, code in (
                 ("Show patterns on the device", Access.objects.get(kind="glass")),
-                ("Hand camera", Access.objects.get(kind="snap")),
+                ("Phone camera", Access.objects.get(kind="snap")),
             ):
                 bench.get_by_role("button", name=button).click()
                 dialog = bench.get_by_role("dialog")

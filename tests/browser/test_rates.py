@@ -18,7 +18,7 @@ class Rates(Served):
             row = page.get_by_role("row", name="Display cable damaged")
             expect(row.get_by_role("cell", name="1", exact=True)).to_be_visible()
             expect(page.get_by_role("button", name="Start counting again")).to_have_count(0)
-            page.get_by_role("button", name="Handsets").click()
+            page.get_by_role("button", name="Phones").click()
             expect(page.get_by_text("Nothing counted yet for this device type")).to_be_visible()
             self.assert_accessible(page, "base rates")
         tech.groups.set(Group.objects.filter(name="lead"))

@@ -281,7 +281,7 @@ class GlassAndHand(Served):
                 {"name": f"{name}.jpg", "mimeType": "image/jpeg", "buffer": photo(run, name)}
                 for name in ("white", "black", "red")
             ]
-            address = link(page, "Hand camera")
+            address = link(page, "Phone camera")
             with self.page(signed_in=False, viewport={"width": 360, "height": 740}) as hand:
                 hand.goto(address)
                 expect(hand.get_by_role("heading", name="Tablet")).to_be_visible()

@@ -67,7 +67,7 @@ export function IntakePhotos({ job }: { job: Job }) {
               setLinking(true);
             }}
           >
-            Hand camera
+            Phone camera
           </Button>
         </Box>
       )}

@@ -255,7 +255,7 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
                 setLink("snap");
               }}
             >
-              Hand camera
+              Phone camera
             </Button>
             <Button component="a" href={`/api/runs/${run.id}/patterns.zip`} download>
               Patterns as ZIP

@@ -20,8 +20,8 @@ import { ErrorNote, Waiting } from "../parts/notes";
 
 type Device = keyof RatesOf["devices"];
 const DEVICES: [Device, string][] = [
-  ["clamshell", "Clamshells"],
-  ["handset", "Handsets"],
+  ["clamshell", "Laptops"],
+  ["handset", "Phones"],
   ["tablet", "Tablets"],
   ["all_in_one", "All-in-ones"],
 ];
