@@ -276,67 +276,35 @@ def judge_again(
     return inspection.model_copy(update={"findings": findings, "verdict": judge(panel, measured, profile)})
 
 
+def _unplaced(
+    name: str, pattern: str | None, problem: Problem, run: int | None = None, proven: float = 0.0
+) -> PhotoReport:
+    """What is no registered photo of the panel: of another use, or refused."""
+    return PhotoReport(
+        file=name,
+        pattern=pattern,
+        run=run,
+        corners=(),
+        px_per_px=None,
+        residual_px=None,
+        blur_px=None,
+        proven_fraction=proven,
+        problems=(problem,),
+    )
+
+
 def _report(name: str, read: Read) -> PhotoReport:
     if isinstance(read, FlatField):
-        told = Problem(
-            code="flat_field",
-            message=f"Flat field: the lens loses {100 * read.fall_off:.0f} % of the light in the frame's corners.",
-        )
-        return PhotoReport(
-            file=name,
-            pattern=FLAT,
-            run=None,
-            corners=(),
-            px_per_px=None,
-            residual_px=None,
-            blur_px=None,
-            proven_fraction=0.0,
-            problems=(told,),
-        )
+        words = f"Flat field: the lens loses {100 * read.fall_off:.0f} % of the light in the frame's corners."
+        return _unplaced(name, FLAT, Problem(code="flat_field", message=words))
     if isinstance(read, FrameRead):
-        told = Problem(
-            code="frame",
-            message=f"A copy of the signal that shows '{read.pattern}': compared pixel by pixel, without a camera.",
-        )
-        return PhotoReport(
-            file=name,
-            pattern=FRAME,
-            run=read.run,
-            corners=(),
-            px_per_px=None,
-            residual_px=None,
-            blur_px=None,
-            proven_fraction=1.0,
-            problems=(told,),
-        )
+        words = f"A copy of the signal that shows '{read.pattern}': compared pixel by pixel, without a camera."
+        return _unplaced(name, FRAME, Problem(code="frame", message=words), read.run, 1.0)
     if isinstance(read, ReferencePanel):
-        told = Problem(
-            code="reference_panel",
-            message="The reference panel: what it shows is compared with, and counts for nothing else.",
-        )
-        return PhotoReport(
-            file=name,
-            pattern=REFERENCE,
-            run=None,
-            corners=(),
-            px_per_px=None,
-            residual_px=None,
-            blur_px=None,
-            proven_fraction=0.0,
-            problems=(told,),
-        )
+        words = "The reference panel: what it shows is compared with, and counts for nothing else."
+        return _unplaced(name, REFERENCE, Problem(code="reference_panel", message=words))
     if isinstance(read, BadInput):
-        return PhotoReport(
-            file=name,
-            pattern=None,
-            run=None,
-            corners=(),
-            px_per_px=None,
-            residual_px=None,
-            blur_px=None,
-            proven_fraction=0.0,
-            problems=(Problem(code=read.code, message=read.message),),
-        )
+        return _unplaced(name, None, Problem(code=read.code, message=read.message))
     return PhotoReport(
         file=name,
         pattern=read.pattern.id,

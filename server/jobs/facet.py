@@ -43,11 +43,7 @@ def _intake(look: Look) -> StationTold:
 
 
 def _hand_over(look: Look) -> StationTold:
-    return stations.hand_over(job_closed(look))
-
-
-def job_closed(look: Look) -> bool:
-    return look.job.closed_at is not None
+    return stations.hand_over(look.job.closed_at is not None)
 
 
 FACET = Facet("documents", DocumentsOut, _view, stations={"intake": _intake, "hand_over": _hand_over})

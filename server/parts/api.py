@@ -161,7 +161,7 @@ def list_offers(request: HttpRequest, panel_id: int) -> list[Offer]:
 
 @router.post("/panels/{panel_id}/offers", response={201: OfferOut}, operation_id="addOffer")
 def add_offer(request: HttpRequest, panel_id: int, body: OfferIn) -> Status[Offer]:
-    return Status(201, register.save_offer(request.user, None, panel_id, body.model_dump()))
+    return Status(201, register.add_offer(request.user, panel_id, body.model_dump()))
 
 
 @router.delete("/offers/{offer_id}", response={204: None}, operation_id="withdrawOffer")

@@ -80,18 +80,14 @@ def add_to_job(user: Person, job_id: int, name: str, maker: str, spec: dict[str,
 
 
 @transaction.atomic
-def save_offer(user: Person, offer_id: int | None, panel_id: int, values: dict[str, Any]) -> Offer:
-    """Add what a supplier offers, or change it."""
+def add_offer(user: Person, panel_id: int, values: dict[str, Any]) -> Offer:
+    """Add what a supplier offers of a panel."""
     require(user, "job.change")
     panel = get_object_or_404(PanelModel, pk=panel_id)
-    offer = get_object_or_404(Offer, pk=offer_id) if offer_id else Offer(panel=panel)
-    if not values["supplier"].strip():
+    supplier = values["supplier"].strip()
+    if not supplier:
         raise BadInput("Name the supplier.", "supplier_missing")
-    for field, value in values.items():
-        setattr(offer, field, value.strip() if isinstance(value, str) else value)
-    offer.panel = panel
-    offer.save()
-    return offer
+    return Offer.objects.create(panel=panel, **{**values, "supplier": supplier})
 
 
 @transaction.atomic

@@ -9,6 +9,7 @@ from lens.acceptance import Profile, built_in_profiles, get_profile, read_profil
 from lens.errors import BadInput
 from lens.house_rules import check_school, house_rules
 from lens.reporting import digest
+from lens.tables import table_digest
 from server.accounts.policy import require
 from server.common.errors import Conflict
 from server.profiles.models import HouseRule, KeptVersion, OwnProfile
@@ -68,7 +69,7 @@ def keep_version(what: str, version: int, content: dict[str, Any], person: Any, 
 
 def profile_hash(profile: Profile) -> str:
     """What verdicts name a profile by: SHA-256 of all that it sets, so that a limit that comes with a later version does not change it."""
-    return digest(profile.model_dump(mode="json", exclude_defaults=True))
+    return table_digest(profile)
 
 
 def version_of(profile_id: str) -> int:

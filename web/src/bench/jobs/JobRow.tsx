@@ -2,20 +2,14 @@
 
 import { Box, Link as MuiLink, Typography } from "@mui/material";
 import { Link } from "react-router";
-import { STAGES, STATIONS, WAITING } from "../../pane/vocabulary.gen";
+import { STATIONS, WAITING } from "../../pane/vocabulary.gen";
 import { ofVerdict, StateMark, VERDICT_WORDS } from "../../theme/StateMark";
-import type { JobLine, Stage } from "../api/client";
+import type { JobLine } from "../api/client";
 import { capital } from "../words";
 import { ago, due } from "./days";
+import { verdictOf } from "./verdictOf";
 
 const COLUMNS = "56px minmax(200px, 1.3fr) minmax(200px, 1.2fr) minmax(150px, 0.8fr) minmax(130px, 0.6fr)";
-
-/** The one verdict of the device as it goes; before anything was measured on it, that of the last stage that was. */
-function verdictOf(job: JobLine): { title: string; result: string } | null {
-  if (job.verdict) return { title: "Verdict", result: job.verdict };
-  const last = Object.entries(job.stages).at(-1);
-  return last ? { title: STAGES[last[0] as Stage].title, result: last[1] } : null;
-}
 
 export function JobHeadings() {
   return (
