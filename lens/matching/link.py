@@ -1,6 +1,7 @@
 """What a picture needs of its link, and what the link carries: the sum that is printed beside a match."""
 
 import math
+from functools import lru_cache
 from typing import NamedTuple
 
 from lens.records.base import Record
@@ -39,6 +40,7 @@ def reduced_blanking(width: int, height: int, refresh_hz: float) -> Timing:
     return Timing(total_width, total_height, steps * CLOCK_STEP_MHZ)
 
 
+@lru_cache(maxsize=4096)
 def link_of(
     width: int, height: int, refresh_hz: float | None, bits: int | None, carries_gbit_s: float, name: str
 ) -> Link:

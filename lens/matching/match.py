@@ -1,7 +1,7 @@
 """Panel specifications compared, property by property, by rules that are data: same fit, form and function, with what may differ and what must
 not. What is not known is never told as alike."""
 
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any, Literal
 
@@ -90,8 +90,10 @@ def check_school(school: str) -> School:
 
 
 def _value(spec: PanelSpec, rule: Rule) -> Any:
+    if len(rule.fields) == 1:
+        return getattr(spec, rule.fields[0])
     values = [getattr(spec, field) for field in rule.fields]
-    return None if any(value is None for value in values) else values[0] if len(values) == 1 else tuple(values)
+    return None if any(value is None for value in values) else tuple(values)
 
 
 def _words(value: Any) -> str | None:
@@ -104,7 +106,7 @@ def _words(value: Any) -> str | None:
     return f"{value:g}" if isinstance(value, float | int) else str(value).replace("_", " ")
 
 
-def _alike(rule: Rule, wanted: Any, offered: Any, link: Link | None) -> bool:
+def _alike(rule: Rule, wanted: Any, offered: Any, carried: bool) -> bool:
     match rule.compare:
         case "within":
             return all(abs(a - b) <= rule.slack for a, b in zip(wanted, offered, strict=True))
@@ -113,26 +115,38 @@ def _alike(rule: Rule, wanted: Any, offered: Any, link: Link | None) -> bool:
         case "at_least":
             return bool(offered >= rule.share * wanted)
         case "link":
-            return bool(offered <= wanted) or (link is not None and link.needed_gbit_s <= link.offered_gbit_s)
+            return bool(offered <= wanted) or carried
         case _:
             return bool(wanted == offered)
 
 
-def _item(name: str, rule: Rule, w: PanelSpec, o: PanelSpec, school: School, link: Link | None) -> MatchItem:
-    wanted, offered = _value(w, rule), _value(o, rule)
-    told: dict[str, Any] = {"property": name, "title": rule.title, "wanted": _words(wanted), "offered": _words(offered)}
-    if (wanted is None or offered is None) and _same_number(w, o):
-        return MatchItem(**told, result="agrees", reason="The same part number.")
+@lru_cache(maxsize=20_000, typed=True)
+def _item(name: str, wanted: Any, offered: Any, school: School, carried: bool, same_number: bool) -> MatchItem:
+    """One property compared; kept, since a register of thousands of panels has few different values of each."""
+    rule = rules().rules[name]
+    ask = None
+    result: ItemResult = "agrees"
     if wanted is None or offered is None:
         which = "of both" if wanted is None and offered is None else "in the device" if wanted is None else "offered"
-        return MatchItem(**told, result="unknown", reason=f"Not known {which}.", ask=rule.ask)
-    if _alike(rule, wanted, offered, link):
-        return MatchItem(**told, result="agrees", reason="Agrees.")
-    if rule.compare == "touch" and not wanted:
-        return MatchItem(**told, result="differs", reason="Its touch stays unused.")
-    stops = rule.differs == "stop" and not (school == "try" and rule.with_try)
-    reason = rule.reason.format(wanted=_words(wanted), offered=_words(offered))
-    return MatchItem(**told, result="stop" if stops else "differs", reason=reason)
+        reason = "The same part number." if same_number else f"Not known {which}."
+        if not same_number:
+            result, ask = "unknown", rule.ask
+    elif _alike(rule, wanted, offered, carried):
+        reason = "Agrees."
+    elif rule.compare == "touch" and not wanted:
+        result, reason = "differs", "Its touch stays unused."
+    else:
+        result = "stop" if rule.differs == "stop" and not (school == "try" and rule.with_try) else "differs"
+        reason = rule.reason.format(wanted=_words(wanted), offered=_words(offered))
+    return MatchItem(
+        property=name,
+        title=rule.title,
+        wanted=_words(wanted),
+        offered=_words(offered),
+        result=result,
+        reason=reason,
+        ask=ask,
+    )
 
 
 def _same_number(wanted: PanelSpec, offered: PanelSpec) -> bool:
@@ -180,7 +194,10 @@ def match(wanted: PanelSpec, offered: PanelSpec, school: School = "fit_form_func
         'stop' where one property must agree and does not; 'ask' where one that decides is not known; else what the owner must be told.
     """
     link, table = _link(wanted, offered), rules().rules
-    items = [_item(name, rule, wanted, offered, school, link) for name, rule in table.items()]
+    carried, same = link is not None and link.needed_gbit_s <= link.offered_gbit_s, _same_number(wanted, offered)
+    items = [
+        _item(name, _value(wanted, rule), _value(offered, rule), school, carried, same) for name, rule in table.items()
+    ]
     if school == "exact":
         items.insert(0, _exact(wanted, offered))
 
@@ -208,4 +225,4 @@ def match(wanted: PanelSpec, offered: PanelSpec, school: School = "fit_form_func
         result, text = "fits_with_consequences", f"Fits, with something to tell the owner: {', '.join(tell)}."
     else:
         result, text = "fits", "Fits: everything that must agree does."
-    return Match.model_validate({"result": result, "items": items, "text": text, "link": link})
+    return Match.model_construct(result=result, items=tuple(items), text=text, link=link)
