@@ -1,4 +1,4 @@
-"""./clear-lens patterns | inspect | edid | touch | simulate | diagnose | match | verify | schema | benchmark."""
+"""./clear-lens patterns | inspect | edid | touch | simulate | diagnose | label | back | match | verify | schema | benchmark."""
 
 import argparse
 import importlib
@@ -13,6 +13,8 @@ COMMANDS = {
     "diagnose": "evidence to ranked causes and the next check",
     "edid": "what a panel says of itself: binary or hex text",
     "touch": "a touch session to dead zones, phantoms and a verdict",
+    "label": "what the label of a panel says",
+    "back": "the back of a panel: outline, connector, mounting",
     "match": "does an offered panel fit in place of another?",
     "verify": "does the hash chain of a report hold?",
     "schema": "JSON Schema of every result",

@@ -66,6 +66,21 @@ def read_panels(data: bytes) -> PanelTable:
     return PanelTable(rows, faults, delimiter, encoding)
 
 
+def read_numbers(data: bytes) -> list[str]:
+    """The part numbers of a CSV file, whatever other columns it has. Raises BadInput without such a column."""
+    text, _ = _decoded(data)
+    first = text.split("\n", 1)[0]
+    lines = csv.reader(io.StringIO(text, newline=""), delimiter=max(DELIMITERS, key=first.count))
+    try:
+        header = [name.strip().lower().replace(" ", "_") for name in next(lines, [])]
+        if NUMBER not in header:
+            raise BadInput(f"Line 1: a column '{NUMBER}' is needed.", "csv_columns")
+        at = header.index(NUMBER)
+        return [cells[at].strip().removeprefix("'") for cells in lines if len(cells) > at and cells[at].strip()]
+    except csv.Error as error:
+        raise BadInput(f"The file cannot be read as CSV: line {lines.line_num}, {error}.", "csv") from None
+
+
 def _decoded(data: bytes) -> tuple[str, str]:
     """By its mark, else strictly as UTF-8, else as the usual encoding of Western spreadsheets."""
     if b"\x00" in data[:1000] and not data.startswith((b"\xff\xfe", b"\xfe\xff")):

@@ -1,0 +1,17 @@
+"""What a panel's label says: codes and printed text in a whole photo, and which part number they mean."""
+
+from lens.label.codes import Code
+from lens.label.lines import TextLine, available as text_reader_available
+from lens.label.numbers import Candidate, Register
+from lens.label.reading import LabelReading, read_label, read_label_photo
+
+__all__ = [
+    "Candidate",
+    "Code",
+    "LabelReading",
+    "Register",
+    "TextLine",
+    "read_label",
+    "read_label_photo",
+    "text_reader_available",
+]
