@@ -30,6 +30,7 @@ CARD_MM, CARD_THICK_MM = (85.60, 53.98), 0.76  # ISO/IEC 7810, ID-1
 FOCAL_SHARE = 0.77  # of the photo's width: a phone's main camera (26 to 28 mm in 35 mm terms; common practice)
 BRACKET_REACH_MM, STRIP_MM = 10.0, 16.0
 ASPECT_TOLERANCE, SHAPE_TOLERANCE = 0.08, 0.02
+FEWEST_POINTS = 8
 PIN_PX = 4.0  # photo pixels a pin below which pins are not counted
 CONTACT_MM = 2.0
 TOLD_HALF_WIDTH = 1.645  # of a normal distribution at 90 %
@@ -80,11 +81,12 @@ def read_back(pixels: NDArray[np.uint8], active_mm: tuple[float, float] | None =
         around it, so much less sure
     """
     grey = np.asarray(cv2.cvtColor(pixels, cv2.COLOR_BGR2GRAY), np.uint8)
-    frame = _frame(pixels)
+    picture = lab(pixels)
+    frame = _frame(pixels, picture)
     if frame is None:
         return _closeup(grey)
     problems: list[Problem] = []
-    size = _by_card(pixels, frame)
+    size = _by_card(pixels, picture, frame)
     if size is None and active_mm is not None:
         size = _by_active(frame, active_mm, pixels.shape)
     if size is None:
@@ -110,14 +112,12 @@ def read_back(pixels: NDArray[np.uint8], active_mm: tuple[float, float] | None =
         )
     shown = size or (300.0, 300.0 / _aspect(frame, pixels.shape), 0.0)
     upside_down = turn is not None and abs((turn.degrees + 180) % 360 - 180) > 90
-    connector = _connector(
-        grey, frame, shown, size is not None, upside_down, turn is not None and turn.mirrored, pixels.shape
-    )
+    connector = _connector(grey, frame, shown, size is not None, upside_down, turn is not None and turn.mirrored)
     if connector.side is None:
         problems.append(_problem("no_connector", "The plug was not found. Take a close-up of it as well."))
     elif connector.pins is None:
         problems.append(_problem("pins_small", "The pins are too small to be counted. Take a close-up of the plug."))
-    mounting = _mounting(pixels, frame, shown)
+    mounting = _mounting(picture, frame, shown)
     told = (round(size[0], 1), round(size[1], 1)) if size else None
     return Back(
         outline_mm=told,
@@ -132,7 +132,7 @@ def _problem(code: str, message: str) -> Problem:
     return Problem(code=code, message=message)
 
 
-def _frame(pixels: NDArray[np.uint8]) -> _Frame | None:
+def _frame(pixels: NDArray[np.uint8], picture: NDArray[np.float32]) -> _Frame | None:
     """The panel's outline, or None where all of it is not in the photo."""
     factor = SMALL_PX / max(pixels.shape)
     small = np.asarray(cv2.resize(pixels, None, fx=factor, fy=factor, interpolation=cv2.INTER_AREA), np.uint8)
@@ -140,10 +140,9 @@ def _frame(pixels: NDArray[np.uint8]) -> _Frame | None:
     if rough is None:
         return None
     rough = rough / factor
-    picture = lab(pixels)
     reach = 0.045 * float(np.linalg.norm(rough[1] - rough[0]))
     points = [edge_points(picture, rough[n], rough[(n + 1) % 4], reach) for n in range(4)]
-    if any(len(one) < 10 for one in points):
+    if any(len(one) < FEWEST_POINTS for one in points):
         return None
     barrel = barrel_of(points, pixels.shape)
     sides = [fit_side(unbarrel(one, barrel, pixels.shape)) for one in points]
@@ -169,11 +168,12 @@ def _aspect(frame: _Frame, shape: tuple[int, ...]) -> float:
     return float(np.linalg.norm(ways[:, 0]) / np.linalg.norm(ways[:, 1]))
 
 
-def _by_card(pixels: NDArray[np.uint8], frame: _Frame) -> tuple[float, float, float] | None:
+def _by_card(
+    pixels: NDArray[np.uint8], picture: NDArray[np.float32], frame: _Frame
+) -> tuple[float, float, float] | None:
     """Width, height and uncertainty of the outline by the card on it."""
     to_unit, aspect = _homography(frame), _aspect(frame, pixels.shape)
     best: tuple[float, float, float, float] | None = None
-    picture = lab(pixels)
     for rough in _quads_inside(pixels, frame, aspect):
         reach = 0.06 * float(np.linalg.norm(rough[1] - rough[0]))
         points = [edge_points(picture, rough[n], rough[(n + 1) % 4], reach, 0.14) for n in range(4)]
@@ -293,7 +293,6 @@ def _connector(
     known: bool,
     upside_down: bool,
     mirrored: bool,
-    shape: tuple[int, ...],
 ) -> BackConnector:
     photo_px_a_mm = float(np.linalg.norm(frame.corners[1] - frame.corners[0])) / size[0]
     px_a_mm = max(6.0, photo_px_a_mm * 1.3)
@@ -322,10 +321,9 @@ def _connector(
 
 
 def _mounting(
-    pixels: NDArray[np.uint8], frame: _Frame, size: tuple[float, float, float]
+    picture: NDArray[np.float32], frame: _Frame, size: tuple[float, float, float]
 ) -> Literal["side_brackets", "ears"] | None:
     """By what stands out from the outline: long strips at the sides, or tabs above and below. Adhesive and bonded look alike from behind."""
-    picture = lab(pixels)
     px_a_mm = float(np.linalg.norm(frame.corners[1] - frame.corners[0])) / size[0]
     stands_out = []
     for n in range(4):
@@ -333,8 +331,8 @@ def _mounting(
         way = end - start
         outward = np.array([way[1], -way[0]]) / np.hypot(*way)
         at = start + np.linspace(0.02, 0.98, 200)[:, None] * way
-        near = _sampled(picture, at + outward * 3.0 * px_a_mm, frame, pixels.shape)
-        far = _sampled(picture, at + outward * BRACKET_REACH_MM * 1.15 * px_a_mm, frame, pixels.shape)
+        near = _sampled(picture, at + outward * 3.0 * px_a_mm, frame)
+        far = _sampled(picture, at + outward * BRACKET_REACH_MM * 1.15 * px_a_mm, frame)
         ground = np.median(far, axis=0)
         spread = 1.4826 * np.median(np.abs(far - ground), axis=0) + np.array([3.0, 2.0, 2.0])
         stands_out.append(float((np.sqrt((((near - ground) / spread) ** 2).sum(axis=1)) > 5).mean()))
@@ -346,10 +344,8 @@ def _mounting(
     return None
 
 
-def _sampled(
-    picture: NDArray[np.float32], places: Points, frame: _Frame, shape: tuple[int, ...]
-) -> NDArray[np.float32]:
-    bent = unbarrel(places, -frame.barrel, shape).astype(np.float32)
+def _sampled(picture: NDArray[np.float32], places: Points, frame: _Frame) -> NDArray[np.float32]:
+    bent = unbarrel(places, -frame.barrel, picture.shape).astype(np.float32)
     return np.asarray(
         cv2.remap(picture, bent[None, :, 0], bent[None, :, 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)[0],
         np.float32,

@@ -14,6 +14,7 @@ TEETH = 6.0  # sigma of the window in pitches: a comb is longer than chance patt
 PUREST, LEAST_CONTRAST = 0.42, 5.0  # share of the local variance that is at the pitch; grey values
 EVEN = 0.3  # spacings of one comb differ by at most this share
 FEWEST, MOST = 8, 120
+SLOPES = np.concatenate([[0.0], np.linspace(-0.14, 0.14, 29)])  # a hand-held photo is level within 8 degrees
 
 
 class Comb(NamedTuple):
@@ -50,10 +51,9 @@ def find_comb(grey: NDArray[np.uint8], row_px: float) -> Comb | None:
             break
         rest = rows - cv2.GaussianBlur(rows, (0, 0), sigmaX=1.2 * pitch, sigmaY=0.01)
         phase = 2 * np.pi * along / pitch
-        real = cv2.GaussianBlur(rest * np.cos(phase), (0, 0), sigmaX=window / 2, sigmaY=0.01)
-        imaginary = cv2.GaussianBlur(rest * np.sin(phase), (0, 0), sigmaX=window / 2, sigmaY=0.01)
+        real, imaginary = _smooth(rest * np.cos(phase), window), _smooth(rest * np.sin(phase), window)
         power = 2 * (real**2 + imaginary**2)
-        variance = cv2.GaussianBlur(rest**2, (0, 0), sigmaX=window / 2, sigmaY=0.01) + 1.0
+        variance = _smooth(rest**2, window) + 1.0
         score = np.where((power / variance > PUREST) & (power > LEAST_CONTRAST**2 / 2), power * np.sqrt(pitch), 0)
         at = int(score.argmax())
         y, x = divmod(at, score.shape[1])
@@ -62,12 +62,26 @@ def find_comb(grey: NDArray[np.uint8], row_px: float) -> Comb | None:
     return _counted(rows, step, *best) if best else None
 
 
+def _smooth(values: NDArray[np.float32], window: float) -> NDArray[np.float32]:
+    """A bell-like mean along x by two boxes: its cost does not grow with the window."""
+    width = max(1, int(0.7 * window)) | 1
+    return np.asarray(cv2.blur(cv2.blur(values, (width, 1)), (width, 1)), np.float32)
+
+
 def _counted(rows: NDArray[np.float32], step: int, strength: float, y: int, x: int, pitch: float) -> Comb | None:
     """Teeth of the comb through a place, one by one."""
-    line = rows[y] - cv2.GaussianBlur(rows[y : y + 1], (0, 0), sigmaX=2.5 * pitch, sigmaY=0.01)[0]
-    line = cv2.GaussianBlur(line[None], (0, 0), sigmaX=max(0.3, 0.12 * pitch), sigmaY=0.01)[0]
-    bright, dark = (_run(sign * line, x, pitch) for sign in (1, -1))
-    teeth = bright if len(bright) >= len(dark) else dark  # between n contacts are n - 1 gaps
+    best: NDArray[np.float64] = np.empty(0)
+    along = np.arange(rows.shape[1])
+    for slope in SLOPES:
+        row = np.clip(np.rint(y + slope * (along - x) / step).astype(int), 0, len(rows) - 1)
+        line = rows[row, along][None]
+        line = line - cv2.GaussianBlur(line, (0, 0), sigmaX=8 * pitch, sigmaY=0.01)
+        line = cv2.GaussianBlur(line, (0, 0), sigmaX=max(0.3, 0.12 * pitch), sigmaY=0.01)[0]
+        bright, dark = (_run(sign * line, x, pitch) for sign in (1, -1))
+        teeth = bright if len(bright) >= len(dark) else dark  # between n contacts are n - 1 gaps
+        if len(teeth) > len(best):
+            best = teeth
+    teeth = best
     if not FEWEST <= len(teeth) <= MOST:
         return None
     length = float(teeth[-1] - teeth[0])
@@ -76,9 +90,13 @@ def _counted(rows: NDArray[np.float32], step: int, strength: float, y: int, x: i
 
 def _run(line: NDArray[np.float32], x: int, pitch: float) -> NDArray[np.float64]:
     """Places of the peaks that follow one another evenly through ``x``."""
-    near = np.abs(line[max(0, int(x - 4 * pitch)) : int(x + 4 * pitch)])
-    height = float(np.percentile(near, 90)) if near.size else 0.0
-    peaks, _ = find_peaks(line, height=0.3 * height, distance=max(1, int(0.6 * pitch)), prominence=0.35 * height)
+    peaks, shape = find_peaks(line, distance=max(1, int(0.6 * pitch)), prominence=1e-3, wlen=max(3, int(2.4 * pitch)))
+    if len(peaks) < FEWEST:
+        return np.empty(0)
+    # the body beside the last contact falls off to one side only: its prominence between neighbours is small
+    rise = shape["prominences"]
+    near = np.abs(peaks - x) < 4 * pitch
+    peaks = peaks[rise > 0.4 * float(np.median(rise[near]))] if near.any() else peaks
     if len(peaks) < FEWEST:
         return np.empty(0)
     places = np.array([_vertex(line, int(p)) for p in peaks])

@@ -9,9 +9,12 @@ from scipy.optimize import minimize_scalar
 
 SMALL_PX = 900  # larger side of the picture in which things are found first
 SIDE_SAMPLES = 240
-LEAST_SUPPORT = 0.05  # share of a side's samples that a level needs to count as the edge
+LEAST_SUPPORT = 0.03  # share of a side's samples that a level needs to count as the edge
 MOST_BARREL = 0.03
 INLIER_PX = 2.5
+DEEPEST_SHARE = 0.55  # of the reach: brackets stand out by less than 8 mm (common practice)
+OUTSIDE_SHARE = 0.3  # of a profile across an edge that is ground for certain
+LEVEL_OVER_GROUND = 1.8  # what is not ground differs by so much more than the ground differs from itself
 Points = NDArray[np.float64]
 
 
@@ -45,7 +48,7 @@ def panel_quad(small: NDArray[np.float32]) -> Points | None:
     desk = np.median(edge, axis=0)
     spread = 1.4826 * np.median(np.abs(edge - desk), axis=0) + np.array([2.0, 1.0, 1.0])
     away = np.sqrt((((cv2.GaussianBlur(small, (0, 0), 2.0) - desk) / spread) ** 2).sum(axis=2))
-    mask = (away > max(3.5, float(_otsu(np.minimum(away, 30))) * 0.6)).astype(np.uint8)
+    mask = (away > max(3.5, float(_otsu(np.minimum(away, 12))) * 0.6)).astype(np.uint8)
     mask = cv2.morphologyEx(mask, cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8))
     thick = int(0.05 * width) | 1
     mask = cv2.morphologyEx(
@@ -90,20 +93,20 @@ def ordered(corners: Points) -> Points:
 
 
 def edge_points(
-    picture: NDArray[np.float32], start: Points, end: Points, reach_px: float, ends: float = 0.04
+    picture: NDArray[np.float32], start: Points, end: Points, reach_px: float, ends: float = 0.008
 ) -> Points:
     """Points where the ground outside of a side ends, looking inwards from outside along its normal.
 
     Parameters
     ----------
     start, end : the side's rough ends, clockwise: inside is to the right of the way from start to end
-    reach_px : so far outside and inside it is looked for
+    reach_px : so far inside, and twice as far outside, it is looked for: a dark board on a dark desk is easily taken for desk
     ends : share of the side left out at each end
     """
     way = end - start
     inward = np.array([-way[1], way[0]]) / np.hypot(*way)
     at = start + np.linspace(ends, 1 - ends, SIDE_SAMPLES)[:, None] * way
-    offsets = np.arange(-reach_px, reach_px + 1)
+    offsets = np.arange(-2 * reach_px, reach_px + 1)
     places = at[:, None, :] + offsets[None, :, None] * inward
     profile = cv2.remap(
         picture,
@@ -112,18 +115,18 @@ def edge_points(
         cv2.INTER_LINEAR,
         borderMode=cv2.BORDER_REPLICATE,
     )
-    outside = max(5, len(offsets) // 6)
+    outside = max(5, int(OUTSIDE_SHARE * len(offsets)))
     ground = np.median(profile[:, :outside], axis=1, keepdims=True)
     away = np.sqrt(((profile - ground) ** 2).sum(axis=2))
-    noise = away[:, :outside].std(axis=1) + away[:, :outside].mean(axis=1)
-    level = np.maximum(3.5 * noise, 5.0)
-    over = away > level[:, None]
+    level = max(LEVEL_OVER_GROUND * float(np.percentile(away[:, :outside], 93)), 5.0)
+    over = away > level
     held = over & np.roll(over, -1, axis=1) & np.roll(over, -2, axis=1)
     first = held.argmax(axis=1)
-    fits = held.any(axis=1) & (first > outside) & (first < len(offsets) - 8)
+    fits = held.any(axis=1) & (first > 8) & (first < len(offsets) - 9)
     told = []
     for n in np.flatnonzero(fits):
-        plateau = float(np.median(away[n, first[n] + 3 : first[n] + 8]))
+        # the highest mean of three: a rim may be a few pixels wide only
+        plateau = float(np.convolve(away[n, first[n] : first[n] + 9], np.full(3, 1 / 3), "valid").max())
         row = away[n, first[n] - 6 : first[n] + 6]
         above = np.flatnonzero(row >= plateau / 2)
         if not len(above) or above[0] == 0:
@@ -131,26 +134,39 @@ def edge_points(
         k = int(above[0])
         share = (plateau / 2 - row[k - 1]) / max(row[k] - row[k - 1], 1e-6)
         told.append((n, offsets[first[n] - 6 + k - 1] + share))
-    if not told:
+    if len(told) < 8:
         return np.empty((0, 2))
     index, depth = np.array([n for n, _ in told]), np.array([d for _, d in told])
-    keep = _innermost(depth)
+    keep = _innermost(index.astype(float), depth, DEEPEST_SHARE * reach_px)
     return np.asarray(at[index[keep]] + depth[keep, None] * inward)
 
 
-def _innermost(depth: NDArray[np.float64]) -> NDArray[np.bool_]:
-    """The samples of the level farthest in that has support: brackets and tabs stand out from the edge, nothing stands in."""
-    bins = np.arange(depth.min() - 3, depth.max() + 9, 3.0)
-    counts, edges = np.histogram(depth, bins)
-    wide = np.convolve(counts, np.ones(5), "same")
-    enough = np.flatnonzero(wide >= max(6, LEAST_SUPPORT * SIDE_SAMPLES))
-    if not len(enough):
-        return np.ones(len(depth), bool)
-    last = int(enough[-1])
-    while last > 0 and wide[last - 1] > wide[last]:
-        last -= 1
-    middle = edges[last] + 1.5
-    return np.abs(depth - middle) < 12
+def _innermost(index: NDArray[np.float64], depth: NDArray[np.float64], deepest_px: float) -> NDArray[np.bool_]:
+    """The samples of the level farthest in that has support: brackets and tabs stand out from the edge, nothing stands in.
+
+    ``deepest_px``: so far inside of most samples at the most. Levels run along the line that most samples lie on
+    (found by trying pairs of them, as RANSAC does, but all pairs of a fixed stride).
+    """
+    one, other = np.meshgrid(np.arange(0, len(index), 5), np.arange(0, len(index), 5))
+    apart = index[other] - index[one]
+    pairs = apart > SIDE_SAMPLES / 4
+    if not pairs.any():
+        return np.ones(len(index), bool)
+    slope = (depth[other] - depth[one])[pairs] / apart[pairs]
+    start = depth[one][pairs] - slope * index[one][pairs]
+    near = np.abs(depth[None, :] - start[:, None] - slope[:, None] * index[None, :]) < INLIER_PX
+    best = int(near.sum(axis=1).argmax())
+    level = depth - start[best] - slope[best] * index
+    counts, edges = np.histogram(level, np.arange(level.min() - 3, level.max() + 9, 3.0))
+    wide = np.convolve(counts, np.ones(3), "same")
+    enough = np.flatnonzero((wide >= max(8, LEAST_SUPPORT * SIDE_SAMPLES)) & (edges[:-1] < deepest_px))
+    middle = 0.0
+    if len(enough):
+        last = int(enough[-1])
+        while last > 0 and wide[last - 1] > wide[last]:
+            last -= 1
+        middle = float(edges[last]) + 1.5
+    return np.abs(level - middle) < 8
 
 
 def unbarrel(points: Points, barrel: float, shape: tuple[int, ...]) -> Points:

@@ -113,13 +113,21 @@ def back_photo(
     label = (float(rng.uniform(-0.25, 0.25)) * w, -down * 0.3 * h)
     canvas.box(*label, 72, 24, (240, 242, 242))
     _print(canvas, label)
+    layer = None
     if card:
         spin = float(rng.uniform(-12, 12))
         place = (float(rng.uniform(-0.12, 0.12)) * w, float(rng.uniform(0.02, 0.1)) * h * down)
-        _lay_card(canvas, place, spin, rng)
+        layer = _lay_card(canvas, place, spin, rng)
     focus = (where, y_board + down * 2.2) if closeup else (0.0, 0.0)
     return _shot(
-        canvas, focus, (w, h), closeup, upside_down, rng, BackTruth((w, h), side, edge, pins, pitch, mounting, pitch)
+        canvas,
+        layer,
+        focus,
+        (w, h),
+        closeup,
+        upside_down,
+        rng,
+        BackTruth((w, h), side, edge, pins, pitch, mounting, pitch),
     )
 
 
@@ -135,7 +143,10 @@ def _print(canvas: _Canvas, label: tuple[float, float]) -> None:
     canvas.picture *= 1 - 0.92 * (ink[:, :, None] / np.float32(255))
 
 
-def _lay_card(canvas: _Canvas, place: tuple[float, float], spin: float, rng: np.random.Generator) -> None:
+def _lay_card(
+    canvas: _Canvas, place: tuple[float, float], spin: float, rng: np.random.Generator
+) -> NDArray[np.float32]:
+    """The card as a layer of its own: colour and cover."""
     colour = tuple(float(v) for v in rng.uniform([60, 30, 20], [230, 140, 110]))
     size = int(110 * DRAWN_PX_A_MM)
     sheet = _Canvas(110, 110, np.zeros((size, size, 3), np.float32))
@@ -150,16 +161,38 @@ def _lay_card(canvas: _Canvas, place: tuple[float, float], spin: float, rng: np.
     x = int((place[0] + canvas.middle[0]) * DRAWN_PX_A_MM - size / 2)
     y = int((place[1] + canvas.middle[1]) * DRAWN_PX_A_MM - size / 2)
     top, left = max(0, -y), max(0, -x)
-    part = canvas.picture[y + top : y + size, x + left : x + size]
-    m, s = (
-        mask_px[top : top + part.shape[0], left : left + part.shape[1]],
-        sheet_px[top : top + part.shape[0], left : left + part.shape[1]],
+    layer = np.zeros((*canvas.picture.shape[:2], 4), np.float32)
+    part = layer[y + top : y + size, x + left : x + size]
+    cover = mask_px[top : top + part.shape[0], left : left + part.shape[1]]
+    part[..., :3] = sheet_px[top : top + part.shape[0], left : left + part.shape[1]] * cover
+    part[..., 3] = cover[..., 0]
+    return layer
+
+
+def _seen(
+    picture: NDArray[np.float32],
+    to_photo: NDArray[np.float64],
+    at: tuple[NDArray[np.float32], NDArray[np.float32]],
+    blur: float,
+    border: int,
+) -> NDArray[np.float32]:
+    """A drawing as the photo's pixels see it."""
+    there = np.linalg.inv(to_photo).astype(np.float32)
+    a, b = at
+    z = there[2, 0] * a + there[2, 1] * b + there[2, 2]
+    mx, my = (
+        (there[0, 0] * a + there[0, 1] * b + there[0, 2]) / z,
+        (there[1, 0] * a + there[1, 1] * b + there[1, 2]) / z,
     )
-    part[:] = part * (1 - m) + s * m
+    source = cv2.GaussianBlur(picture, (0, 0), blur)
+    return np.asarray(
+        cv2.remap(source, mx.astype(np.float32), my.astype(np.float32), cv2.INTER_LINEAR, borderMode=border), np.float32
+    )
 
 
 def _shot(
     canvas: _Canvas,
+    card: NDArray[np.float32] | None,
     focus: tuple[float, float],
     outline: tuple[float, float],
     closeup: bool,
@@ -196,18 +229,14 @@ def _shot(
     y, x = np.mgrid[0 : PHOTO[1], 0 : PHOTO[0]].astype(np.float32)
     u, v = (x - PHOTO[0] / 2) / focal, (y - PHOTO[1] / 2) / focal
     stretch = 1 + float(rng.normal(0, 0.006)) * (u * u + v * v)
-    there = np.linalg.inv(to_photo).astype(np.float32)
     a, b = u * stretch * focal + PHOTO[0] / 2, v * stretch * focal + PHOTO[1] / 2
-    z = there[2, 0] * a + there[2, 1] * b + there[2, 2]
-    mx, my = (
-        (there[0, 0] * a + there[0, 1] * b + there[0, 2]) / z,
-        (there[1, 0] * a + there[1, 1] * b + there[1, 2]) / z,
-    )
-    shrink = distance * px / focal
-    source = cv2.GaussianBlur(canvas.picture, (0, 0), max(0.3, 0.45 * shrink))
-    light = cv2.remap(
-        source, mx.astype(np.float32), my.astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT
-    )
+    shrink = max(0.3, 0.45 * distance * px / focal)
+    light = _seen(canvas.picture, to_photo, (a, b), shrink, cv2.BORDER_REFLECT)
+    if card is not None:  # its face lies above the panel's
+        raised = plane.copy()
+        raised[:, 2] -= CARD_THICK_MM * np.sign(rx[2, 2]) * rx[:, 2]
+        over = _seen(card, lens_k @ raised @ to_mm, (a, b), shrink, cv2.BORDER_CONSTANT)
+        light = light * (1 - over[..., 3:]) + over[..., :3]
     light = cv2.GaussianBlur(light, (0, 0), float(rng.uniform(0.6, 1.3)))
     light *= (1 + float(rng.uniform(-0.2, 0.2)) * u + float(rng.uniform(-0.2, 0.2)) * v)[:, :, None]
     light += rng.normal(0, 3.0, light.shape).astype(np.float32)
