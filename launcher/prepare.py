@@ -17,6 +17,7 @@ SERVE_PACKAGES = {
     "libpangoft2-1.0-0": lambda: _library("libpangoft2-1.0.so.0"),
     "libharfbuzz-subset0": lambda: _library("libharfbuzz-subset.so.0"),
     "fonts-dejavu-core": lambda: Path("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf").exists(),
+    "tesseract-ocr": lambda: shutil.which("tesseract") is not None,  # reads the print on labels
 }
 TEST_PACKAGES = {
     "systemd": lambda: shutil.which("systemd-analyze") is not None,

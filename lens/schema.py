@@ -5,6 +5,7 @@ from typing import Any
 from lens.diagnosis import Diagnosis
 from lens.edid import Edid
 from lens.inspecting import Comparison, Witness
+from lens.label import Back, LabelReading
 from lens.matching import Match, PanelSpec
 from lens.records import Inspection, Record
 from lens.touch import TouchResult
@@ -12,6 +13,8 @@ from lens.touch import TouchResult
 RESULTS: dict[str, type[Record]] = {
     "inspection": Inspection,
     "diagnosis": Diagnosis,
+    "back": Back,
+    "label": LabelReading,
     "match": Match,
     "panel_spec": PanelSpec,
     "comparison": Comparison,

@@ -31,8 +31,9 @@ FOCAL_SHARE = 0.77  # of the photo's width: a phone's main camera (26 to 28 mm i
 BRACKET_REACH_MM, STRIP_MM = 10.0, 16.0
 ASPECT_TOLERANCE, SHAPE_TOLERANCE = 0.08, 0.02
 FEWEST_POINTS = 8
-PIN_PX = 4.0  # photo pixels a pin below which pins are not counted
+PIN_PX = 3.6  # photo pixels a pin below which pins are not counted
 CONTACT_MM = 2.0
+BODY_MM, BODY_CONTRAST = (9.0, 36.0, 1.5, 8.0), 22  # length and height of a plug's body (common practice); grey values
 TOLD_HALF_WIDTH = 1.645  # of a normal distribution at 90 %
 MARGINS_MM = ((8.0, 4.0), (14.0, 6.0))  # outline less active area, across and down, with their spread (common practice)
 LEFT, RIGHT = 0.42, 0.58  # of the width; between them is the middle
@@ -232,7 +233,7 @@ def _quads_inside(pixels: NDArray[np.uint8], frame: _Frame, aspect: float) -> li
     target = np.array([[0, 0], [across, 0], [across, down], [0, down]], np.float32)
     flat_of = cv2.getPerspectiveTransform(frame.rough.astype(np.float32), target)
     flat = lab(np.asarray(cv2.warpPerspective(pixels, flat_of, (across, down), flags=cv2.INTER_AREA), np.uint8))
-    flat = cv2.GaussianBlur(flat, (0, 0), 1.5)
+    flat = np.asarray(cv2.GaussianBlur(flat, (0, 0), 1.5), np.float32)
     metal = np.median(flat.reshape(-1, 3), axis=0)
     away = np.sqrt(((flat - metal) ** 2).sum(axis=2))
     found: list[Points] = []
@@ -296,28 +297,42 @@ def _connector(
 ) -> BackConnector:
     photo_px_a_mm = float(np.linalg.norm(frame.corners[1] - frame.corners[0])) / size[0]
     px_a_mm = max(6.0, photo_px_a_mm * 1.3)
-    best: tuple[Comb, str] | None = None
-    for edge in ("top", "bottom"):
-        strip = _flat_strip(grey, frame, size, edge, px_a_mm)
-        comb = find_comb(strip, CONTACT_MM * px_a_mm)
-        if comb is not None and (best is None or comb.strength > best[0].strength):
-            best = (comb, edge)
-    if best is None:
-        return BackConnector()
-    comb, edge = best
-    share = comb.x / (size[0] * px_a_mm)
+    strips = {edge: _flat_strip(grey, frame, size, edge, px_a_mm) for edge in ("top", "bottom")}
+    combs = {edge: find_comb(strip, CONTACT_MM * px_a_mm) for edge, strip in strips.items()}
+    found = [(comb.strength, edge, comb) for edge, comb in combs.items() if comb is not None]
+    if found:
+        _, edge, comb = max(found, key=lambda one: one[0])
+        middle, pitch_px, pins = comb.x, comb.pitch_px, comb.teeth
+    else:
+        bodies = [(body, edge) for edge, strip in strips.items() for body in _plug_bodies(strip, px_a_mm)]
+        if len(bodies) != 1:
+            return BackConnector()
+        (middle, edge), pitch_px, pins = bodies[0], 0.0, 0
+    share = middle / (size[0] * px_a_mm)
     if upside_down:
         share, edge = 1 - share, "top" if edge == "bottom" else "bottom"
     if mirrored:
         share = 1 - share
     side: Literal["left", "right", "middle"] = "left" if share < LEFT else "right" if share > RIGHT else "middle"
-    counted = comb.pitch_px / px_a_mm * photo_px_a_mm >= PIN_PX
+    counted = pitch_px / px_a_mm * photo_px_a_mm >= PIN_PX
     return BackConnector(
         side=side,
         edge="bottom" if edge == "bottom" else "top",
-        pins=comb.teeth if counted else None,
-        pitch_mm=round(comb.pitch_px / px_a_mm, 3) if known and counted else None,
+        pins=pins if counted else None,
+        pitch_mm=round(pitch_px / px_a_mm, 3) if known and counted else None,
     )
+
+
+def _plug_bodies(strip: NDArray[np.uint8], px_a_mm: float) -> list[float]:
+    """Middles of long narrow things on the board, where pins are too small to be told apart: a plug's body is longer than any chip."""
+    away = np.abs(strip.astype(np.int16) - np.median(strip, axis=1, keepdims=True)) > BODY_CONTRAST
+    _, _, stats, _ = cv2.connectedComponentsWithStats(away.astype(np.uint8), connectivity=8)
+    told = []
+    for x, _, w, h, _ in stats[1:]:
+        long, tall = w / px_a_mm, h / px_a_mm
+        if BODY_MM[0] < long < BODY_MM[1] and BODY_MM[2] < tall < BODY_MM[3] and long > 2.4 * tall:
+            told.append(float(x + w / 2))
+    return told
 
 
 def _mounting(

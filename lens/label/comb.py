@@ -13,7 +13,7 @@ PITCHES_PX = np.geomspace(
 TEETH = 6.0  # sigma of the window in pitches: a comb is longer than chance patterns are
 PUREST, LEAST_CONTRAST = 0.42, 5.0  # share of the local variance that is at the pitch; grey values
 EVEN = 0.3  # spacings of one comb differ by at most this share
-FEWEST, MOST = 8, 120
+FEWEST, MOST, UNEVEN = 10, 120, 0.12
 SLOPES = np.concatenate([[0.0], np.linspace(-0.14, 0.14, 29)])  # a hand-held photo is level within 8 degrees
 
 
@@ -82,7 +82,7 @@ def _counted(rows: NDArray[np.float32], step: int, strength: float, y: int, x: i
         if len(teeth) > len(best):
             best = teeth
     teeth = best
-    if not FEWEST <= len(teeth) <= MOST:
+    if not FEWEST <= len(teeth) <= MOST or np.diff(teeth).std() > UNEVEN * np.diff(teeth).mean():
         return None
     length = float(teeth[-1] - teeth[0])
     return Comb(float(teeth[0] + length / 2), float(y * step), length / (len(teeth) - 1), length, len(teeth), strength)

@@ -202,7 +202,7 @@ def _lines(words: list[_Word], turned: _Turned) -> tuple[TextLine, ...]:
     lines: dict[tuple[str, ...], list[_Word]] = {}
     for word in words:
         lines.setdefault(word.line, []).append(word)
-    told = []
+    told: list[TextLine] = []
     for members in lines.values():
         members.sort(key=lambda word: word.x)
         box = _box(members)

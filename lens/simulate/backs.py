@@ -67,8 +67,15 @@ def _plug(canvas: _Canvas, x: float, y: float, pins: int, pitch: float, rng: np.
     contact = (90.0, 150, 175) if body[0] > 100 else (190.0, 205, 210)
     length = (pins - 1) * pitch
     canvas.box(x, y, length + 4.0, 4.6, body)
-    for n in range(pins):
-        canvas.box(x - length / 2 + n * pitch, y + 0.6, pitch * 0.46, 2.2, contact)
+    px = DRAWN_PX_A_MM
+    top, bottom = (int((y + 0.6 + half + canvas.middle[1]) * px) for half in (-1.1, 1.1))
+    column = np.arange(canvas.picture.shape[1], dtype=np.float32)
+    cover = np.zeros_like(column)
+    for n in range(pins):  # how much of each column a contact covers: whole pixels would merge neighbours
+        left = (x - length / 2 + (n - 0.23) * pitch + canvas.middle[0]) * px
+        cover += np.clip(np.minimum(column + 1, left + 0.46 * pitch * px) - np.maximum(column, left), 0, 1)
+    part, share = canvas.picture[top:bottom], cover[None, :, None]
+    part[:] = part * (1 - share) + np.array(contact, np.float32) * share
 
 
 def back_photo(
@@ -237,7 +244,7 @@ def _shot(
         raised[:, 2] -= CARD_THICK_MM * np.sign(rx[2, 2]) * rx[:, 2]
         over = _seen(card, lens_k @ raised @ to_mm, (a, b), shrink, cv2.BORDER_CONSTANT)
         light = light * (1 - over[..., 3:]) + over[..., :3]
-    light = cv2.GaussianBlur(light, (0, 0), float(rng.uniform(0.6, 1.3)))
+    light = np.asarray(cv2.GaussianBlur(light, (0, 0), float(rng.uniform(0.6, 1.3))), np.float32)
     light *= (1 + float(rng.uniform(-0.2, 0.2)) * u + float(rng.uniform(-0.2, 0.2)) * v)[:, :, None]
     light += rng.normal(0, 3.0, light.shape).astype(np.float32)
     done, data = cv2.imencode(".jpg", np.clip(light, 0, 255).astype(np.uint8), [cv2.IMWRITE_JPEG_QUALITY, 90])
