@@ -184,11 +184,12 @@ def write_panels(panels: Iterable[tuple[str, str, PanelSpec]]) -> str:
     for name, maker, spec in panels:
         outline = spec.outline_mm or (None, None)
         values = (name, maker, *outline, *(getattr(spec, field) for field in PLAIN))
-        table.writerow([_cell(value) for value in values])
+        table.writerow([as_cell(value) for value in values])
     return out.getvalue()
 
 
-def _cell(value: object) -> str:
+def as_cell(value: object) -> str:
+    """A value as a cell; text that a spreadsheet would take for a formula is marked as text."""
     if value is None:
         return ""
     text = (

@@ -36,7 +36,7 @@ class DecideIn(Schema):
 
 def _terms(offer: Offer) -> OfferTerms:
     return OfferTerms(
-        supplier=offer.supplier,
+        supplier=offer.supplier.name,
         panel=offer.panel.name,
         price=float(offer.price),
         shipping=float(offer.shipping),
@@ -54,7 +54,7 @@ def _out(job: Job) -> ChoiceOut:
     # the same panel from elsewhere, or another one that takes touch in the same size
     wanted = {name: bought.panel.spec.get(name) for name in ("width", "height", "touch", "connector_pins", "signal")}
     near = (
-        Offer.objects.select_related("panel")
+        Offer.objects.select_related("panel", "supplier")
         .exclude(pk=bought.pk)
         .filter(**{f"panel__spec__{name}": value for name, value in wanted.items()})
     )
@@ -70,7 +70,9 @@ def _school(job: Job) -> School:
 
 
 def _job(job_id: int) -> Job:
-    wanted = Job.objects.select_related("chosen_offer__panel").prefetch_related("runs__touches")
+    wanted = Job.objects.select_related("chosen_offer__panel", "chosen_offer__supplier").prefetch_related(
+        "runs__touches"
+    )
     return get_object_or_404(wanted, pk=job_id)
 
 

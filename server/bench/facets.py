@@ -12,12 +12,13 @@ from server.isolate.facet import FACET as ISOLATE
 from server.jobs.facet import FACET as DOCUMENTS
 from server.jobs.facets import Facet
 from server.parts.facet import FACET as MATCH
+from server.purchasing.facet import FACET as BUYING
 from server.touch.facet import FACET as TOUCH
 from server.verdicts.facet import FACET as COMPARISONS
 from server.verdicts.look import JobLook
 
 FACETS: dict[str, Facet[JobLook]] = {
-    facet.id: facet for facet in (ISOLATE, PICTURES, TOUCH, COMPARISONS, DOCUMENTS, MATCH, FIT)
+    facet.id: facet for facet in (ISOLATE, PICTURES, TOUCH, COMPARISONS, DOCUMENTS, MATCH, BUYING, FIT)
 }
 PLAIN = (
     "title",

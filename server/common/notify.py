@@ -8,7 +8,7 @@ from django.db.models import Expression, Func, Model, QuerySet, TextField, Value
 from django.db.models.functions import Cast, JSONObject
 
 CHANNEL = "clear_lens"
-MEASURED = ("pictures", "touch", "comparisons", "isolate", "fit", "match")
+MEASURED = ("pictures", "touch", "comparisons", "isolate", "fit", "match", "buying")
 # which facets of a job an event is about; a page reads those anew, and the job's head. None is any of them.
 FACETS_OF: dict[str, tuple[str, ...] | None] = {
     "job": None,

@@ -25,6 +25,7 @@ from server.jobfiles import tables
 from server.jobs.models import Entry, Job
 from server.jobs.record import entry_content, write
 from server.parts.models import Offer, PanelModel
+from server.parts.suppliers import supplier_called
 from server.upkeep.models import Installation
 
 DOCUMENT = "job.json"
@@ -41,7 +42,11 @@ def installation() -> str:
 @transaction.atomic
 def export_job(job_id: int, target: Path) -> str:
     """Write a job's file whole or not at all; the sentence that says what is in it. Raises BadInput when a photo's file is missing."""
-    job = Job.objects.select_related("wanted_panel", "chosen_offer__panel").filter(pk=job_id).first()
+    job = (
+        Job.objects.select_related("wanted_panel", "chosen_offer__panel", "chosen_offer__supplier")
+        .filter(pk=job_id)
+        .first()
+    )
     if job is None:
         raise BadInput(f"There is no job {job_id}.", "no_job")
     rows = {table.name: list(tables.rows_of(table, job)) for table in tables.TABLES}
@@ -223,7 +228,10 @@ def _panel(told: Document) -> PanelModel:
 
 def _offer(told: Document) -> Offer:
     values = {name: told[name] for name in ("price", "shipping", "delivery_days", "warranty_months", "doa_days")}
-    return Offer.objects.get_or_create(panel=_panel(told["panel"]), supplier=told["supplier"], **values)[0]
+    supplier = supplier_called(str(told["supplier"])[:80])
+    return Offer.objects.filter(
+        panel=_panel(told["panel"]), supplier=supplier, **values
+    ).first() or Offer.objects.create(panel=_panel(told["panel"]), supplier=supplier, **values)
 
 
 def _ask_for_what_is_missing(job: Job) -> None:

@@ -36,7 +36,7 @@ TABLES = (
     Table("touch_parts", TouchPart, "session__run__job"),
 )
 # state of work that is under way here, and what only this installation can know
-LEFT_OUT = {"stale", "assigned_to", "asked", "settled", "tries", "tried_at", "origin"}
+LEFT_OUT = {"device", "stale", "assigned_to", "asked", "settled", "tries", "tried_at", "origin"}
 EMPTY: tuple[Any, ...] = (None, "", [], {})
 
 
@@ -117,4 +117,6 @@ def panel_document(panel: PanelModel | None) -> Document | None:
 
 
 def offer_document(offer: Offer | None) -> Document | None:
-    return None if offer is None else as_document(offer) | {"panel": panel_document(offer.panel)}
+    if offer is None:
+        return None
+    return as_document(offer) | {"panel": panel_document(offer.panel), "supplier": offer.supplier.name}

@@ -24,6 +24,9 @@ class Job(models.Model):
         "parts.PanelModel", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
     )
     chosen_offer = models.ForeignKey("parts.Offer", null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    device = models.ForeignKey("parts.Device", null=True, blank=True, on_delete=models.PROTECT, related_name="jobs")
+    serial_printed = models.CharField(max_length=60, blank=True)
+    serial_system = models.CharField(max_length=60, blank=True)
     hand_over_note = models.TextField(blank=True, max_length=2000)
     readings = models.JSONField(
         null=True, blank=True

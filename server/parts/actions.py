@@ -12,7 +12,8 @@ from server.jobs.record import write
 from server.parts.models import Offer, PanelModel
 from server.profiles.actions import rules_in_force
 
-RULE = "matching"  # the house rule
+RULE, HISTORY_RULE = "matching", "order_from_history"  # the house rules
+AGREEING = 3  # closed jobs that must agree by the school of that name
 
 
 def match_offer(job: Job, offer: Offer) -> Match:
@@ -26,6 +27,12 @@ def match_offer(job: Job, offer: Offer) -> Match:
 def school_of(job: Job) -> School:
     """The school of matching that the job was begun with; one from before it was kept follows what the shop does now."""
     return check_school(job.rules.get(RULE) or rules_in_force()[RULE])
+
+
+def history_is_enough(job: Job, jobs: int, of: int) -> bool:
+    """Whether the shop orders a panel by what closed jobs of the device had, before the label was seen."""
+    rule = job.rules.get(HISTORY_RULE) or rules_in_force()[HISTORY_RULE]
+    return rule == "one_is_enough" and jobs >= 1 or rule == "three_agree" and jobs == of >= AGREEING
 
 
 @transaction.atomic
@@ -46,7 +53,9 @@ def choose_offer(user: Person, job_id: int, offer_id: int, consequences_told: bo
     """Choose an offer. A stop is refused; consequences must have been told to the owner."""
     person = require(user, "job.change")
     job = lock_open_job(job_id)
-    offer = get_object_or_404(Offer.objects.select_related("panel"), pk=offer_id)
+    offer = get_object_or_404(Offer.objects.select_related("panel", "supplier"), pk=offer_id)
+    if offer.withdrawn and job.chosen_offer_id != offer.pk:
+        raise BadInput("This offer was withdrawn. Choose another one.", "offer_withdrawn")
     result = match_offer(job, offer)
     if result.result == "stop":
         raise BadInput(result.text + " This panel is not ordered.", "match_stop")
@@ -61,7 +70,7 @@ def choose_offer(user: Person, job_id: int, offer_id: int, consequences_told: bo
             job,
             person.username,
             "offer",
-            f"Chosen: {offer.panel.name} from {offer.supplier}. {result.text}",
+            f"Chosen: {offer.panel.name} from {offer.supplier.name}. {result.text}",
             offer=offer.pk,
             result=result.result,
             told=consequences_told,

@@ -2,6 +2,7 @@
 
 from decimal import Decimal
 
+from django.db.models import Q
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
@@ -11,6 +12,7 @@ from lens.matching import Match, PanelSpec, School
 from lens.matching.panel_csv import write_panels
 from server.jobs.models import Job
 from server.parts import actions, importing, register
+from server.parts.devices import found_in
 from server.parts.models import Offer, PanelModel
 
 router = Router(tags=["parts"])
@@ -35,8 +37,16 @@ class PanelIn(Schema):
 
 
 class OfferIn(Schema):
+    """``on_shelf``: so many lie in the shop; None is a supplier's offer. ``breaks``: quantity from which on, price."""
+
     supplier: str = Field(max_length=80)
+    grade: str = Field(default="", max_length=20)
+    currency: str = Field(default="EUR", pattern="^[A-Z]{3}$")
     price: Decimal = Field(ge=0, lt=1_000_000, decimal_places=2)
+    breaks: list[tuple[int, Decimal]] = Field(default=[], max_length=6)
+    duty_percent: Decimal = Field(default=Decimal(0), ge=0, le=100, decimal_places=2)
+    comes_with: list[str] = Field(default=[], max_length=8)
+    on_shelf: int | None = Field(default=None, ge=0, le=9999)
     shipping: Decimal = Field(default=Decimal(0), ge=0, lt=1_000_000, decimal_places=2)
     delivery_days: int = Field(default=0, ge=0, le=365)
     warranty_months: int = Field(default=0, ge=0, le=120)
@@ -47,11 +57,23 @@ class OfferOut(Schema):
     id: int
     panel: PanelOut
     supplier: str
+    supplier_id: int
+    grade: str
+    currency: str
     price: Decimal
+    breaks: list[tuple[int, Decimal]]
+    duty_percent: Decimal
+    comes_with: list[str]
+    on_shelf: int | None
+    withdrawn: bool
     shipping: Decimal
     delivery_days: int
     warranty_months: int
     doa_days: int
+
+    @staticmethod
+    def resolve_supplier(offer: "Offer | OfferOut") -> str:
+        return offer.supplier if isinstance(offer.supplier, str) else offer.supplier.name
 
 
 class OfferMatch(Schema):
@@ -86,10 +108,22 @@ class ChooseOffer(Schema):
     consequences_told: bool = False
 
 
+class FromHistory(Schema):
+    """What closed jobs of the same device had: the panel in ``jobs`` of ``of``; ``enough`` by the house rule to order before the label is seen."""
+
+    panel: PanelOut
+    jobs: int
+    of: int
+    enough: bool
+
+
 class MatchState(Schema):
     """``school`` is the house rule that the job was begun with."""
 
     school: School
+    device_id: int | None
+    device: str
+    history: list[FromHistory]
     wanted: PanelOut | None
     chosen_offer_id: int | None
     offers: list[OfferMatch]
@@ -101,11 +135,26 @@ ORDER = {"fits": 0, "fits_with_consequences": 1, "ask": 2, "stop": 3}
 def match_state(job: Job) -> MatchState:
     offers = []
     if job.wanted_panel is not None:
-        for offer in Offer.objects.filter(withdrawn=False).select_related("panel"):
+        for offer in Offer.objects.filter(Q(withdrawn=False) | Q(pk=job.chosen_offer_id or 0)).select_related(
+            "panel", "supplier"
+        ):
             offers.append(OfferMatch(offer=OfferOut.from_orm(offer), match=actions.match_offer(job, offer)))
         offers.sort(key=lambda m: (ORDER[m.match.result], m.offer.price))
     wanted = PanelOut.from_orm(job.wanted_panel) if job.wanted_panel else None
-    return MatchState(school=actions.school_of(job), wanted=wanted, chosen_offer_id=job.chosen_offer_id, offers=offers)
+    device = job.device
+    history = [
+        FromHistory(panel=PanelOut.from_orm(panel), jobs=jobs, of=of, enough=actions.history_is_enough(job, jobs, of))
+        for panel, jobs, of in (found_in(device) if device else [])
+    ]
+    return MatchState(
+        school=actions.school_of(job),
+        device_id=device.pk if device else None,
+        device=device.title if device else "",
+        history=history,
+        wanted=wanted,
+        chosen_offer_id=job.chosen_offer_id,
+        offers=offers,
+    )
 
 
 @router.get("/panels", response=list[PanelOut], operation_id="listPanels")
@@ -156,7 +205,7 @@ def change_panel(request: HttpRequest, panel_id: int, body: PanelIn) -> PanelMod
 
 @router.get("/panels/{panel_id}/offers", response=list[OfferOut], operation_id="listOffers")
 def list_offers(request: HttpRequest, panel_id: int) -> list[Offer]:
-    return list(Offer.objects.filter(panel_id=panel_id, withdrawn=False).select_related("panel"))
+    return list(Offer.objects.filter(panel_id=panel_id, withdrawn=False).select_related("panel", "supplier"))
 
 
 @router.post("/panels/{panel_id}/offers", response={201: OfferOut}, operation_id="addOffer")

@@ -1,4 +1,4 @@
-"""Panel models and who offers them."""
+"""The shop's registers: devices, panels, suppliers, and what suppliers offer."""
 
 from typing import Any
 
@@ -27,12 +27,63 @@ class PanelModel(models.Model):
         super().save(*args, **options)
 
 
+class Device(models.Model):
+    """A kind of device as the shop meets it. ``names`` are all designations on its labels; ``normals`` are they as they are searched."""
+
+    kind = models.CharField(max_length=20)
+    maker = models.CharField(max_length=80, blank=True)
+    names = models.JSONField()
+    generation = models.CharField(max_length=40, blank=True)
+    diagonal_in = models.FloatField(null=True, blank=True)
+    panel_width = models.PositiveIntegerField(null=True, blank=True)
+    panel_height = models.PositiveIntegerField(null=True, blank=True)
+    build = models.CharField(max_length=40, blank=True)
+    normals = models.CharField(max_length=400)
+    version = models.PositiveIntegerField(default=1)
+    retired = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ("normals", "id")
+        indexes = [GinIndex(fields=["normals"], opclasses=["gin_trgm_ops"], name="parts_device_normals")]
+
+    def save(self, *args: Any, **options: Any) -> None:
+        self.normals = " ".join(normal_number(name) for name in self.names)[:400]
+        super().save(*args, **options)
+
+    @property
+    def title(self) -> str:
+        """How a list calls it."""
+        return " / ".join(self.names) + (f" ({self.generation})" if self.generation else "")
+
+
+class Supplier(models.Model):
+    """Who sells panels, and on which terms. Times are the shop's."""
+
+    name = models.CharField(max_length=80, unique=True)
+    cut_off = models.TimeField(null=True, blank=True)
+    free_freight_from = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True)
+    return_cost = models.DecimalField(max_digits=8, decimal_places=2, default=0)
+    terms = models.TextField(max_length=1000, blank=True)
+    version = models.PositiveIntegerField(default=1)
+    retired = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ("name",)
+
+
 class Offer(models.Model):
-    """A supplier's offer of a panel model."""
+    """A supplier's offer of a panel model. ``on_shelf``: it lies here, so many of it; ``breaks``: [quantity from which on, price] pairs;
+    ``comes_with``: what is on it or in its parcel."""
 
     panel = models.ForeignKey(PanelModel, on_delete=models.PROTECT, related_name="offers")
-    supplier = models.CharField(max_length=80)
+    supplier = models.ForeignKey(Supplier, on_delete=models.PROTECT, related_name="offers")
+    grade = models.CharField(max_length=20, blank=True)
+    currency = models.CharField(max_length=3, default="EUR")
     price = models.DecimalField(max_digits=8, decimal_places=2)
+    breaks = models.JSONField(default=list)
+    duty_percent = models.DecimalField(max_digits=5, decimal_places=2, default=0)
+    comes_with = models.JSONField(default=list)
+    on_shelf = models.PositiveIntegerField(null=True, blank=True)
     shipping = models.DecimalField(max_digits=8, decimal_places=2)
     delivery_days = models.PositiveIntegerField()
     warranty_months = models.PositiveIntegerField()

@@ -9,16 +9,20 @@ from django.shortcuts import get_object_or_404
 
 from lens.errors import BadInput
 from lens.matching import PanelSpec, normal_number
-from lens.tables import validated
+from lens.purchasing import GRADES
+from lens.tables import not_known, validated
 from server.accounts.policy import require
 from server.common.errors import Conflict
 from server.jobs.actions import Person, lock_open_job
 from server.jobs.models import Job
 from server.jobs.record import write
 from server.parts.models import Offer, PanelModel
+from server.parts.suppliers import supplier_called
 from server.profiles.actions import keep_version
 
 MOST_FOUND, SHORTEST = 50, 4
+# what may come with a panel: it changes which parts are moved over and which are ordered (common practice)
+COMES_WITH = ("adhesive", "button", "brackets", "tools", "film", "frame", "battery")
 
 
 def find_panels(q: str) -> QuerySet[PanelModel]:
@@ -81,13 +85,28 @@ def add_to_job(user: Person, job_id: int, name: str, maker: str, spec: dict[str,
 
 @transaction.atomic
 def add_offer(user: Person, panel_id: int, values: dict[str, Any]) -> Offer:
-    """Add what a supplier offers of a panel."""
+    """Add what a supplier offers of a panel, or what lies on the shop's own shelf. Raises BadInput for a price of zero, an unknown grade, or price
+    breaks that are not cheaper."""
     require(user, "job.change")
     panel = get_object_or_404(PanelModel, pk=panel_id)
-    supplier = values["supplier"].strip()
-    if not supplier:
-        raise BadInput("Name the supplier.", "supplier_missing")
-    return Offer.objects.create(panel=panel, **{**values, "supplier": supplier})
+    if values["grade"] and values["grade"] not in GRADES:
+        raise not_known("grade", values["grade"], GRADES, "unknown_grade")
+    for name in values["comes_with"]:
+        if name not in COMES_WITH:
+            raise not_known("part that comes with it", name, COMES_WITH, "unknown_extra")
+    if not values["on_shelf"] and values["price"] <= 0:
+        raise BadInput("Give the price. An offer without one cannot be compared.", "no_price")
+    if values["on_shelf"] == 0:
+        raise BadInput("Say how many lie on the shelf.", "shelf_empty")
+    last = values["price"]
+    for quantity, price in values["breaks"]:
+        if quantity < 2 or not 0 < price < last:
+            raise BadInput(
+                "Price breaks: each quantity from 2 on, each price lower than the one before.", "price_breaks"
+            )
+        last = price
+    told = {**values, "breaks": [[quantity, str(price)] for quantity, price in values["breaks"]]}
+    return Offer.objects.create(panel=panel, **{**told, "supplier": supplier_called(values["supplier"])})
 
 
 @transaction.atomic

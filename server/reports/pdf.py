@@ -164,7 +164,7 @@ def report_html(job_id: int) -> str:
                 ("Accepted", profile.title + (", pixel classes of ISO 9241-307" if profile.pixels else "")),
                 (
                     "Fitted",
-                    f"{job.chosen_offer.panel.name} from {job.chosen_offer.supplier}, {job.chosen_offer.warranty_months} months warranty"
+                    f"{job.chosen_offer.panel.name} from {job.chosen_offer.supplier.name}, {job.chosen_offer.warranty_months} months warranty"
                     if job.chosen_offer
                     else "",
                 ),

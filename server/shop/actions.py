@@ -16,7 +16,23 @@ from server.profiles.actions import Person, find_profile, keep_version
 from server.shop.models import Shop
 
 PAPERS, LANGUAGES, WEEKDAYS = ("A4", "Letter"), ("en",), ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
-FIELDS = ("name", "address", "currency", "tax_percent", "paper", "language", "time_zone", "hours", "profile")
+FIELDS = (
+    "name",
+    "address",
+    "currency",
+    "tax_percent",
+    "paper",
+    "language",
+    "time_zone",
+    "hours",
+    "profile",
+    "hourly_rate",
+    "delay_cost_a_day",
+    "warranty_months",
+    "quote_days",
+    "round_to",
+    "closed_on",
+)
 SPAN = re.compile(r"([01]\d|2[0-3]):([0-5]\d)-([01]\d|2[0-4]):([0-5]\d)")
 ZONE_S = 5  # so old may be what another process changed
 

@@ -1,6 +1,6 @@
 """The shop's particulars: read by all who are signed in, changed by leads."""
 
-from datetime import datetime
+from datetime import date, datetime
 from decimal import Decimal
 
 from django.http import HttpRequest
@@ -23,6 +23,12 @@ class ShopFields(Schema):
     time_zone: str = Field(max_length=60)
     hours: dict[str, str]
     profile: str = Field(max_length=40)
+    hourly_rate: Decimal = Field(default=Decimal(0), ge=0, lt=100_000, decimal_places=2)
+    delay_cost_a_day: Decimal = Field(default=Decimal(0), ge=0, lt=100_000, decimal_places=2)
+    warranty_months: int = Field(default=0, ge=0, le=120)
+    quote_days: int = Field(default=14, ge=1, le=365)
+    round_to: Decimal = Field(default=Decimal("0.01"), gt=0, le=1000, decimal_places=2)
+    closed_on: list[date] = Field(default=[], max_length=366)
 
 
 class ShopOut(ShopFields):
@@ -48,4 +54,10 @@ def get_shop(request: HttpRequest) -> ShopOut:
 
 @router.put("/shop", auth=lead_profiles, response=ShopOut, operation_id="changeShop")
 def put_shop(request: HttpRequest, body: ShopIn) -> ShopOut:
-    return _out(change_shop(request.user, body.version, body.model_dump(exclude={"version"})))
+    return _out(
+        change_shop(
+            request.user,
+            body.version,
+            {**body.model_dump(exclude={"version"}), "closed_on": sorted({day.isoformat() for day in body.closed_on})},
+        )
+    )

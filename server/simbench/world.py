@@ -22,6 +22,7 @@ from server.jobs.actions import answer_check, change_job, create_job, go_to_stat
 from server.jobs.models import Job
 from server.parts.actions import choose_offer, name_panel
 from server.parts.models import Offer, PanelModel
+from server.parts.suppliers import supplier_called
 from server.shop.actions import change_shop, the_shop
 from server.simbench.device import DRIVEN
 from server.simbench.finger import draw
@@ -79,7 +80,7 @@ def load_catalogue(world: dict[str, Any]) -> None:
     for name, supplier, price, shipping, days, warranty, doa in world["offers"]:
         Offer.objects.get_or_create(
             panel=PanelModel.objects.get(name=name),
-            supplier=supplier,
+            supplier=supplier_called(supplier),
             defaults={
                 "price": price,
                 "shipping": shipping,
@@ -128,7 +129,7 @@ def make_job(user: User, told: dict[str, Any]) -> Job:
         name_panel(user, job.pk, PanelModel.objects.get(name=told["wanted"]).pk)
     if "offer" in told:
         panel, supplier = told["offer"]
-        choose_offer(user, job.pk, Offer.objects.get(panel__name=panel, supplier=supplier).pk, True)
+        choose_offer(user, job.pk, Offer.objects.get(panel__name=panel, supplier__name=supplier).pk, True)
     for station in told.get("skip", []):
         go_to_station(user, job.pk, station, True)
     go_to_station(user, job.pk, told["station"], False)

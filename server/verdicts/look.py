@@ -25,7 +25,9 @@ class JobLook:
     @classmethod
     def at(cls, job_id: int, *prefetch: str) -> "JobLook":
         """Of a stored job; raises Http404."""
-        wanted = Job.objects.select_related("wanted_panel", "chosen_offer__panel", "created_by", "assigned_to")
+        wanted = Job.objects.select_related(
+            "wanted_panel", "chosen_offer__panel", "chosen_offer__supplier", "device", "created_by", "assigned_to"
+        )
         job = wanted.prefetch_related(*dict.fromkeys((*NEEDED, *prefetch))).filter(pk=job_id).first()
         if job is None:
             raise Http404

@@ -46,7 +46,8 @@ class Register(TestCase):
         self.assertEqual(told["chosen_offer_id"], offer["id"])
         self.bench.ok("DELETE", f"/offers/{offer['id']}")
         told = self.bench.ok("GET", path)  # it holds for others no more; the job keeps it
-        self.assertEqual((told["offers"], told["chosen_offer_id"]), ([], offer["id"]))
+        self.assertEqual([one["offer"]["withdrawn"] for one in told["offers"]], [True])
+        self.assertEqual(told["chosen_offer_id"], offer["id"])
 
     def test_what_decides_and_is_not_known_is_asked_for(self) -> None:
         job = self.bench.new_job()

@@ -350,6 +350,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/buying": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A job's buying */
+        get: operations["getBuying"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/fit": {
         parameters: {
             query?: never;
@@ -919,6 +936,341 @@ export interface paths {
         put?: never;
         /** Choose Offer */
         post: operations["chooseOffer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Devices
+         * @description Devices of the register by any of their names.
+         */
+        get: operations["listDevices"];
+        put?: never;
+        /** Add Device */
+        post: operations["addDevice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/{device_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Device
+         * @description A device with those that are easily taken for it, and the panels that were found in it.
+         */
+        get: operations["getDevice"];
+        put?: never;
+        post?: never;
+        /** Retire Device */
+        delete: operations["retireDevice"];
+        options?: never;
+        head?: never;
+        /** Change Device */
+        patch: operations["changeDevice"];
+        trace?: never;
+    };
+    "/api/devices/{device_id}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Merge Devices */
+        post: operations["mergeDevices"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/device": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Name Device */
+        post: operations["nameDevice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/suppliers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Suppliers */
+        get: operations["listSuppliers"];
+        put?: never;
+        /** Add Supplier */
+        post: operations["addSupplier"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/suppliers/{supplier_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change Supplier */
+        patch: operations["changeSupplier"];
+        trace?: never;
+    };
+    "/api/label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Label
+         * @description What a panel's label says, held to the register; by shape alone where nothing of it is known.
+         */
+        post: operations["readLabel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Back
+         * @description What the back of a panel tells: outline by a bank card, plug, mounting.
+         */
+        post: operations["readBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/buying/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Order For Job */
+        post: operations["orderForJob"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/buying/quote": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Draft Quote
+         * @description The lines that a quote of the chosen offer begins with.
+         */
+        get: operations["draftQuote"];
+        put?: never;
+        /** Make Quote */
+        post: operations["makeQuote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/buying/quotes/{quote_id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer Quote */
+        post: operations["answerQuote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/buying/quotes/{quote_id}.txt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Quote As Text
+         * @description A quote as text to send.
+         */
+        get: operations["quoteText"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/buying/quotes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Quotes */
+        get: operations["listQuotes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/buying/promise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Promise Day */
+        post: operations["promiseDay"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Orders
+         * @description Orders, the newest first, page by page: ``before`` is the last number of the page before.
+         */
+        get: operations["listOrders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Orders
+         * @description All orders, a line for each panel.
+         */
+        get: operations["exportOrders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/{order_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Advance Order */
+        post: operations["advanceOrder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/lines/{line_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Judge Line */
+        post: operations["judgeLine"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3619,6 +3971,19 @@ export interface components {
             text: string;
         };
         /**
+         * FromHistory
+         * @description What closed jobs of the same device had: the panel in ``jobs`` of ``of``; ``enough`` by the house rule to order before the label is seen.
+         */
+        FromHistory: {
+            panel: components["schemas"]["PanelOut"];
+            /** Jobs */
+            jobs: number;
+            /** Of */
+            of: number;
+            /** Enough */
+            enough: boolean;
+        };
+        /**
          * Link
          * @description Gbit/s of picture data that are needed and carried.
          */
@@ -3679,6 +4044,12 @@ export interface components {
              * @enum {string}
              */
             school: "exact" | "fit_form_function" | "try";
+            /** Device Id */
+            device_id: number | null;
+            /** Device */
+            device: string;
+            /** History */
+            history: components["schemas"]["FromHistory"][];
             wanted: components["schemas"]["PanelOut"] | null;
             /** Chosen Offer Id */
             chosen_offer_id: number | null;
@@ -3697,8 +4068,27 @@ export interface components {
             panel: components["schemas"]["PanelOut"];
             /** Supplier */
             supplier: string;
+            /** Supplier Id */
+            supplier_id: number;
+            /** Grade */
+            grade: string;
+            /** Currency */
+            currency: string;
             /** Price */
             price: string;
+            /** Breaks */
+            breaks: [
+                number,
+                string
+            ][];
+            /** Duty Percent */
+            duty_percent: string;
+            /** Comes With */
+            comes_with: string[];
+            /** On Shelf */
+            on_shelf: number | null;
+            /** Withdrawn */
+            withdrawn: boolean;
             /** Shipping */
             shipping: string;
             /** Delivery Days */
@@ -3769,6 +4159,216 @@ export interface components {
             refresh_hz?: number | null;
             /** Bits Per Colour */
             bits_per_colour?: number | null;
+        };
+        /**
+         * BuyingState
+         * @description ``chance_now``: that the promised day is kept as things stand; None where nothing is chosen or promised.
+         */
+        BuyingState: {
+            /** Minutes */
+            minutes: number;
+            /** Queue Minutes */
+            queue_minutes: number;
+            /** Cure Hours */
+            cure_hours: number;
+            /** Wanted By */
+            wanted_by: string | null;
+            /** Ranked */
+            ranked: components["schemas"]["RankedOut"][];
+            order: components["schemas"]["OrderOut"] | null;
+            quote: components["schemas"]["QuoteOut"] | null;
+            /** Promises */
+            promises: components["schemas"]["PromiseOut"][];
+            /** Chance Now */
+            chance_now: number | null;
+        };
+        /** CostPart */
+        CostPart: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "price" | "freight" | "duty" | "dead" | "warranty" | "delay";
+            /** Title */
+            title: string;
+            /** Amount */
+            amount: string;
+        };
+        /** EventOut */
+        EventOut: {
+            /** What */
+            what: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** By */
+            by: string;
+            /** Note */
+            note: string;
+        };
+        /** LineOut */
+        LineOut: {
+            /** Id */
+            id: number;
+            /** Panel */
+            panel: string;
+            /** Job Id */
+            job_id: number | null;
+            /** Job Title */
+            job_title: string;
+            /** Quantity */
+            quantity: number;
+            /** Unit Price */
+            unit_price: string;
+            /** Outcome */
+            outcome: string;
+            /** Note */
+            note: string;
+            /** Risk Taken */
+            risk_taken: boolean;
+        };
+        /** OrderOut */
+        OrderOut: {
+            /** Id */
+            id: number;
+            /** Supplier */
+            supplier: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "ordered" | "shipped" | "arrived" | "cancelled";
+            /** Ordered On */
+            ordered_on: string | null;
+            /** Shipped On */
+            shipped_on: string | null;
+            /** Due On */
+            due_on: string | null;
+            /** Arrived On */
+            arrived_on: string | null;
+            /** Late */
+            late: boolean;
+            /** Lines */
+            lines: components["schemas"]["LineOut"][];
+            /** Events */
+            events: components["schemas"]["EventOut"][];
+        };
+        /** PromiseOut */
+        PromiseOut: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Chance */
+            chance: number | null;
+            /** Because */
+            because: string;
+            /** Made By */
+            made_by: string;
+        };
+        /**
+         * Quote
+         * @description ``net`` + ``tax`` + ``rounding`` = ``total``, to the hundredth.
+         */
+        Quote: {
+            /** Currency */
+            currency: string;
+            /** Lines */
+            lines: components["schemas"]["QuoteLine"][];
+            /** Net */
+            net: string;
+            /** Tax Percent */
+            tax_percent: string;
+            /** Tax */
+            tax: string;
+            /** Rounding */
+            rounding: string;
+            /** Total */
+            total: string;
+            /**
+             * Made On
+             * Format: date
+             */
+            made_on: string;
+            /**
+             * Valid Until
+             * Format: date
+             */
+            valid_until: string;
+            /** Ready On */
+            ready_on?: string | null;
+            /** Ready Chance */
+            ready_chance?: number | null;
+            /**
+             * Hint
+             * @default
+             */
+            hint: string;
+        };
+        /**
+         * QuoteLine
+         * @description ``amount`` is without tax. ``minutes`` only beside work: money and time are never added.
+         */
+        QuoteLine: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "part" | "freight" | "work" | "risk" | "extra";
+            /** Title */
+            title: string;
+            /** Amount */
+            amount: string;
+            /** Minutes */
+            minutes?: number | null;
+        };
+        /** QuoteOut */
+        QuoteOut: {
+            /** Id */
+            id: number;
+            quote: components["schemas"]["Quote"];
+            /** Made By */
+            made_by: string;
+            /** Answer */
+            answer: string;
+            /** Answered By */
+            answered_by: string;
+            /** Answered How */
+            answered_how: string;
+            /** Over */
+            over: boolean;
+        };
+        /**
+         * RankedOut
+         * @description See `lens.purchasing.RankedOffer`; the spread of days is left out.
+         */
+        RankedOut: {
+            /** Offer Id */
+            offer_id: number;
+            /** Cost */
+            cost: string | null;
+            /** Parts */
+            parts: components["schemas"]["CostPart"][];
+            /** Ready On */
+            ready_on: string | null;
+            /** Chance In Time */
+            chance_in_time: number | null;
+            /** Dead Rate */
+            dead_rate: number | null;
+            /** Dead Range */
+            dead_range: [
+                number,
+                number
+            ] | null;
+            /** Orders */
+            orders: number;
+            /** Best */
+            best: boolean;
+            /** Problem */
+            problem: string;
         };
         /**
          * FitState
@@ -4141,12 +4741,45 @@ export interface components {
             /** Applied */
             applied: boolean;
         };
-        /** OfferIn */
+        /**
+         * OfferIn
+         * @description ``on_shelf``: so many lie in the shop; None is a supplier's offer. ``breaks``: quantity from which on, price.
+         */
         OfferIn: {
             /** Supplier */
             supplier: string;
+            /**
+             * Grade
+             * @default
+             */
+            grade: string;
+            /**
+             * Currency
+             * @default EUR
+             */
+            currency: string;
             /** Price */
             price: number | string;
+            /**
+             * Breaks
+             * @default []
+             */
+            breaks: [
+                number,
+                number | string
+            ][];
+            /**
+             * Duty Percent
+             * @default 0
+             */
+            duty_percent: number | string;
+            /**
+             * Comes With
+             * @default []
+             */
+            comes_with: string[];
+            /** On Shelf */
+            on_shelf?: number | null;
             /**
              * Shipping
              * @default 0
@@ -4182,6 +4815,353 @@ export interface components {
              * @default false
              */
             consequences_told: boolean;
+        };
+        /** DeviceOut */
+        DeviceOut: {
+            /** Kind */
+            kind: string;
+            /**
+             * Maker
+             * @default
+             */
+            maker: string;
+            /** Names */
+            names: string[];
+            /**
+             * Generation
+             * @default
+             */
+            generation: string;
+            /** Diagonal In */
+            diagonal_in?: number | null;
+            /** Panel Width */
+            panel_width?: number | null;
+            /** Panel Height */
+            panel_height?: number | null;
+            /**
+             * Build
+             * @default
+             */
+            build: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+        };
+        /**
+         * DeviceIn
+         * @description ``names``: every designation on its labels; ``version`` is the one that was read, 0 for a new one.
+         */
+        DeviceIn: {
+            /** Kind */
+            kind: string;
+            /**
+             * Maker
+             * @default
+             */
+            maker: string;
+            /** Names */
+            names: string[];
+            /**
+             * Generation
+             * @default
+             */
+            generation: string;
+            /** Diagonal In */
+            diagonal_in?: number | null;
+            /** Panel Width */
+            panel_width?: number | null;
+            /** Panel Height */
+            panel_height?: number | null;
+            /**
+             * Build
+             * @default
+             */
+            build: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /** AlikeOut */
+        AlikeOut: {
+            device: components["schemas"]["DeviceOut"];
+            /** Why */
+            why: string;
+        };
+        /** DeviceLook */
+        DeviceLook: {
+            device: components["schemas"]["DeviceOut"];
+            /** Alike */
+            alike: components["schemas"]["AlikeOut"][];
+            /** Found */
+            found: components["schemas"]["FoundIn"][];
+        };
+        /**
+         * FoundIn
+         * @description A panel that closed jobs found in the device: in ``jobs`` of ``of``.
+         */
+        FoundIn: {
+            panel: components["schemas"]["PanelOut"];
+            /** Jobs */
+            jobs: number;
+            /** Of */
+            of: number;
+        };
+        /** Merge */
+        Merge: {
+            /** Other Id */
+            other_id: number;
+        };
+        /** NameDevice */
+        NameDevice: {
+            /** Device Id */
+            device_id: number;
+        };
+        /** SupplierOut */
+        SupplierOut: {
+            /** Name */
+            name: string;
+            /** Cut Off */
+            cut_off?: string | null;
+            /** Free Freight From */
+            free_freight_from?: string | null;
+            /**
+             * Return Cost
+             * @default 0
+             */
+            return_cost: string;
+            /**
+             * Terms
+             * @default
+             */
+            terms: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+            /** Id */
+            id: number;
+        };
+        /** SupplierIn */
+        SupplierIn: {
+            /** Name */
+            name: string;
+            /** Cut Off */
+            cut_off?: string | null;
+            /** Free Freight From */
+            free_freight_from?: number | string | null;
+            /**
+             * Return Cost
+             * @default 0
+             */
+            return_cost: number | string;
+            /**
+             * Terms
+             * @default
+             */
+            terms: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /**
+         * Candidate
+         * @description ``p``: that this is the number, the chance of none of them included; ``reason`` says where it was read.
+         */
+        Candidate: {
+            /** Part Number */
+            part_number: string;
+            /** P */
+            p: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * Code
+         * @description ``corners``: in photo pixels, in the code's own order.
+         */
+        Code: {
+            /** Format */
+            format: string;
+            /** Text */
+            text: string;
+            /**
+             * Corners
+             * @default []
+             */
+            corners: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * LabelOut
+         * @description ``known``: the candidates that the register has, by their number.
+         */
+        LabelOut: {
+            reading: components["schemas"]["LabelReading"];
+            /** Known */
+            known: components["schemas"]["PanelOut"][];
+        };
+        /**
+         * LabelReading
+         * @description ``accepted`` where one candidate stands alone. Lines come twice where a second look read them otherwise.
+         */
+        LabelReading: {
+            /** Codes */
+            codes: components["schemas"]["Code"][];
+            /** Lines */
+            lines: components["schemas"]["TextLine"][];
+            /** Candidates */
+            candidates: components["schemas"]["Candidate"][];
+            /** Accepted */
+            accepted: string | null;
+            /** Problems */
+            problems: components["schemas"]["Problem"][];
+        };
+        /**
+         * TextLine
+         * @description ``confidence`` 0..1 as the recogniser tells it; ``box``: x, y, w, h of the upright box around it in photo pixels.
+         */
+        TextLine: {
+            /** Text */
+            text: string;
+            /** Confidence */
+            confidence: number;
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * Back
+         * @description ``uncertainty_mm``: half-width at 90 % of the larger side. None: this photo cannot tell.
+         */
+        Back: {
+            /** Outline Mm */
+            outline_mm: [
+                number,
+                number
+            ] | null;
+            /** Uncertainty Mm */
+            uncertainty_mm: number | null;
+            connector: components["schemas"]["BackConnector"];
+            /** Mounting */
+            mounting: ("side_brackets" | "ears" | "adhesive" | "bonded") | null;
+            /** Problems */
+            problems: components["schemas"]["Problem"][];
+        };
+        /**
+         * BackConnector
+         * @description As seen from the back, label upright. None: this photo cannot tell.
+         */
+        BackConnector: {
+            /** Side */
+            side?: ("left" | "right" | "middle") | null;
+            /** Edge */
+            edge?: ("top" | "bottom") | null;
+            /** Pins */
+            pins?: number | null;
+            /** Pitch Mm */
+            pitch_mm?: number | null;
+        };
+        /** OrderIn */
+        OrderIn: {
+            /**
+             * Collect
+             * @default false
+             */
+            collect: boolean;
+        };
+        /** QuoteDraft */
+        QuoteDraft: {
+            /** Lines */
+            lines: components["schemas"]["QuoteLine"][];
+        };
+        /** QuoteIn */
+        QuoteIn: {
+            /** Lines */
+            lines: components["schemas"]["QuoteLine"][];
+            /** Device Worth */
+            device_worth?: number | string | null;
+            /** Valid Days */
+            valid_days?: number | null;
+        };
+        /** AnswerIn */
+        AnswerIn: {
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "yes" | "no";
+            /** By */
+            by: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "in_person" | "phone" | "mail" | "message";
+        };
+        /** PromiseIn */
+        PromiseIn: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /**
+             * Because
+             * @default
+             */
+            because: string;
+        };
+        /** OrderPage */
+        OrderPage: {
+            /** Orders */
+            orders: components["schemas"]["OrderOut"][];
+            /** More */
+            more: boolean;
+        };
+        /** Advance */
+        Advance: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "ordered" | "shipped" | "arrived" | "cancelled";
+            /** On */
+            on?: string | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /** Outcome */
+        Outcome: {
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "good" | "dead" | "marked";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /** PassGate */
         PassGate: {
@@ -4732,6 +5712,36 @@ export interface components {
             };
             /** Profile */
             profile: string;
+            /**
+             * Hourly Rate
+             * @default 0
+             */
+            hourly_rate: string;
+            /**
+             * Delay Cost A Day
+             * @default 0
+             */
+            delay_cost_a_day: string;
+            /**
+             * Warranty Months
+             * @default 0
+             */
+            warranty_months: number;
+            /**
+             * Quote Days
+             * @default 14
+             */
+            quote_days: number;
+            /**
+             * Round To
+             * @default 0.01
+             */
+            round_to: string;
+            /**
+             * Closed On
+             * @default []
+             */
+            closed_on: string[];
             /** Version */
             version: number;
             /** Changed By */
@@ -4761,6 +5771,36 @@ export interface components {
             };
             /** Profile */
             profile: string;
+            /**
+             * Hourly Rate
+             * @default 0
+             */
+            hourly_rate: number | string;
+            /**
+             * Delay Cost A Day
+             * @default 0
+             */
+            delay_cost_a_day: number | string;
+            /**
+             * Warranty Months
+             * @default 0
+             */
+            warranty_months: number;
+            /**
+             * Quote Days
+             * @default 14
+             */
+            quote_days: number;
+            /**
+             * Round To
+             * @default 0.01
+             */
+            round_to: number | string;
+            /**
+             * Closed On
+             * @default []
+             */
+            closed_on: string[];
             /** Version */
             version: number;
         };
@@ -5795,6 +6835,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MatchState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    getBuying: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuyingState"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -7141,6 +8216,869 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MatchState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    listDevices: {
+        parameters: {
+            query?: {
+                q?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceOut"][];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    addDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    getDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceLook"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    retireDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    changeDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    mergeDevices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Merge"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    nameDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameDevice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatchState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    listSuppliers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplierOut"][];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    addSupplier: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SupplierIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplierOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    changeSupplier: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                supplier_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SupplierIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplierOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    readLabel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    readBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Active W */
+                    active_w?: number | null;
+                    /** Active H */
+                    active_h?: number | null;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Back"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    orderForJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuyingState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    draftQuote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuoteDraft"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    makeQuote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuoteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuyingState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    answerQuote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                quote_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuyingState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    quoteText: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                quote_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    listQuotes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuoteOut"][];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    promiseDay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PromiseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuyingState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    listOrders: {
+        parameters: {
+            query?: {
+                state?: "coming" | "late" | "arrived" | "all";
+                before?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderPage"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    exportOrders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    advanceOrder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Advance"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    judgeLine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                line_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Outcome"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderOut"];
                 };
             };
             400: components["responses"]["Refusal400"];

@@ -1,0 +1,1 @@
+"""What is bought for a job: orders, quotes, the day that an owner was promised."""
