@@ -71,9 +71,11 @@ class OfferOut(Schema):
     warranty_months: int
     doa_days: int
 
-    @staticmethod
-    def resolve_supplier(offer: "Offer | OfferOut") -> str:
-        return offer.supplier if isinstance(offer.supplier, str) else offer.supplier.name
+
+def offer_out(offer: Offer) -> OfferOut:
+    """An offer with its supplier's name."""
+    plain = {name: getattr(offer, name) for name in OfferOut.model_fields if name not in ("panel", "supplier")}
+    return OfferOut(panel=PanelOut.from_orm(offer.panel), supplier=offer.supplier.name, **plain)
 
 
 class OfferMatch(Schema):
@@ -138,7 +140,7 @@ def match_state(job: Job) -> MatchState:
         for offer in Offer.objects.filter(Q(withdrawn=False) | Q(pk=job.chosen_offer_id or 0)).select_related(
             "panel", "supplier"
         ):
-            offers.append(OfferMatch(offer=OfferOut.from_orm(offer), match=actions.match_offer(job, offer)))
+            offers.append(OfferMatch(offer=offer_out(offer), match=actions.match_offer(job, offer)))
         offers.sort(key=lambda m: (ORDER[m.match.result], m.offer.price))
     wanted = PanelOut.from_orm(job.wanted_panel) if job.wanted_panel else None
     device = job.device
@@ -204,13 +206,14 @@ def change_panel(request: HttpRequest, panel_id: int, body: PanelIn) -> PanelMod
 
 
 @router.get("/panels/{panel_id}/offers", response=list[OfferOut], operation_id="listOffers")
-def list_offers(request: HttpRequest, panel_id: int) -> list[Offer]:
-    return list(Offer.objects.filter(panel_id=panel_id, withdrawn=False).select_related("panel", "supplier"))
+def list_offers(request: HttpRequest, panel_id: int) -> list[OfferOut]:
+    found = Offer.objects.filter(panel_id=panel_id, withdrawn=False).select_related("panel", "supplier")
+    return [offer_out(offer) for offer in found]
 
 
 @router.post("/panels/{panel_id}/offers", response={201: OfferOut}, operation_id="addOffer")
-def add_offer(request: HttpRequest, panel_id: int, body: OfferIn) -> Status[Offer]:
-    return Status(201, register.add_offer(request.user, panel_id, body.model_dump()))
+def add_offer(request: HttpRequest, panel_id: int, body: OfferIn) -> Status[OfferOut]:
+    return Status(201, offer_out(register.add_offer(request.user, panel_id, body.model_dump())))
 
 
 @router.delete("/offers/{offer_id}", response={204: None}, operation_id="withdrawOffer")

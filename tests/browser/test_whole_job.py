@@ -16,6 +16,7 @@ from server.common.notify import notify
 from server.inspections.models import Photo, Run
 from server.jobs.models import Entry, Job
 from server.parts.models import Offer, PanelModel
+from server.parts.suppliers import supplier_called
 from tests.browser.live import WAIT_MS, Served
 from tests.browser.steps import link, look_closely, shoot_whole_set, station, take_in
 from tests.server.helpers import photo
@@ -60,7 +61,13 @@ class WholeJob(Served):
             spec = SPEC.model_copy(update={"part_number": name, **change})
             panel = PanelModel.objects.create(name=name, maker="M", spec=spec.model_dump(mode="json"))
             Offer.objects.create(
-                panel=panel, supplier="S", price=10, shipping=2, delivery_days=3, warranty_months=12, doa_days=14
+                panel=panel,
+                supplier=supplier_called("S"),
+                price=10,
+                shipping=2,
+                delivery_days=3,
+                warranty_months=12,
+                doa_days=14,
             )
 
     def test_from_intake_to_hand_over(self) -> None:

@@ -13,6 +13,7 @@ from server.config.openapi import VOCABULARY, document, vocabulary
 from server.config.settings import ROOT
 from server.jobs.models import Entry
 from server.parts.models import Offer, PanelModel
+from server.parts.suppliers import supplier_called
 from tests.server.helpers import JOB, Bench, person
 
 SPEC = PanelSpec(
@@ -162,7 +163,13 @@ class MatchAndFit(TestCase):
             spec = SPEC.model_copy(update={"part_number": name, **change})
             panel = PanelModel.objects.create(name=name, maker="M", spec=spec.model_dump(mode="json"))
             Offer.objects.create(
-                panel=panel, supplier="S", price=10, shipping=2, delivery_days=3, warranty_months=12, doa_days=14
+                panel=panel,
+                supplier=supplier_called("S"),
+                price=10,
+                shipping=2,
+                delivery_days=3,
+                warranty_months=12,
+                doa_days=14,
             )
 
     def offer(self, name: str) -> int:

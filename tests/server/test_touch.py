@@ -14,6 +14,7 @@ from lens.touch import standard_plan
 from server.inspections.models import Run
 from server.jobs.models import Job
 from server.parts.models import Offer, PanelModel
+from server.parts.suppliers import supplier_called
 from server.touch.models import TouchPart, TouchSession
 from tests.server.helpers import Bench, InspectionCase, person, work
 
@@ -259,7 +260,10 @@ class NewPanelWhoseTouchFails(TouchCase):
         terms = {"shipping": 8, "delivery_days": 4, "warranty_months": 6, "doa_days": 7}
         offers = [
             Offer.objects.create(
-                panel=PanelModel.objects.create(name=name, maker="M", spec=spec), supplier=name, price=price, **terms
+                panel=PanelModel.objects.create(name=name, maker="M", spec=spec),
+                supplier=supplier_called(name),
+                price=price,
+                **terms,
             )
             for name, price in (("bought", 31), ("other", 44))
         ]
