@@ -27,6 +27,8 @@ PLAIN = (
     "complaint",
     "visible_damage",
     "accessories",
+    "serial_printed",
+    "serial_system",
     "panel_width",
     "panel_height",
     "diagonal_in",

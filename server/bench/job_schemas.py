@@ -21,6 +21,8 @@ class JobFields(Schema):
     complaint: str = Long
     visible_damage: str = Long
     accessories: str = Short
+    serial_printed: str = Field(default="", max_length=60)
+    serial_system: str = Field(default="", max_length=60)
     panel_width: int
     panel_height: int
     diagonal_in: float | None = None
@@ -38,6 +40,8 @@ class JobChange(Schema):
     complaint: str | None = Field(default=None, max_length=2000)
     visible_damage: str | None = Field(default=None, max_length=2000)
     accessories: str | None = Field(default=None, max_length=300)
+    serial_printed: str | None = Field(default=None, max_length=60)
+    serial_system: str | None = Field(default=None, max_length=60)
     panel_width: int | None = None
     panel_height: int | None = None
     diagonal_in: float | None = None

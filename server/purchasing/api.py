@@ -4,6 +4,7 @@ import datetime as dt
 from decimal import Decimal
 from typing import Literal
 
+from django.db.models import Avg, Count, Q
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
@@ -56,6 +57,16 @@ class AnswerIn(Schema):
 class PromiseIn(Schema):
     day: dt.date
     because: str = Field(default="", max_length=300)
+
+
+class SupplierFigures(Schema):
+    """What the shop's own orders tell: ``late_days`` on average, panels that ``arrived`` and were looked at, and those ``dead`` or marked."""
+
+    supplier_id: int
+    orders: int
+    late_days: float | None
+    arrived: int
+    dead: int
 
 
 class OrderPage(Schema):
@@ -127,6 +138,25 @@ def list_orders(
         found = found.filter(pk__lt=before)
     page = list(found[: MOST_LISTED + 1])
     return OrderPage(orders=[order_out(order) for order in page[:MOST_LISTED]], more=len(page) > MOST_LISTED)
+
+
+@router.get("/suppliers/figures", response=list[SupplierFigures], operation_id="supplierFigures")
+def supplier_figures(request: HttpRequest) -> list[SupplierFigures]:
+    orders_of = Order.objects.filter(late_days__isnull=False).values("supplier").order_by()
+    late = {row["supplier"]: row for row in orders_of.annotate(orders=Count("id"), late=Avg("late_days"))}
+    looked_at = OrderLine.objects.exclude(outcome="").values("order__supplier").order_by()
+    dead = Count("id", filter=~Q(outcome="good"))
+    seen = {row["order__supplier"]: row for row in looked_at.annotate(arrived=Count("id"), dead=dead)}
+    return [
+        SupplierFigures(
+            supplier_id=pk,
+            orders=late.get(pk, {}).get("orders", 0),
+            late_days=late.get(pk, {}).get("late"),
+            arrived=seen.get(pk, {}).get("arrived", 0),
+            dead=seen.get(pk, {}).get("dead", 0),
+        )
+        for pk in sorted({*late, *seen})
+    ]
 
 
 @router.get("/orders.csv", operation_id="exportOrders")

@@ -23,6 +23,10 @@ const Rates = part(() => import("./settings/Rates"), "Rates");
 const Settings = part(() => import("./settings/Settings"), "Settings");
 const ShopForm = part(() => import("./settings/ShopForm"), "ShopForm");
 const Register = part(() => import("./match/Register"), "Register");
+const Parts = part(() => import("./registers/Parts"), "Parts");
+const Devices = part(() => import("./registers/Devices"), "Devices");
+const Suppliers = part(() => import("./registers/Suppliers"), "Suppliers");
+const Orders = part(() => import("./registers/Orders"), "Orders");
 const Look = part(() => import("./Look"), "Look");
 
 function Guarded() {
@@ -65,7 +69,17 @@ const router = createBrowserRouter([
           { path: "me", element: <Mine /> },
         ],
       },
-      { path: "/parts", element: <Register /> },
+      {
+        path: "/parts",
+        element: <Parts />,
+        children: [
+          { index: true, element: <Navigate to="/parts/panels" replace /> },
+          { path: "panels", element: <Register /> },
+          { path: "devices", element: <Devices /> },
+          { path: "suppliers", element: <Suppliers /> },
+          { path: "orders", element: <Orders /> },
+        ],
+      },
       { path: "/look", element: <Look /> },
       {
         path: "*",

@@ -42,6 +42,7 @@ export function applyAnswer(queries: QueryClient, id: number, answer: unknown): 
 export function staleParts(id: number, facets: readonly string[] | null, version: number | undefined): string[] | null {
   const known = brought.get(id);
   const mine = version !== undefined && known !== undefined && known.version >= version;
-  if (facets === null) return mine ? [...FACETS, "match", "fit"].filter((part) => !known.facets.has(part)) : null;
+  if (facets === null)
+    return mine ? [...FACETS, "match", "buying", "fit"].filter((part) => !known.facets.has(part)) : null;
   return [...(mine ? [] : ["head"]), ...facets.filter((facet) => !(mine && known.facets.has(facet)))];
 }

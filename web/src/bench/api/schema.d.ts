@@ -1223,6 +1223,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/suppliers/figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Supplier Figures */
+        get: operations["supplierFigures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/orders.csv": {
         parameters: {
             query?: never;
@@ -1975,6 +1992,16 @@ export interface components {
              * @default
              */
             accessories: string;
+            /**
+             * Serial Printed
+             * @default
+             */
+            serial_printed: string;
+            /**
+             * Serial System
+             * @default
+             */
+            serial_system: string;
             /** Panel Width */
             panel_width: number;
             /** Panel Height */
@@ -2111,6 +2138,16 @@ export interface components {
              * @default
              */
             accessories: string;
+            /**
+             * Serial Printed
+             * @default
+             */
+            serial_printed: string;
+            /**
+             * Serial System
+             * @default
+             */
+            serial_system: string;
             /** Panel Width */
             panel_width: number;
             /** Panel Height */
@@ -2448,6 +2485,16 @@ export interface components {
              * @default
              */
             accessories: string;
+            /**
+             * Serial Printed
+             * @default
+             */
+            serial_printed: string;
+            /**
+             * Serial System
+             * @default
+             */
+            serial_system: string;
             /** Panel Width */
             panel_width: number;
             /** Panel Height */
@@ -2639,6 +2686,10 @@ export interface components {
             visible_damage?: string | null;
             /** Accessories */
             accessories?: string | null;
+            /** Serial Printed */
+            serial_printed?: string | null;
+            /** Serial System */
+            serial_system?: string | null;
             /** Panel Width */
             panel_width?: number | null;
             /** Panel Height */
@@ -5134,6 +5185,22 @@ export interface components {
             orders: components["schemas"]["OrderOut"][];
             /** More */
             more: boolean;
+        };
+        /**
+         * SupplierFigures
+         * @description What the shop's own orders tell: ``late_days`` on average, panels that ``arrived`` and were looked at, and those ``dead`` or marked.
+         */
+        SupplierFigures: {
+            /** Supplier Id */
+            supplier_id: number;
+            /** Orders */
+            orders: number;
+            /** Late Days */
+            late_days: number | null;
+            /** Arrived */
+            arrived: number;
+            /** Dead */
+            dead: number;
         };
         /** Advance */
         Advance: {
@@ -8970,6 +9037,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OrderPage"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    supplierFigures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplierFigures"][];
                 };
             };
             400: components["responses"]["Refusal400"];

@@ -10,6 +10,8 @@ export type FieldName =
   | "complaint"
   | "visible_damage"
   | "accessories"
+  | "serial_printed"
+  | "serial_system"
   | "device_type"
   | "panel_width"
   | "panel_height"
@@ -27,19 +29,24 @@ export interface FieldProps {
 const WIDTHS = [1280, 1366, 1600, 1920, 2560, 720, 1080];
 const HEIGHTS = [800, 768, 900, 1080, 1440, 1600, 1280, 2400];
 
-/** `of` gives each field's value and what to do with a new one; `reported` stands under the complaint. */
+/** `of` gives each field's value and what to do with a new one; `reported` stands under the complaint, `register` under the title. */
 export function DeviceFields({
   of,
   fresh = false,
   reported,
+  register,
 }: {
   of: (name: FieldName) => FieldProps;
   fresh?: boolean;
   reported?: React.ReactNode;
+  register?: React.ReactNode;
 }) {
   const vocabulary = useVocabulary();
   const device = of("device_type");
   const profile = of("profile");
+  const plainSerial = (text: string) => text.toUpperCase().replace(/[^A-Z0-9]/g, "");
+  const [printed, inSystem] = [plainSerial(of("serial_printed").value), plainSerial(of("serial_system").value)];
+  const serialsDiffer = printed !== "" && inSystem !== "" && printed !== inSystem;
   const limited = (most: number) => ({ htmlInput: { maxLength: most } });
   return (
     <>
@@ -51,6 +58,7 @@ export function DeviceFields({
         helperText={of("title").helperText ?? "What it is and where it stands"}
         slotProps={limited(120)}
       />
+      {register}
       <TextField label="Owner" {...of("owner")} slotProps={limited(120)} />
       <TextField
         label="Complaint, in the owner's words"
@@ -67,6 +75,18 @@ export function DeviceFields({
         slotProps={limited(2000)}
       />
       <TextField label="Accessories that stay with the owner" {...of("accessories")} slotProps={limited(300)} />
+      <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 1.5 }}>
+        <TextField label="Serial number printed" {...of("serial_printed")} slotProps={limited(60)} />
+        <TextField
+          label="Serial number in the system"
+          {...of("serial_system")}
+          {...(serialsDiffer && {
+            error: true,
+            helperText: "It differs from the printed one: a part of another device is in it, or one was read wrong.",
+          })}
+          slotProps={limited(60)}
+        />
+      </Box>
       <TextField select label="Kind of device" {...device}>
         {(vocabulary.data?.devices ?? [device.value]).map((id) => (
           <MenuItem key={id} value={id}>

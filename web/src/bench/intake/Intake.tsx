@@ -4,6 +4,7 @@ import { client, Problem, type Job, type JobChange } from "../api/client";
 import { useVocabulary } from "../api/hooks";
 import { useJobChange } from "../api/job";
 import { ErrorNote } from "../parts/notes";
+import { DeviceOfJob } from "./DevicePick";
 import { DeviceFields, type FieldName, type FieldProps } from "./DeviceFields";
 import { IntakePhotos } from "./IntakePhotos";
 import { Reported } from "./Reported";
@@ -122,6 +123,8 @@ export function Intake({ job }: { job: Job }) {
     complaint: useField(job, "complaint", save),
     visible_damage: useField(job, "visible_damage", save),
     accessories: useField(job, "accessories", save),
+    serial_printed: useField(job, "serial_printed", save),
+    serial_system: useField(job, "serial_system", save),
     device_type: useField(job, "device_type", save),
     panel_width: useField(job, "panel_width", save),
     panel_height: useField(job, "panel_height", save),
@@ -163,6 +166,7 @@ export function Intake({ job }: { job: Job }) {
       />
       <DeviceFields
         of={(name) => fields[name]}
+        register={<DeviceOfJob job={job} />}
         reported={
           vocabulary.data && (
             <Reported

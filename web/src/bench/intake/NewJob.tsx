@@ -4,9 +4,10 @@ import { Box, Button, Typography } from "@mui/material";
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
-import { client, got, type JobHead } from "../api/client";
+import { client, got, type Device, type JobHead } from "../api/client";
 import { useShop, useSingle, useVocabulary } from "../api/hooks";
 import { ErrorNote } from "../parts/notes";
+import { DevicePick } from "./DevicePick";
 import { DeviceFields, type FieldName } from "./DeviceFields";
 import { Reported, type Reports } from "./Reported";
 
@@ -16,6 +17,8 @@ const EMPTY: Record<FieldName, string> = {
   complaint: "",
   visible_damage: "",
   accessories: "",
+  serial_printed: "",
+  serial_system: "",
   device_type: "clamshell",
   panel_width: "1366",
   panel_height: "768",
@@ -43,6 +46,7 @@ export function NewJob() {
   useEffect(() => {
     sessionStorage.setItem(KEPT, JSON.stringify(draft));
   }, [draft]);
+  const [device, setDevice] = useState<Device | null>(null);
   const [reports, setReports] = useState<Reports>({});
   const profile = draft.profile || (shop.data?.profile ?? "class-II");
   const wrong = (name: FieldName): string | undefined => {
@@ -61,13 +65,20 @@ export function NewJob() {
             body: {
               ...words,
               profile,
-              build: BUILD,
+              build: device?.build || BUILD,
               panel_width: Number(panel_width),
               panel_height: Number(panel_height),
               diagonal_in: diagonal_in ? Number(diagonal_in.replace(",", ".")) : null,
             },
           }),
         );
+        if (device)
+          await client
+            .POST("/api/jobs/{job_id}/device", {
+              params: { path: { job_id: job.id } },
+              body: { device_id: device.id },
+            })
+            .catch(() => undefined);
         // the job is there: what could not be ticked is seen, and ticked again, at its intake
         for (const [check, outcome] of Object.entries(reports))
           await client
@@ -96,6 +107,24 @@ export function NewJob() {
       <Typography variant="h1">Take in a device</Typography>
       <DeviceFields
         fresh
+        register={
+          <DevicePick
+            value={device}
+            title={draft.title}
+            onChange={(chosen) => {
+              setDevice(chosen);
+              if (chosen)
+                setDraft({
+                  ...draft,
+                  title: draft.title || chosen.title.slice(0, 120),
+                  device_type: chosen.kind,
+                  panel_width: String(chosen.panel_width ?? draft.panel_width),
+                  panel_height: String(chosen.panel_height ?? draft.panel_height),
+                  diagonal_in: chosen.diagonal_in ? String(chosen.diagonal_in) : draft.diagonal_in,
+                });
+            }}
+          />
+        }
         of={(name) => ({
           value: name === "profile" ? profile : draft[name],
           ...(wrong(name) && { error: true, helperText: wrong(name) }),

@@ -13,6 +13,10 @@ export function due(day: string): string {
   return days === 0 ? "due today" : days < 0 ? `overdue by ${plural(-days)}` : `due in ${plural(days)}`;
 }
 
+/** A day as the reader's language writes it, such as Thu 3 Dec. */
+export const dayWords = (day: string): string =>
+  new Date(`${day}T12:00`).toLocaleDateString([], { weekday: "short", day: "numeric", month: "short" });
+
 /** How long ago something was. */
 export function ago(since: string): string {
   const hours = Math.max(0, (Date.now() - Date.parse(since)) / 3_600_000);

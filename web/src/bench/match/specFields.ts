@@ -106,6 +106,24 @@ export function specOf(texts: Texts): { spec: Partial<Spec>; wrong: string[] } {
   return { spec: spec, wrong };
 }
 
+export const GRADES = [
+  ["new_original", "New original"],
+  ["pulled", "Original, pulled"],
+  ["refurbished", "Refurbished"],
+  ["compatible", "Compatible"],
+  ["copy", "Copy"],
+] as const;
+export const COMES_WITH = [
+  ["adhesive", "Adhesive laid on"],
+  ["button", "Button fitted"],
+  ["brackets", "Brackets"],
+  ["tools", "Tools"],
+  ["film", "Film"],
+  ["frame", "Frame"],
+  ["battery", "Battery"],
+] as const;
+export const gradeWords = (grade: string): string => GRADES.find(([id]) => id === grade)?.[1] ?? "";
+
 /** A panel in a few words. */
 export function briefly(spec: Spec): string {
   const size = spec.width && spec.height ? `${spec.width} x ${spec.height}` : "size unknown";

@@ -16,7 +16,21 @@ const DAYS = [
   ["sat", "Saturday"],
   ["sun", "Sunday"],
 ] as const;
-const MOST = { name: 120, address: 300, currency: 3, tax_percent: 6, paper: 10, time_zone: 60, profile: 40 } as const;
+const MOST = {
+  name: 120,
+  address: 300,
+  currency: 3,
+  tax_percent: 6,
+  paper: 10,
+  time_zone: 60,
+  profile: 40,
+  hourly_rate: 9,
+  delay_cost_a_day: 9,
+  round_to: 7,
+} as const;
+const DAY = /^\d{4}-\d{2}-\d{2}$/;
+const closedDays = (text: string): string[] => text.split(/\s+/).filter((day) => DAY.test(day));
+const money = (value: string | number): string => String(value).trim().replace(",", ".") || "0";
 const zones = (): string[] =>
   "supportedValuesOf" in Intl
     ? ["UTC", ...Intl.supportedValuesOf("timeZone").filter((zone) => zone !== "UTC")]
@@ -26,6 +40,7 @@ function Form({ shop, mayWrite }: { shop: Shop; mayWrite: boolean }) {
   const queries = useQueryClient();
   const vocabulary = useVocabulary();
   const [draft, setDraft] = useState(shop);
+  const [closedOn, setClosedOn] = useState(shop.closed_on.join("\n"));
   const [saved, setSaved] = useState(false);
   const save = useMutation({
     mutationFn: (body: Shop) => got<Shop>(client.PUT("/api/shop", { body })),
@@ -35,7 +50,19 @@ function Form({ shop, mayWrite }: { shop: Shop; mayWrite: boolean }) {
       setSaved(true);
     },
   });
-  const field = (name: "name" | "address" | "currency" | "tax_percent" | "paper" | "time_zone" | "profile") => ({
+  const field = (
+    name:
+      | "name"
+      | "address"
+      | "currency"
+      | "tax_percent"
+      | "paper"
+      | "time_zone"
+      | "profile"
+      | "hourly_rate"
+      | "delay_cost_a_day"
+      | "round_to",
+  ) => ({
     value: String(draft[name]),
     slotProps: {
       input: { readOnly: !mayWrite },
@@ -63,6 +90,10 @@ function Form({ shop, mayWrite }: { shop: Shop; mayWrite: boolean }) {
           ...draft,
           tax_percent: String(draft.tax_percent).replace(",", "."),
           currency: draft.currency.toUpperCase(),
+          hourly_rate: money(draft.hourly_rate),
+          delay_cost_a_day: money(draft.delay_cost_a_day),
+          round_to: money(draft.round_to),
+          closed_on: closedDays(closedOn),
         });
       }}
     >
@@ -119,6 +150,46 @@ function Form({ shop, mayWrite }: { shop: Shop; mayWrite: boolean }) {
               slotProps={{ inputLabel: { shrink: true }, input: { readOnly: !mayWrite }, htmlInput: { maxLength: 60 } }}
               onChange={(event) => {
                 hours(day, event.target.value);
+              }}
+            />
+          ))}
+        </Box>
+      </Box>
+      <TextField
+        label="Also closed on, one day a line"
+        multiline
+        minRows={2}
+        value={closedOn}
+        error={closedOn.split(/\s+/).some((day) => day !== "" && !DAY.test(day))}
+        helperText="As 2026-12-25; promised days leave these out"
+        slotProps={{ input: { readOnly: !mayWrite } }}
+        onChange={(event) => {
+          setSaved(false);
+          setClosedOn(event.target.value);
+        }}
+      />
+      <Box role="group" aria-label="Prices and promises">
+        <Typography variant="h2" sx={{ mb: 1 }}>
+          Prices and promises
+        </Typography>
+        <Box sx={{ display: "grid", gridTemplateColumns: { xs: "1fr", sm: "1fr 1fr 1fr" }, gap: 1.5 }}>
+          <TextField label={`An hour of work (${draft.currency})`} inputMode="decimal" {...field("hourly_rate")} />
+          <TextField
+            label={`A day of delay costs (${draft.currency})`}
+            inputMode="decimal"
+            {...field("delay_cost_a_day")}
+          />
+          <TextField label="Round totals to" inputMode="decimal" {...field("round_to")} />
+          {(["warranty_months", "quote_days"] as const).map((name) => (
+            <TextField
+              key={name}
+              label={name === "quote_days" ? "A quote holds (days)" : "Warranty to owners (months)"}
+              inputMode="numeric"
+              value={String(draft[name])}
+              slotProps={{ input: { readOnly: !mayWrite }, htmlInput: { maxLength: 3 } }}
+              onChange={(event) => {
+                setSaved(false);
+                setDraft({ ...draft, [name]: Number(event.target.value.replace(/\D/g, "")) });
               }}
             />
           ))}

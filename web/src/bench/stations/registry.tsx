@@ -18,13 +18,14 @@ interface Screen {
 }
 
 const Match = lazy(() => import("../match/Match").then((module) => ({ default: module.Match })));
+const TradeOff = lazy(() => import("../match/TradeOff").then((module) => ({ default: module.TradeOff })));
 const CausesBeside = ({ job }: { job: Job }) => <Causes job={job} beside />;
 
 export const SCREENS: Record<StationId, Screen> = {
   intake: { Work: Intake },
   isolate: { Work: Isolate, Below: CausesBeside },
   inspect: { Work: Inspect },
-  match: { Work: Match },
+  match: { Work: Match, Below: TradeOff },
   fit: { Work: Fit },
   prove: { Work: Prove },
   hand_over: { Work: HandOver },

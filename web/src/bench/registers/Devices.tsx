@@ -1,0 +1,197 @@
+// Devices that the shop meets: their names, those that are easily taken for them, and the panels that were found in them.
+
+import { Autocomplete, Box, Button, ButtonBase, TextField, Typography } from "@mui/material";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useSearchParams } from "react-router";
+import { client, got, type Device, type DeviceLook } from "../api/client";
+import { Confirm } from "../parts/Confirm";
+import { Empty, ErrorNote, Waiting } from "../parts/notes";
+import { DEVICE_WORDS } from "../words";
+import { DeviceDialog, type DeviceStart } from "./DeviceDialog";
+
+export const useDevices = (q: string) =>
+  useQuery({
+    queryKey: ["devices", q],
+    queryFn: () => got<Device[]>(client.GET("/api/devices", { params: { query: { q } } })),
+    placeholderData: keepPreviousData,
+  });
+export const useDeviceLook = (id: number | null) =>
+  useQuery({
+    queryKey: ["devices", "look", id],
+    enabled: id !== null,
+    queryFn: () =>
+      got<DeviceLook>(client.GET("/api/devices/{device_id}", { params: { path: { device_id: id ?? 0 } } })),
+  });
+
+export function deviceBriefly(device: Device): string {
+  const size = device.panel_width && device.panel_height ? `${device.panel_width} x ${device.panel_height}` : "";
+  const diagonal = device.diagonal_in ? `${device.diagonal_in} in` : "";
+  return [DEVICE_WORDS[device.kind] ?? device.kind, device.maker, diagonal, size].filter(Boolean).join(", ");
+}
+
+function Details({ device, onChange }: { device: Device; onChange: () => void }) {
+  const queries = useQueryClient();
+  const look = useDeviceLook(device.id);
+  const [words, setWords] = useState("");
+  const [merging, setMerging] = useState<Device | null>(null);
+  const others = useDevices(words);
+  const done = () => {
+    void queries.invalidateQueries({ queryKey: ["devices"] });
+  };
+  const merge = useMutation({
+    mutationFn: (other_id: number) =>
+      got(
+        client.POST("/api/devices/{device_id}/merge", {
+          params: { path: { device_id: device.id } },
+          body: { other_id },
+        }),
+      ),
+    onSettled: done,
+  });
+  const retire = useMutation({
+    mutationFn: () => got(client.DELETE("/api/devices/{device_id}", { params: { path: { device_id: device.id } } })),
+    onSettled: done,
+  });
+  return (
+    <Box sx={{ p: 2, bgcolor: "background.paper", display: "grid", gap: 1 }}>
+      {look.data?.alike.map((one) => (
+        <Typography key={one.device.id} variant="body2" color="warning">
+          Easily taken for {one.device.title}: {one.why}
+        </Typography>
+      ))}
+      {look.data?.found.map((one) => (
+        <Typography key={one.panel.id} variant="body2">
+          {one.panel.name} in {one.jobs} of {one.of} closed jobs.
+        </Typography>
+      ))}
+      {look.data?.found.length === 0 && (
+        <Typography variant="body2" color="textSecondary">
+          No closed job of it named a panel yet.
+        </Typography>
+      )}
+      <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center" }}>
+        <Button variant="outlined" onClick={onChange}>
+          Change
+        </Button>
+        <Autocomplete
+          size="small"
+          sx={{ minWidth: 240 }}
+          options={(others.data ?? []).filter((one) => one.id !== device.id)}
+          filterOptions={(all) => all}
+          getOptionLabel={(one) => one.title}
+          getOptionKey={(one) => one.id}
+          value={null}
+          onInputChange={(_, text) => {
+            setWords(text);
+          }}
+          onChange={(_, other) => {
+            setMerging(other);
+          }}
+          renderInput={(params) => <TextField {...params} label="Is the same as ..." />}
+        />
+        <Button
+          onClick={() => {
+            retire.mutate();
+          }}
+        >
+          Take out of the register
+        </Button>
+      </Box>
+      <ErrorNote error={look.error ?? merge.error ?? retire.error} />
+      {merging && (
+        <Confirm
+          title="Make them one device?"
+          text={`${merging.title} goes; its names and jobs come to ${device.title}.`}
+          action="Make them one"
+          onConfirm={() => {
+            merge.mutate(merging.id);
+          }}
+          onClose={() => {
+            setMerging(null);
+          }}
+        />
+      )}
+    </Box>
+  );
+}
+
+export function Devices() {
+  const [params, setParams] = useSearchParams();
+  const q = params.get("q") ?? "";
+  const devices = useDevices(q);
+  const [open, setOpen] = useState<number | null>(null);
+  const [edited, setEdited] = useState<DeviceStart | null>(null);
+  return (
+    <Box>
+      <Box sx={{ display: "flex", flexWrap: "wrap", gap: 2, alignItems: "center", p: 2 }}>
+        <Typography variant="h1" sx={{ mr: "auto" }}>
+          Devices
+        </Typography>
+        <TextField
+          label="Find by any of its names"
+          type="search"
+          value={q}
+          slotProps={{ htmlInput: { maxLength: 100 } }}
+          sx={{ width: { xs: "100%", sm: 260 } }}
+          onChange={(event) => {
+            setParams(event.target.value ? { q: event.target.value } : {}, { replace: true });
+          }}
+        />
+        <Button
+          variant="contained"
+          onClick={() => {
+            setEdited({ names: q ? [q] : [] });
+          }}
+        >
+          Add a device
+        </Button>
+      </Box>
+      {devices.isPending && <Waiting words="Loading the register" />}
+      <ErrorNote error={devices.error} onRetry={() => void devices.refetch()} />
+      {devices.data?.length === 0 && (
+        <Box sx={{ px: 2 }}>
+          <Empty>
+            {q ? "No device has this name. Add it, or search for less." : "The register is empty. It fills at intake."}
+          </Empty>
+        </Box>
+      )}
+      {devices.data?.map((device) => (
+        <Box key={device.id} sx={{ borderTop: 1, borderColor: "divider" }}>
+          <ButtonBase
+            aria-expanded={open === device.id}
+            onClick={() => {
+              setOpen(open === device.id ? null : device.id);
+            }}
+            sx={{ width: "100%", justifyContent: "flex-start", textAlign: "left", gap: 2, px: 2, py: 1, minHeight: 48 }}
+          >
+            <Typography sx={{ fontWeight: 600, minWidth: 160 }}>{device.title}</Typography>
+            <Typography variant="body2" color="textSecondary">
+              {deviceBriefly(device)}
+            </Typography>
+          </ButtonBase>
+          {open === device.id && (
+            <Details
+              device={device}
+              onChange={() => {
+                setEdited(device);
+              }}
+            />
+          )}
+        </Box>
+      ))}
+      {edited && (
+        <DeviceDialog
+          start={edited}
+          onSaved={(device) => {
+            setEdited(null);
+            setOpen(device.id);
+          }}
+          onClose={() => {
+            setEdited(null);
+          }}
+        />
+      )}
+    </Box>
+  );
+}
