@@ -143,20 +143,20 @@ def list_orders(
 @router.get("/suppliers/figures", response=list[SupplierFigures], operation_id="supplierFigures")
 def supplier_figures(request: HttpRequest) -> list[SupplierFigures]:
     orders_of = Order.objects.filter(late_days__isnull=False).values("supplier").order_by()
-    late = {row["supplier"]: row for row in orders_of.annotate(orders=Count("id"), late=Avg("late_days"))}
+    late = {
+        row["supplier"]: (row["orders"], row["late"])
+        for row in orders_of.annotate(orders=Count("id"), late=Avg("late_days"))
+    }
     looked_at = OrderLine.objects.exclude(outcome="").values("order__supplier").order_by()
-    dead = Count("id", filter=~Q(outcome="good"))
-    seen = {row["order__supplier"]: row for row in looked_at.annotate(arrived=Count("id"), dead=dead)}
-    return [
-        SupplierFigures(
-            supplier_id=pk,
-            orders=late.get(pk, {}).get("orders", 0),
-            late_days=late.get(pk, {}).get("late"),
-            arrived=seen.get(pk, {}).get("arrived", 0),
-            dead=seen.get(pk, {}).get("dead", 0),
-        )
-        for pk in sorted({*late, *seen})
-    ]
+    bad = Count("id", filter=~Q(outcome="good"))
+    seen = {
+        row["order__supplier"]: (row["arrived"], row["bad"]) for row in looked_at.annotate(arrived=Count("id"), bad=bad)
+    }
+    told = []
+    for pk in sorted({*late, *seen}):
+        (orders_, late_days), (arrived, dead) = late.get(pk, (0, None)), seen.get(pk, (0, 0))
+        told.append(SupplierFigures(supplier_id=pk, orders=orders_, late_days=late_days, arrived=arrived, dead=dead))
+    return told
 
 
 @router.get("/orders.csv", operation_id="exportOrders")

@@ -10,6 +10,7 @@ from server.inspections.core_adapter import result_of
 from server.jobs.models import Job
 from server.reports.content import report_json
 from server.reports.pdf import report_pdf
+from server.reports.quote_pdf import quote_pdf
 from server.verdicts import verdict_of_job
 
 router = Router(tags=["reports"])
@@ -26,6 +27,13 @@ def pdf(request: HttpRequest, job_id: int) -> HttpResponse:
         content_type="application/pdf",
         headers={"Content-Disposition": f'inline; filename="job-{job_id}.pdf"'},
     )
+
+
+@router.get("/jobs/{job_id}/buying/quotes/{quote_id}.pdf", operation_id="quotePdf")
+def quote(request: HttpRequest, job_id: int, quote_id: int) -> HttpResponse:
+    """A quote as a page to print or send."""
+    headers = {"Content-Disposition": f'inline; filename="quote-{quote_id}.pdf"'}
+    return HttpResponse(quote_pdf(job_id, quote_id), content_type="application/pdf", headers=headers)
 
 
 @router.get("/jobs/{job_id}/report.json", operation_id="reportJson")

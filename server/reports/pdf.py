@@ -200,7 +200,12 @@ def report_html(job_id: int) -> str:
 
 def report_pdf(job_id: int) -> bytes:
     """The report as PDF."""
+    return as_pdf(report_html(job_id))
+
+
+def as_pdf(html: str) -> bytes:
+    """A page as PDF; it fetches nothing from anywhere."""
     import weasyprint  # slow to import, needed by few processes
 
-    inline = weasyprint.URLFetcher(allowed_protocols=("data",))  # a report fetches nothing from anywhere
-    return bytes(weasyprint.HTML(string=report_html(job_id), url_fetcher=inline).write_pdf())
+    inline = weasyprint.URLFetcher(allowed_protocols=("data",))
+    return bytes(weasyprint.HTML(string=html, url_fetcher=inline).write_pdf())

@@ -12,7 +12,6 @@ from django.contrib.auth.models import Group, User
 from django.db import transaction
 from django.utils import timezone
 
-from lens.matching import PanelSpec
 from lens.patterns import get_set
 from lens.simulate import DeviceFault
 from lens.touch import Outline
@@ -21,9 +20,10 @@ from server.inspections.actions import choose_set, open_run
 from server.jobs.actions import answer_check, change_job, create_job, go_to_station, person_called
 from server.jobs.models import Job
 from server.parts.actions import choose_offer, name_panel
-from server.parts.models import Offer, PanelModel
-from server.parts.suppliers import supplier_called
+from server.parts.devices import name_device
+from server.parts.models import Device, Offer, PanelModel
 from server.shop.actions import change_shop, the_shop
+from server.simbench.catalogue import load_registers
 from server.simbench.device import DRIVEN
 from server.simbench.finger import draw
 from server.simbench.tasks import shoot_one
@@ -31,23 +31,6 @@ from server.touch.actions import close_session, start_session
 
 WORLD = Path(__file__).resolve().parents[2] / "demo" / "world.yaml"
 PASSWORD = "lens-demo"
-FIELDS = (
-    "width",
-    "height",
-    "outline_w",
-    "outline_h",
-    "thickness_mm",
-    "mounting",
-    "connector_pins",
-    "connector_family",
-    "connector_side",
-    "signal",
-    "lanes",
-    "touch",
-    "finish",
-    "luminance_cd_m2",
-    "refresh_hz",
-)
 WAIT_S = 300
 SOAK_S, FINGERS = 60, 2
 
@@ -57,15 +40,9 @@ def read_world() -> dict[str, Any]:
     return dict(yaml.safe_load(WORLD.read_text(encoding="utf-8")))
 
 
-def _spec(name: str, row: list[Any]) -> PanelSpec:
-    told = dict(zip(FIELDS, row, strict=True))
-    told["outline_mm"] = (told.pop("outline_w"), told.pop("outline_h"))
-    return PanelSpec(part_number=name, **told)
-
-
 @transaction.atomic
 def load_catalogue(world: dict[str, Any]) -> None:
-    """People, panels and offers."""
+    """People, and the shop's registers."""
     ensure_roles()
     for person in world["people"]:
         user, new = User.objects.get_or_create(username=person["name"])
@@ -73,22 +50,7 @@ def load_catalogue(world: dict[str, Any]) -> None:
             user.set_password(PASSWORD)
             user.save()
             user.groups.set(Group.objects.filter(name=person["role"]))
-    for name, (maker, *row) in world["panels"].items():
-        PanelModel.objects.get_or_create(
-            name=name, defaults={"maker": maker, "spec": _spec(name, row).model_dump(mode="json")}
-        )
-    for name, supplier, price, shipping, days, warranty, doa in world["offers"]:
-        Offer.objects.get_or_create(
-            panel=PanelModel.objects.get(name=name),
-            supplier=supplier_called(supplier),
-            defaults={
-                "price": price,
-                "shipping": shipping,
-                "delivery_days": days,
-                "warranty_months": warranty,
-                "doa_days": doa,
-            },
-        )
+    load_registers(world, User.objects.get(username=world["people"][0]["name"]))
 
 
 def _fault(row: list[Any] | dict[str, Any]) -> dict[str, Any]:
@@ -113,9 +75,11 @@ def make_job(user: User, told: dict[str, Any]) -> Job:
             "panel_height": height,
             "diagonal_in": diagonal,
             "profile": profile,
-            "build": "ears",
+            "build": told.get("build", "ears"),
         },
     )
+    if "device" in told:
+        name_device(user, job.pk, Device.objects.get(names__contains=[told["device"]], generation="").pk)
     job.simulated = {part: [_fault(row) for row in rows] for part, rows in told["faults"].items()}
     job.simulated |= {
         name: told[name]
@@ -140,7 +104,8 @@ def make_job(user: User, told: dict[str, Any]) -> Job:
 def describe_shop(lead: User, told: dict[str, Any]) -> None:
     """The shop's particulars, where nobody entered any yet."""
     if the_shop().version == 0:
-        change_shop(lead, 0, {**told, "tax_percent": Decimal(told["tax_percent"])})
+        money = ("tax_percent", "hourly_rate", "delay_cost_a_day", "round_to")
+        change_shop(lead, 0, {**told, **{name: Decimal(told[name]) for name in money}})
 
 
 def _plan(user: User, job: Job, plan: dict[str, Any]) -> None:

@@ -203,6 +203,7 @@ class Told(Shop):
         )
         text = self.bench.call("GET", f"{path}/quotes/{quote['id']}.txt")[1].decode()
         self.assertIn(f"Total: {quote['quote']['total']} EUR", text)
+        self.assertEqual(self.bench.call("GET", f"{path}/quotes/{quote['id']}.pdf")[1][:4], b"%PDF")
         answer = {"answer": "yes", "by": "Ada", "how": "phone"}
         self.assertEqual(self.bench.call("POST", f"{path}/quotes/{quote['id']}/answer", {**answer, "by": " "})[0], 422)
         self.assertEqual(self.bench.ok("POST", f"{path}/quotes/{quote['id']}/answer", answer)["quote"]["answer"], "yes")

@@ -10,6 +10,7 @@ from server.fitting.actions import pass_gate
 from server.inspections.models import Run
 from server.jobs.actions import hand_over
 from server.jobs.models import Job
+from server.simbench.catalogue import load_orders
 from server.simbench.world import describe_shop, draw_touch, load_catalogue, make_job, read_world, shoot_and_wait
 from server.verdicts import verdict_of_job
 
@@ -23,6 +24,7 @@ class Command(BaseCommand):
         world = read_world()
         load_catalogue(world)
         describe_shop(User.objects.get(username="lead"), world["shop"])
+        load_orders(world, User.objects.get(username="lead"))
         user = User.objects.get(username="bench")
         known = set(Job.objects.values_list("title", flat=True))
         fresh = [told for told in world["jobs"] if told["title"] not in known]
