@@ -26,10 +26,10 @@ class LookAlike(NamedTuple):
 
 
 def look_alikes(one: Named, others: Iterable[Named]) -> list[LookAlike]:
-    """Which of the others are easily taken for this one, each with what tells them apart."""
+    """Which of the others are easily taken for this one, each with what tells them apart; the nearest names first."""
     from rapidfuzz.distance import Levenshtein
 
-    told = []
+    told: list[tuple[int, LookAlike]] = []
     for other in others:
         if other.id == one.id:
             continue
@@ -43,8 +43,8 @@ def look_alikes(one: Named, others: Iterable[Named]) -> list[LookAlike]:
                 if edits <= NEAR_EDITS and (best is None or edits < best[0]):
                     best = (edits, a, b)
         if best is not None:
-            told.append(LookAlike(other.id, _apart(one, other, *best)))
-    return told
+            told.append((best[0], LookAlike(other.id, _apart(one, other, *best))))
+    return [alike for _, alike in sorted(told, key=lambda pair: pair[0])]
 
 
 def _apart(one: Named, other: Named, edits: int, a: str, b: str) -> str:

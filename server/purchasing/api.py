@@ -140,7 +140,7 @@ def list_orders(
     return OrderPage(orders=[order_out(order) for order in page[:MOST_LISTED]], more=len(page) > MOST_LISTED)
 
 
-@router.get("/suppliers/figures", response=list[SupplierFigures], operation_id="supplierFigures")
+@router.get("/supplier-figures", response=list[SupplierFigures], operation_id="supplierFigures")
 def supplier_figures(request: HttpRequest) -> list[SupplierFigures]:
     orders_of = Order.objects.filter(late_days__isnull=False).values("supplier").order_by()
     late = {

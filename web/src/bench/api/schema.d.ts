@@ -1223,7 +1223,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/suppliers/figures": {
+    "/api/supplier-figures": {
         parameters: {
             query?: never;
             header?: never;

@@ -9,6 +9,8 @@ import { ErrorNote } from "../parts/notes";
 import { DeviceDialog } from "../registers/DeviceDialog";
 import { deviceBriefly, useDeviceLook, useDevices } from "../registers/Devices";
 
+const SHOWN = 2;
+
 export function DevicePick({
   value,
   title,
@@ -56,11 +58,19 @@ export function DevicePick({
           <TextField {...params} label="Model, from the register" helperText="Any name on its labels" />
         )}
       />
-      {look.data?.alike.map((one) => (
+      {look.data?.alike.slice(0, SHOWN).map((one) => (
         <Typography key={one.device.id} variant="body2" color="warning">
-          Easily taken for {one.device.title}: {one.why} Check the label.
+          Easily taken for {one.device.title}: {one.why}
         </Typography>
       ))}
+      {(look.data?.alike.length ?? 0) > 0 && (
+        <Typography variant="body2">
+          Check the label
+          {(look.data?.alike.length ?? 0) > SHOWN
+            ? `: ${(look.data?.alike.length ?? 0) - SHOWN} more have nearly this name.`
+            : "."}
+        </Typography>
+      )}
       {!disabled && !value && (
         <Button
           size="small"

@@ -86,10 +86,20 @@ function Answer({ job, quoteId }: { job: Job; quoteId: number }) {
   );
 }
 
-function PromiseRow({ job, buying, closed }: { job: Job; buying: Buying; closed: boolean }) {
+function PromiseRow({
+  job,
+  buying,
+  chosenId,
+  closed,
+}: {
+  job: Job;
+  buying: Buying;
+  chosenId: number | null;
+  closed: boolean;
+}) {
   const last = buying.promises.at(-1);
-  const chosen = buying.ranked.find((one) => one.ready_on !== null && one.chance_in_time !== null);
-  const suggested = buying.ranked.find((one) => one.best)?.ready_on ?? chosen?.ready_on ?? "";
+  const chosen = buying.ranked.find((one) => one.offer_id === chosenId);
+  const suggested = chosen?.ready_on ?? "";
   const [day, setDay] = useState("");
   const [because, setBecause] = useState("");
   const promise = useBuyingChange<{ day: string; because: string }>(job.id, (body) =>
@@ -115,6 +125,7 @@ function PromiseRow({ job, buying, closed }: { job: Job; buying: Buying; closed:
           <TextField
             size="small"
             type="date"
+            sx={{ width: 170 }}
             label={last ? "Another day" : "Day"}
             value={wanted}
             slotProps={{ inputLabel: { shrink: true } }}
@@ -160,7 +171,8 @@ const orderWords = (order: Order): string =>
       ? `Arrived${order.arrived_on ? ` ${dayWords(order.arrived_on)}` : ""}`
       : `${order.state === "shipped" ? "Shipped" : "Ordered"} from ${order.supplier}${order.due_on ? `, due ${dayWords(order.due_on)}` : ""}`;
 
-export function BuyingCard({ job, buying, chosen }: { job: Job; buying: Buying; chosen: boolean }) {
+export function BuyingCard({ job, buying, chosenId }: { job: Job; buying: Buying; chosenId: number | null }) {
+  const chosen = chosenId !== null;
   const [quoting, setQuoting] = useState(false);
   const order = useBuyingChange<boolean>(job.id, (collect) =>
     client.POST("/api/jobs/{job_id}/buying/order", { params: { path: { job_id: job.id } }, body: { collect } }),
@@ -245,7 +257,7 @@ export function BuyingCard({ job, buying, chosen }: { job: Job; buying: Buying; 
         )}
         <ErrorNote error={order.error} />
       </Row>
-      <PromiseRow job={job} buying={buying} closed={closed} />
+      <PromiseRow job={job} buying={buying} chosenId={chosenId} closed={closed} />
       {quoting && (
         <QuoteDialog
           job={job}

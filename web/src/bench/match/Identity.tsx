@@ -57,7 +57,7 @@ export function Identity({ job, state }: { job: Job; state: MatchState }) {
   });
   return (
     <Box component="section" aria-label="Panel in the device">
-      <Box sx={{ display: "flex", gap: 1, alignItems: "flex-start" }}>
+      <Box sx={{ display: "flex", gap: 1, alignItems: "center" }}>
         <Autocomplete
           sx={{ flex: 1, minWidth: 0 }}
           options={panels.data ?? []}
@@ -90,7 +90,7 @@ export function Identity({ job, state }: { job: Job; state: MatchState }) {
         {!closed && (
           <Button
             variant={wanted ? "text" : "contained"}
-            sx={{ minHeight: 48, whiteSpace: "nowrap" }}
+            sx={{ minHeight: 40, whiteSpace: "nowrap" }}
             onClick={() => {
               setReading(true);
             }}

@@ -20,6 +20,8 @@ const SCHOOLS = {
   try: "Rule of this job: size and plug alike, give it a try.",
 } as const;
 
+const FOLD = { cursor: "pointer", minHeight: 44, display: "flex", alignItems: "center" } as const;
+
 export function Match({ job }: { job: Job }) {
   const queries = useQueryClient();
   const shop = useShop();
@@ -56,6 +58,27 @@ export function Match({ job }: { job: Job }) {
   const open = opened === undefined ? firstOpen : opened;
   const asked = fitting.filter((entry) => entry.match.result === "ask");
   const question = asked.length > 0 && asked.length === fitting.length ? asked[0]?.match.items[0] : undefined;
+  const picked = fitting.filter((entry) => entry.offer.id === chosenId);
+  const shown = picked.length ? picked : fitting;
+  const folded = picked.length ? fitting.filter((entry) => entry.offer.id !== chosenId) : [];
+  const row = (entry: (typeof fitting)[number]) => (
+    <OfferRow
+      key={entry.offer.id}
+      entry={entry}
+      ranked={ranks.get(entry.offer.id)?.one}
+      currency={shop.data?.currency ?? ""}
+      chosen={entry.offer.id === chosenId}
+      closed={closed}
+      open={open === entry.offer.id}
+      onOpen={() => {
+        setOpened(open === entry.offer.id ? null : entry.offer.id);
+      }}
+      onChoose={(told) => {
+        take(entry.offer.id, told);
+        setOpened(null);
+      }}
+    />
+  );
   return (
     <Box>
       <Identity job={job} state={state.data} />
@@ -85,28 +108,21 @@ export function Match({ job }: { job: Job }) {
       )}
       <ErrorNote error={buying.error} />
       <Box role="list" aria-label="Offers that may fit" sx={{ mt: 0.5 }}>
-        {fitting.map((entry) => (
-          <OfferRow
-            key={entry.offer.id}
-            entry={entry}
-            ranked={ranks.get(entry.offer.id)?.one}
-            currency={shop.data?.currency ?? ""}
-            chosen={entry.offer.id === chosenId}
-            closed={closed}
-            open={open === entry.offer.id}
-            onOpen={() => {
-              setOpened(open === entry.offer.id ? null : entry.offer.id);
-            }}
-            onChoose={(told) => {
-              take(entry.offer.id, told);
-              setOpened(null);
-            }}
-          />
-        ))}
+        {shown.map(row)}
       </Box>
+      {folded.length > 0 && (
+        <Box component="details" sx={{ borderTop: 1, borderColor: "divider" }}>
+          <Box component="summary" sx={FOLD}>
+            {folded.length === 1 ? "1 other offer" : `${folded.length} other offers`} may fit
+          </Box>
+          <Box role="list" aria-label="Other offers">
+            {folded.map(row)}
+          </Box>
+        </Box>
+      )}
       {stops.length > 0 && (
         <Box component="details" sx={{ borderTop: 1, borderColor: "divider" }}>
-          <Box component="summary" sx={{ cursor: "pointer", minHeight: 44, display: "flex", alignItems: "center" }}>
+          <Box component="summary" sx={FOLD}>
             {stops.length === 1 ? "1 does not fit" : `${stops.length} do not fit`}: why
           </Box>
           {stops.map((entry) => (
@@ -135,7 +151,7 @@ export function Match({ job }: { job: Job }) {
           renderInput={(params) => <TextField {...params} label="Add an offer of ..." />}
         />
       )}
-      {wanted && buying.data && <BuyingCard job={job} buying={buying.data} chosen={chosenId !== null} />}
+      {wanted && buying.data && <BuyingCard job={job} buying={buying.data} chosenId={chosenId} />}
       {offered && (
         <OfferDialog
           panel={offered}

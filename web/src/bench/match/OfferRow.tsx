@@ -78,7 +78,11 @@ export function OfferRow({
   return (
     <Box
       role="listitem"
-      sx={{ borderTop: 1, borderColor: "divider", ...(chosen && { borderLeft: 3, borderLeftColor: "primary.main" }) }}
+      sx={{
+        borderTop: 1,
+        borderColor: "divider",
+        ...(chosen && { boxShadow: (theme) => `inset 3px 0 0 ${theme.palette.primary.main}` }),
+      }}
     >
       <ButtonBase
         aria-expanded={open}

@@ -38,10 +38,9 @@ function Form({ job, start, onClose }: { job: Job; start: readonly Typed[]; onCl
         {lines.map((line, n) => (
           <Box key={n} sx={{ display: "flex", gap: 1, alignItems: "center", pt: n ? 0 : 1 }}>
             <TextField
-              label="What"
+              label={line.minutes ? `What, ${line.minutes} minutes` : "What"}
               value={line.title}
               sx={{ flex: 1 }}
-              helperText={line.minutes ? `${line.minutes} minutes` : undefined}
               slotProps={{ htmlInput: { maxLength: 120 } }}
               onChange={(event) => {
                 change(n, { title: event.target.value });

@@ -7,7 +7,7 @@ import { dayWords } from "../jobs/days";
 import { dotsOf } from "./tradeOff";
 import { useBuying, useMatchState } from "./useMatch";
 
-const [WIDTH, HEIGHT, LEFT, TOP, RIGHT, BOTTOM] = [440, 110, 76, 14, 66, 28];
+const [WIDTH, HEIGHT, LEFT, TOP, RIGHT, BOTTOM] = [400, 110, 76, 14, 110, 28];
 
 export function TradeOff({ job }: { job: Job }) {
   const buying = useBuying(job.id);

@@ -52,7 +52,7 @@ export function Orders() {
           select
           label="Show"
           value={state}
-          sx={{ minWidth: 140 }}
+          sx={{ width: 150 }}
           onChange={(event) => {
             setParams({ state: event.target.value }, { replace: true });
           }}

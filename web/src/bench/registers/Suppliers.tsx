@@ -108,7 +108,7 @@ export function Suppliers() {
   const suppliers = useSuppliers();
   const figures = useQuery({
     queryKey: ["suppliers", "figures"],
-    queryFn: () => got<Figures[]>(client.GET("/api/suppliers/figures")),
+    queryFn: () => got<Figures[]>(client.GET("/api/supplier-figures")),
   });
   const [edited, setEdited] = useState<Supplier | "new" | null>(null);
   const told = (id: number): string => {
