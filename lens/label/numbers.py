@@ -15,7 +15,8 @@ FOLD = str.maketrans(
 CONFUSED, OTHER = 0.25, 1.0
 ACCEPTED_DISTANCE, ACCEPTED_LEAD = 1.6, 0.5
 FARTHEST, SEARCHED = 3, 12
-SHORTEST, LONGEST = 5, 24
+SHORTEST, LONGEST, LONGEST_SHAPED = 5, 24, 20
+CODED_DISTANCE = 1.0  # so far what was read may lie from what a code holds
 SPLIT_JOINED = 3  # words of a line that may be one number torn apart
 LABELLED = re.compile(r"\b(?:P\s*/?\s*N|PART\s*(?:NO|NUMBER)?|MODEL(?:\s*(?:NO|NAME))?|TYPE)\b\s*[.:#]*\s*", re.I)
 NOT_A_NUMBER = re.compile(r"^(?:SN|S/N|DATE|REV|VER|LOT|WARNING|MADE|DC|QTY)\b", re.I)
@@ -144,28 +145,46 @@ def rank(lines: Sequence[str], codes: Sequence[str], register: Register) -> Rank
 def by_shape(lines: Sequence[str], codes: Sequence[str]) -> Ranked:
     """Candidates where nothing is known yet: texts with letters and digits mixed, those that the label names first; accepted where a code says
     the same as the print."""
-    held = [plain(text) for text in codes]
     told: dict[str, tuple[float, str]] = {}
-    printed = _as_printed(lines)
+    printed, coded = _as_printed(lines), _in_codes(codes)
     for token, named in tokens(lines).items():
-        letters, digits = sum(c.isalpha() for c in token), sum(c.isdigit() for c in token)
-        if len(token) < SHORTEST or digits < 2 or not letters or len(token) > 20:
+        if not _shaped(token):
             continue
-        coded = any(token in text for text in held)
-        p = 0.95 if coded else 0.7 if named else 0.3
-        reason = (
-            "Printed, and in a code."
-            if coded
-            else "The label names it."
-            if named
-            else "It has the shape of a part number."
-        )
-        told[printed.get(token, token)] = (p, reason)
+        # a code has no misread characters: its spelling holds
+        same = next((text for number, text in coded.items() if distance(token, number) <= CODED_DISTANCE), None)
+        if same is not None:
+            told[same] = (0.95, "Printed, and in a code.")
+        else:
+            shown = printed.get(token, token)
+            reason = "The label names it." if named else "It has the shape of a part number."
+            told[shown] = (0.7 if named else 0.3, reason)
+    sure = tuple(text for text, (p, _) in told.items() if p == 0.95)
+    for text in coded.values():
+        if not text.startswith(sure or ("\0",)):  # the number that is printed alone, with its serial
+            told.setdefault(text, (0.5, "In a code on the label."))
     ordered = sorted(told.items(), key=lambda one: -one[1][0])[:5]
     total = max(1.0, sum(p for _, (p, _) in ordered))
     candidates = tuple(Candidate(part_number=n, p=round(p / total, 3), reason=reason) for n, (p, reason) in ordered)
     coded_ones = [n for n, (p, _) in ordered if p == 0.95]
     return Ranked(candidates, coded_ones[0] if len(coded_ones) == 1 else None)
+
+
+def _shaped(text: str) -> bool:
+    """Letters and digits mixed, in a usual length."""
+    letters, digits = sum(c.isalpha() for c in text), sum(c.isdigit() for c in text)
+    return SHORTEST <= len(text) <= LONGEST_SHAPED and digits >= 2 and letters > 0
+
+
+def _in_codes(codes: Sequence[str]) -> dict[str, str]:
+    """Parts of the codes' texts that may be part numbers: what stands before a separator, without the serial after it."""
+    told: dict[str, str] = {}
+    for text in codes:
+        pieces = re.split(r"([-,;|/ ])", text.strip())
+        for end in range(1, len(pieces) + 1, 2):
+            part = "".join(pieces[:end])
+            if _shaped(plain(part)):
+                told.setdefault(plain(part), part)
+    return told
 
 
 def _as_printed(lines: Sequence[str]) -> dict[str, str]:

@@ -66,19 +66,52 @@ def read_panels(data: bytes) -> PanelTable:
     return PanelTable(rows, faults, delimiter, encoding)
 
 
-def read_numbers(data: bytes) -> list[str]:
-    """The part numbers of a CSV file, whatever other columns it has. Raises BadInput without such a column."""
-    text, _ = _decoded(data)
-    first = text.split("\n", 1)[0]
-    lines = csv.reader(io.StringIO(text, newline=""), delimiter=max(DELIMITERS, key=first.count))
+class PlainTable(NamedTuple):
+    """Cells by their column, lines without any left out."""
+
+    header: list[str]
+    rows: list[tuple[int, dict[str, str]]]
+    faults: list[Fault]
+    delimiter: str
+    encoding: str
+
+
+def rows_of(data: bytes) -> PlainTable:
+    """The lines of any CSV file with a head line. Raises BadInput for what is no table, or has a column twice."""
+    text, encoding = _decoded(data)
+    delimiter = max(DELIMITERS, key=text.split("\n", 1)[0].count)
+    lines = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
+    rows: list[tuple[int, dict[str, str]]] = []
+    faults: list[Fault] = []
     try:
         header = [name.strip().lower().replace(" ", "_") for name in next(lines, [])]
-        if NUMBER not in header:
-            raise BadInput(f"Line 1: a column '{NUMBER}' is needed.", "csv_columns")
-        at = header.index(NUMBER)
-        return [cells[at].strip().removeprefix("'") for cells in lines if len(cells) > at and cells[at].strip()]
+        for name in header:
+            if name and header.count(name) > 1:
+                raise BadInput(f"Line 1: the column '{name}' is there twice.", "csv_columns")
+        for cells in lines:
+            told = {name: cell.strip() for name, cell in zip(header, cells, strict=False) if name and cell.strip()}
+            if len(cells) > len(header) and any(cell.strip() for cell in cells[len(header) :]):
+                faults.append(
+                    Fault(
+                        lines.line_num,
+                        f"{len(cells)} cells for {len(header)} columns. Put text with '{delimiter}' in quotes.",
+                    )
+                )
+            elif told:
+                rows.append((lines.line_num, told))
+            if len(rows) > MOST_ROWS:
+                raise BadInput(f"A file has at most {MOST_ROWS} lines. Send it in parts.", "csv")
     except csv.Error as error:
         raise BadInput(f"The file cannot be read as CSV: line {lines.line_num}, {error}.", "csv") from None
+    return PlainTable(header, rows, faults, delimiter, encoding)
+
+
+def read_numbers(data: bytes) -> list[str]:
+    """The part numbers of a CSV file, whatever other columns it has. Raises BadInput without such a column."""
+    table = rows_of(data)
+    if NUMBER not in table.header:
+        raise BadInput(f"Line 1: a column '{NUMBER}' is needed.", "csv_columns")
+    return [told[NUMBER].removeprefix("'") for _, told in table.rows if NUMBER in told]
 
 
 def _decoded(data: bytes) -> tuple[str, str]:

@@ -93,7 +93,7 @@ class FaultOut(Schema):
 
 
 class ImportOut(Schema):
-    """``faults`` are the lines that were left out."""
+    """``faults`` are the lines that were left out, ``run`` the number by which it is taken back."""
 
     rows: int
     new: int
@@ -103,6 +103,12 @@ class ImportOut(Schema):
     delimiter: str
     encoding: str
     applied: bool
+    run: int | None
+
+
+class UndoOut(Schema):
+    back: int
+    kept: int
 
 
 class ChooseOffer(Schema):
@@ -181,22 +187,34 @@ def export_panels(request: HttpRequest) -> HttpResponse:
     return HttpResponse(text, content_type="text/csv; charset=utf-8", headers=headers)
 
 
+def _csv(file: UploadedFile) -> bytes:
+    if (file.size or 0) > MOST_CSV_BYTES:
+        raise BadInput("The file is too large. Send it in parts of at most 100,000 rows.", "csv")
+    return bytes(file.read())
+
+
+def _imported(told: importing.Imported) -> ImportOut:
+    faults = [FaultOut(line=fault.line, text=fault.text) for fault in told.faults]
+    return ImportOut(**{**told._asdict(), "faults": faults}, applied=told.run is not None)
+
+
 @router.post("/panels/import", response=ImportOut, operation_id="importPanels")
 def import_panels(request: HttpRequest, file: File[UploadedFile], dry: Form[bool] = True) -> ImportOut:
     """What a CSV file would add and change; without ``dry`` it does."""
-    if (file.size or 0) > MOST_CSV_BYTES:
-        raise BadInput("The file is too large. Send it in parts of at most 100,000 rows.", "csv")
-    told = importing.import_panels(request.user, file.read(), dry)
-    return ImportOut(
-        rows=len(told.table.rows),
-        new=told.new,
-        changed=told.changed,
-        same=told.same,
-        faults=[FaultOut(line=fault.line, text=fault.text) for fault in told.table.faults],
-        delimiter=told.table.delimiter,
-        encoding=told.table.encoding,
-        applied=told.applied,
-    )
+    return _imported(importing.import_panels(request.user, _csv(file), dry))
+
+
+@router.post("/offers/import", response=ImportOut, operation_id="importOffers")
+def import_offers(request: HttpRequest, file: File[UploadedFile], dry: Form[bool] = True) -> ImportOut:
+    """The same for offers of panels that the register has."""
+    return _imported(importing.import_offers(request.user, _csv(file), dry))
+
+
+@router.post("/imports/{run_id}/undo", response=UndoOut, operation_id="undoImport")
+def undo_import(request: HttpRequest, run_id: int) -> UndoOut:
+    """Take an import back; rows that somebody changed since stay."""
+    back, kept = importing.undo_import(request.user, run_id)
+    return UndoOut(back=back, kept=kept)
 
 
 @router.patch("/panels/{panel_id}", response=PanelOut, operation_id="changePanel")

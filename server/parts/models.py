@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from django.conf import settings
 from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 
@@ -92,3 +93,16 @@ class Offer(models.Model):
 
     class Meta:
         ordering = ("price", "id")
+
+
+class ImportRun(models.Model):
+    """A file that was taken in. ``rows``: of panels [number, version that it made]; of offers [number, number of the one it replaced or null]."""
+
+    kind = models.CharField(max_length=10)  # panels or offers
+    rows = models.JSONField()
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    undone = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ("-id",)

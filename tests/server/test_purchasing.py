@@ -230,6 +230,37 @@ class Told(Shop):
         self.assertIn("2 days later, because the panel came dead", texts[-1])
 
 
+class Files(Shop):
+    def send(self, what: str, text: str, dry: bool = False) -> dict[str, Any]:
+        file = SimpleUploadedFile("x.csv", text.encode())
+        return dict(self.bench.client.post(f"/api/{what}/import", {"file": file, "dry": str(dry).lower()}).json())
+
+    def test_offers_from_a_file_and_back(self) -> None:
+        self.job()
+        old = self.offer()
+        text = "part_number;supplier;price;grade\nKS 064b;northside;49,90;\nKS-064B;Valley;30;copy\nKS-064B;Valley;x;\nNONE;A;1;\nKS-064B;B;0;\n"
+        told = self.send("offers", text, dry=True)
+        self.assertEqual((told["new"], told["changed"], told["run"]), (1, 1, None))
+        self.assertEqual([fault["line"] for fault in told["faults"]], [4, 5, 6])
+        told = self.send("offers", text)
+        self.assertEqual(self.send("offers", text)["same"], 2)
+        standing = Offer.objects.filter(withdrawn=False)
+        self.assertEqual(sorted(str(offer.price) for offer in standing), ["30.00", "49.90"])
+        self.assertEqual(standing.get(supplier__name="Northside").doa_days, 14)  # what the file leaves out stays
+        self.assertEqual(self.bench.ok("POST", f"/imports/{told['run']}/undo"), {"back": 2, "kept": 0})
+        self.assertEqual([offer.pk for offer in Offer.objects.filter(withdrawn=False)], [old["id"]])
+        self.assertEqual(self.bench.call("POST", f"/imports/{told['run']}/undo")[0], 422)
+
+    def test_panels_from_a_file_and_back(self) -> None:
+        self.job()
+        told = self.send("panels", "part_number,finish\nKS-064B,glossy\nNEW-1,matt\nNEW-2,matt\n")
+        later = next(one for one in self.bench.ok("GET", "/panels") if one["name"] == "NEW-2")
+        self.bench.ok("PATCH", f"/panels/{later['id']}", {**later, "maker": "changed since"})
+        self.assertEqual(self.bench.ok("POST", f"/imports/{told['run']}/undo"), {"back": 2, "kept": 1})
+        panels = {one["name"]: one["spec"]["finish"] for one in self.bench.ok("GET", "/panels")}
+        self.assertEqual(panels, {"KS-064B": "matt", "NEW-2": "matt"})
+
+
 class Reading(Shop):
     def test_a_label_photo_finds_its_panel_in_the_register(self) -> None:
         import numpy as np

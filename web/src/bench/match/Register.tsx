@@ -123,7 +123,7 @@ export function Register() {
   const q = params.get("q") ?? "";
   const panels = usePanels(q);
   const [open, setOpen] = useState<number | null>(null);
-  const [importing, setImporting] = useState(false);
+  const [importing, setImporting] = useState<"panels" | "offers" | null>(null);
   const [edited, setEdited] = useState<Panel | "new" | null>(null);
   const save = useMutation({
     mutationFn: (entry: PanelEntry) =>
@@ -162,10 +162,17 @@ export function Register() {
         </Button>
         <Button
           onClick={() => {
-            setImporting(true);
+            setImporting("panels");
           }}
         >
-          Import
+          Import panels
+        </Button>
+        <Button
+          onClick={() => {
+            setImporting("offers");
+          }}
+        >
+          Import offers
         </Button>
         <Button
           variant="contained"
@@ -214,11 +221,13 @@ export function Register() {
       ))}
       {importing && (
         <ImportDialog
+          what={importing}
           onDone={() => {
             void queries.invalidateQueries({ queryKey: ["panels"] });
+            void queries.invalidateQueries({ queryKey: ["offers"] });
           }}
           onClose={() => {
-            setImporting(false);
+            setImporting(null);
           }}
         />
       )}
