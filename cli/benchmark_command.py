@@ -1,4 +1,4 @@
-"""./clear-lens benchmark photo|phone|paleness|diagnose|touch|reliability|lists|match: what benchmarks/ measures."""
+"""./clear-lens benchmark photo|phone|paleness|diagnose|touch|reliability|lists|match|register: what benchmarks/ measures."""
 
 import argparse
 
@@ -10,7 +10,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
         "what",
         nargs="?",
         default="photo",
-        choices=["photo", "phone", "paleness", "diagnose", "touch", "reliability", "lists", "match"],
+        choices=["photo", "phone", "paleness", "diagnose", "touch", "reliability", "lists", "match", "register"],
     )
     parser.add_argument("--sets", type=int, default=15, help="sets a row of the accuracy table; 0 leaves it out")
     parser.add_argument(
@@ -61,6 +61,10 @@ def run(options: argparse.Namespace) -> int:
         from benchmarks.match import print_match
 
         return print_match(options.seed)
+    elif options.what == "register":
+        from benchmarks.register import print_register
+
+        return print_register(options.seed)
     else:
         from benchmarks.photo import print_photo
 

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from lens.label.comb import Comb, find_comb
 from lens.label.lines import upright_turn
 from lens.label.outline import (
+    SIDE_SAMPLES,
     SMALL_PX,
     Points,
     Side,
@@ -30,7 +31,7 @@ CARD_MM, CARD_THICK_MM = (85.60, 53.98), 0.76  # ISO/IEC 7810, ID-1
 FOCAL_SHARE = 0.77  # of the photo's width: a phone's main camera (26 to 28 mm in 35 mm terms; common practice)
 BRACKET_REACH_MM, STRIP_MM = 10.0, 16.0
 ASPECT_TOLERANCE, SHAPE_TOLERANCE = 0.08, 0.02
-FEWEST_POINTS = 8
+FEWEST_POINTS, COVERED_SHARE = 8, 0.35
 PIN_PX = 3.6  # photo pixels a pin below which pins are not counted
 CONTACT_MM = 2.0
 BODY_MM, BODY_CONTRAST = (9.0, 36.0, 1.5, 8.0), 22  # length and height of a plug's body (common practice); grey values
@@ -59,12 +60,13 @@ class Back(Record):
 
 
 class _Frame(NamedTuple):
-    """The panel in the photo: corners without barrel, clockwise from the photo's top left."""
+    """The panel in the photo: corners without barrel, clockwise from the photo's top left; ``covered``: sides of which a bracket hides the most."""
 
     corners: Points
     barrel: float
     sides: tuple[Side, ...]
     rough: Points
+    covered: tuple[bool, ...]
 
 
 def read_back_photo(data: bytes, active_mm: tuple[float, float] | None = None) -> Back:
@@ -97,6 +99,12 @@ def read_back(pixels: NDArray[np.uint8], active_mm: tuple[float, float] | None =
                 "No bank card was found on the panel. Lay one flat near its middle, all of it in the photo.",
             )
         )
+    if size is not None and frame.covered[1] != frame.covered[3]:
+        # brackets come in pairs: on the other side it was taken for the panel itself
+        problems.append(
+            _problem("bracket", "A bracket may count as panel on one side: the width may be less. Measure it.")
+        )
+        size = (size[0], size[1], size[2] + BRACKET_REACH_MM * 0.6)
     turn = upright_turn(grey)
     if turn is None:
         problems.append(
@@ -151,7 +159,7 @@ def _frame(pixels: NDArray[np.uint8], picture: NDArray[np.float32]) -> _Frame | 
         return None
     told = tuple(side for side in sides if side is not None)
     corners = np.array([crossing(told[n - 1], told[n]) for n in range(4)])
-    return _Frame(corners, barrel, told, rough)
+    return _Frame(corners, barrel, told, rough, tuple(len(one) < COVERED_SHARE * SIDE_SAMPLES for one in points))
 
 
 def _homography(frame: _Frame) -> NDArray[np.float64]:

@@ -3,6 +3,7 @@
 from typing import Any, NamedTuple
 
 from django.db import transaction
+from django.db.models import F
 from django.shortcuts import get_object_or_404
 
 from lens.canonical import digest
@@ -39,30 +40,43 @@ def import_panels(user: Person, data: bytes, dry: bool) -> Imported:
     """What a file adds and changes; with ``dry`` nothing is stored. What a file leaves empty stays as it is in the register."""
     person = require(user, "job.change")
     table = read_panels(data)
-    known = {panel.normal: panel for panel in PanelModel.objects.select_for_update()}
-    new: list[PanelModel] = []
-    changed: list[PanelModel] = []
-    same = 0
-    for row in table.rows:
-        panel = known.get(normal_number(row.name))
+    known = dict(PanelModel.objects.select_for_update().values_list("normal", "id"))
+    count = new = changed = same = 0
+    made: list[list[int]] = []
+    while table.rows:  # some at a time: a hundred thousand panels whole would fill the process
+        rows, table.rows[:BATCH] = table.rows[:BATCH], []
+        count += len(rows)
+        added, mended, alike = _sorted(rows, known)
+        new, changed, same = new + len(added), changed + len(mended), same + alike
+        if not dry:
+            PanelModel.objects.bulk_create(added, batch_size=BATCH)
+            PanelModel.objects.bulk_update(mended, ["spec", "maker", "version", "retired"], batch_size=BATCH)
+            KeptVersion.objects.bulk_create([_kept(panel, person) for panel in (*added, *mended)], batch_size=BATCH)
+            made += [[panel.pk, panel.version] for panel in (*added, *mended)]
+    run = None if dry else ImportRun.objects.create(kind="panels", rows=made, made_by=person).pk
+    return Imported(count, table.faults, table.delimiter, table.encoding, new, changed, same, run)
+
+
+def _sorted(rows: list[PanelRow], known: dict[str, int]) -> tuple[list[PanelModel], list[PanelModel], int]:
+    """Panels that are new, those that change, and how many stay as they are."""
+    stored = PanelModel.objects.in_bulk([known[name] for row in rows if (name := normal_number(row.name)) in known])
+    added: list[PanelModel] = []
+    mended: list[PanelModel] = []
+    alike = 0
+    for row in rows:
+        panel = stored.get(known.get(normal_number(row.name), 0))
+        plain = row.spec.model_dump(mode="json")
         if panel is None:
-            new.append(PanelModel(name=row.name, maker=row.maker, spec=_plain(row), normal=normal_number(row.name)))
+            added.append(PanelModel(name=row.name, maker=row.maker, spec=plain, normal=normal_number(row.name)))
             continue
-        told = {name: value for name, value in _plain(row).items() if value is not None and name != "part_number"}
+        told = {name: value for name, value in plain.items() if value is not None and name != "part_number"}
         spec, maker = {**panel.spec, **told}, row.maker or panel.maker
         if (spec, maker, panel.retired) == (panel.spec, panel.maker, False):
-            same += 1
+            alike += 1
             continue
         panel.spec, panel.maker, panel.version, panel.retired = spec, maker, panel.version + 1, False
-        changed.append(panel)
-    run = None
-    if not dry:
-        PanelModel.objects.bulk_create(new, batch_size=BATCH)
-        PanelModel.objects.bulk_update(changed, ["spec", "maker", "version", "retired"], batch_size=BATCH)
-        KeptVersion.objects.bulk_create([_kept(panel, person) for panel in (*new, *changed)], batch_size=BATCH)
-        rows = [[panel.pk, panel.version] for panel in (*new, *changed)]
-        run = ImportRun.objects.create(kind="panels", rows=rows, made_by=person).pk
-    return Imported(len(table.rows), table.faults, table.delimiter, table.encoding, len(new), len(changed), same, run)
+        mended.append(panel)
+    return added, mended, alike
 
 
 @transaction.atomic
@@ -119,28 +133,33 @@ def undo_import(user: Person, run_id: int) -> tuple[int, int]:
 
 
 def _panels_back(run: ImportRun, person: Any) -> int:
-    made = {int(pk): int(version) for pk, version in run.rows}
-    panels = PanelModel.objects.select_for_update().in_bulk(list(made))
-    names = {f"panel:{pk}": pk for pk, version in made.items() if version > 1}
-    before = {
-        (names[kept.what], kept.version): kept.content
-        for kept in KeptVersion.objects.filter(what__in=list(names)).iterator(BATCH)
-    }
-    back: list[PanelModel] = []
-    for pk, version in made.items():
-        panel = panels.get(pk)
-        if panel is None or panel.version != version:
-            continue
-        told = before.get((pk, version - 1))
-        if told is None:
-            panel.retired = True
-        else:
-            panel.spec, panel.maker = told["spec"], told["maker"]
-        panel.version += 1
-        back.append(panel)
-    PanelModel.objects.bulk_update(back, ["spec", "maker", "version", "retired"], batch_size=BATCH)
-    KeptVersion.objects.bulk_create([_kept(panel, person) for panel in back], batch_size=BATCH)
-    return len(back)
+    """What was new is retired, what was changed gets its content of before; in batches, and only where nobody changed it since."""
+    made = [(int(pk), int(version)) for pk, version in run.rows]
+    count = 0
+    fresh = [pk for pk, version in made if version == 1]
+    for start in range(0, len(fresh), BATCH):
+        found = PanelModel.objects.filter(pk__in=fresh[start : start + BATCH], version=1)
+        count += found.update(retired=True, version=F("version") + 1)
+    changed = {pk: version for pk, version in made if version > 1}
+    for start in range(0, len(changed), BATCH):
+        some = list(changed)[start : start + BATCH]
+        kept = KeptVersion.objects.filter(what__in=[f"panel:{pk}" for pk in some])
+        before = {(one.what, one.version): one.content for one in kept}
+        back: list[PanelModel] = []
+        for panel in PanelModel.objects.select_for_update().filter(pk__in=some):
+            told = before.get((f"panel:{panel.pk}", changed[panel.pk] - 1))
+            if panel.version != changed[panel.pk]:
+                continue
+            if told is None:  # it was retired before the file brought it back
+                panel.retired = True
+            else:
+                panel.spec, panel.maker = told["spec"], told["maker"]
+            panel.version += 1
+            back.append(panel)
+        PanelModel.objects.bulk_update(back, ["spec", "maker", "version", "retired"], batch_size=BATCH)
+        KeptVersion.objects.bulk_create([_kept(panel, person) for panel in back], batch_size=BATCH)
+        count += len(back)
+    return count
 
 
 def _offers_back(run: ImportRun) -> int:
@@ -151,10 +170,6 @@ def _offers_back(run: ImportRun) -> int:
             Offer.objects.filter(pk=before).update(withdrawn=False)
         count += taken
     return count
-
-
-def _plain(row: PanelRow) -> dict[str, Any]:
-    return row.spec.model_dump(mode="json")
 
 
 def _kept(panel: PanelModel, person: Any) -> KeptVersion:
