@@ -1,4 +1,4 @@
-"""./clear-lens patterns | inspect | edid | touch | simulate | diagnose | label | back | match | verify | schema | benchmark."""
+"""./clear-lens patterns | inspect | edid | touch | simulate | diagnose | label | back | match | procedure | verify | schema | benchmark."""
 
 import argparse
 import importlib
@@ -15,6 +15,7 @@ COMMANDS = {
     "touch": "a touch session to dead zones, phantoms and a verdict",
     "label": "what the label of a panel says",
     "back": "the back of a panel: outline, connector, mounting",
+    "procedure": "how a display is replaced, step by step",
     "match": "does an offered panel fit in place of another?",
     "verify": "does the hash chain of a report hold?",
     "schema": "JSON Schema of every result",

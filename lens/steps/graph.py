@@ -40,6 +40,11 @@ class Step(Record):
     )
     choices: dict[str, str] = Field(default={}, description="id: title; one of them is made as the step is done")
     school: str | None = Field(default=None, description="the house rule that decides its choice")
+    stop_sign: str = Field(default="", description="what says: do not go on by force")
+    proof: str = Field(default="", description="what shows that it sits")
+    needs_part: bool = Field(
+        default=False, description="without it the step is work for the time in which the new part travels"
+    )
     undo: str = Field(default="", description="how it is taken back; empty: the other way round")
 
 

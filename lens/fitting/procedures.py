@@ -1,0 +1,161 @@
+"""Procedures as data: one file a build, steps with what must come before them, what is careful about them, and what they change."""
+
+from collections.abc import Mapping, Sequence
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from pydantic import Field
+
+from lens.errors import BadInput, ModelInconsistent
+from lens.records.base import Record
+from lens.steps import Done, Graph, Step, blocked, check, check_log, open_steps, way_back
+from lens.tables import not_known, parse, shipped, unknown, validated
+
+FOLDER = Path(__file__).with_name("procedures")
+SHARED, HAZARDS = Path(__file__).with_name("shared_steps.yaml"), Path(__file__).with_name("hazards.yaml")
+ISOLATED = "isolated"
+POWERED = "powered_up"  # stands in the log for a power-up that no step is about
+
+
+class Procedure(Record):
+    """How a display that is built in one way is replaced. ``part_of``: the builds in whose course it may be done."""
+
+    id: str
+    title: str
+    devices: tuple[str, ...]
+    opened_from: str
+    held_by: str
+    part_of: tuple[str, ...] = ()
+    steps: tuple[Step, ...]
+
+    @property
+    def graph(self) -> Graph:
+        return Graph(id=self.id, title=self.title, steps=self.steps)
+
+
+class Standing(Record):
+    """Where somebody stands: ``open`` steps in the order of the file, ``blocked`` ones with the reason, and the way ``undo`` leads."""
+
+    open: tuple[str, ...]
+    blocked: tuple[tuple[str, str], ...]
+    undo: tuple[str, ...]
+
+
+class _Hazards(Record):
+    hazards: dict[str, str]
+
+
+class _Steps(Record):
+    steps: dict[str, dict[str, Any]]
+
+
+class _File(Record):
+    title: str = Field(min_length=1, max_length=120)
+    devices: tuple[str, ...] = Field(min_length=1)
+    opened_from: str = ""
+    held_by: str = ""
+    part_of: tuple[str, ...] = ()
+    steps: list[dict[str, Any]] = Field(min_length=1, max_length=500)
+
+
+@cache
+def hazards() -> Mapping[str, str]:
+    """Cautions by id."""
+    return shipped(_Hazards, HAZARDS).hazards
+
+
+@cache
+def _shared() -> Mapping[str, dict[str, Any]]:
+    return shipped(_Steps, SHARED).steps
+
+
+def read_procedure(text: str | bytes, name: str) -> Procedure:
+    """A procedure of a YAML text, checked in full. Raises BadInput with every fault by its place: unknown words, doubled ids, circles, steps that
+    nobody can reach."""
+    told = validated(_File, parse(text, f"The procedure '{name}'"), f"The procedure '{name}'", "procedure")
+    steps = [_expanded(row, number) for number, row in enumerate(told.steps)]
+    about = {"id": name, **told.model_dump(exclude={"steps"})}
+    procedure = validated(Procedure, {**about, "steps": steps}, f"The procedure '{name}'", "procedure")
+    for step in procedure.steps:
+        for hazard in step.hazards:
+            if hazard not in hazards():
+                raise BadInput(f"Step '{step.id}': hazard {unknown(hazard, hazards())}", "procedure")
+    try:
+        check(procedure.graph)
+    except ModelInconsistent as faults:
+        raise BadInput(f"The procedure '{name}' cannot be followed. {faults}", "procedure") from None
+    return procedure
+
+
+def _expanded(row: dict[str, Any], number: int) -> dict[str, Any]:
+    """A step with what it takes from a shared one; what it says itself holds."""
+    own = dict(row)
+    name = own.pop("use", None)
+    if name is None:
+        return own
+    if name not in _shared():
+        raise BadInput(f"Step {number + 1}: shared step {unknown(str(name), _shared())}", "procedure")
+    return {"id": name, **_shared()[name], **own}
+
+
+@cache
+def procedures() -> Mapping[str, Procedure]:
+    """The shipped ones by build, each checked."""
+    found = {path.stem: path for path in sorted(FOLDER.glob("*.yaml"))}
+    return {name: read_procedure(path.read_bytes(), name) for name, path in found.items()}
+
+
+def get_procedure(build: str) -> Procedure:
+    """Raises BadInput with the known builds."""
+    if build not in procedures():
+        raise not_known("procedure for the build", build, procedures(), "unknown_build")
+    return procedures()[build]
+
+
+def builds_for(device: str) -> tuple[Procedure, ...]:
+    """The ways in which a display of such a device may be built in; sub-procedures are none."""
+    return tuple(one for one in procedures().values() if device in one.devices and not one.part_of)
+
+
+def powers_up(step: Step) -> bool:
+    return ISOLATED in step.ends
+
+
+def standing(procedure: Procedure, log: Sequence[Done], powered: bool = False, unaccounted: int = 0) -> Standing:
+    """What may be done next.
+
+    Parameters
+    ----------
+    log : steps that were done, in order; one may stand there several times
+    powered : the device was switched on since it was last made safe, outside of any step
+    unaccounted : screws and other loose things that nobody can find; no power-up while there are any
+    """
+    graph = procedure.graph
+    check_log(graph, log)
+    told: tuple[Done, ...] = tuple(log)
+    if powered:
+        graph = Graph(
+            id=graph.id, title=graph.title, steps=(*graph.steps, Step(id=POWERED, title="Power-up", ends=(ISOLATED,)))
+        )
+        told = (*told, Done(step=POWERED))
+    free = set(open_steps(graph, told))
+    ready: list[str] = []
+    waits: list[tuple[str, str]] = []
+    for step in procedure.steps:
+        lost = unaccounted > 0 and powers_up(step)
+        if step.id in free and not lost:
+            ready.append(step.id)
+        elif step.id in free:
+            things = "1 loose thing is" if unaccounted == 1 else f"{unaccounted} loose things are"
+            waits.append(
+                (
+                    step.id,
+                    f"{things} not accounted for. No power before each is found: a loose screw on a board is a short.",
+                )
+            )
+        else:
+            waits.append((step.id, blocked(graph, step.id, told)))
+    return Standing(
+        open=tuple(ready), blocked=tuple(waits), undo=tuple(name for name in way_back(procedure.graph, log))
+    )

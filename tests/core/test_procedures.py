@@ -1,0 +1,159 @@
+"""Every build walked in random legal orders and held to a slow checker of its own; own procedures with everything wrong."""
+
+import random
+from unittest import TestCase
+
+import networkx
+
+from lens.errors import BadInput
+from lens.fitting import builds_for, get_procedure, hazards, procedures, read_procedure, standing
+from lens.steps import Done, Step, comes_before, critical_path, finished
+
+WALKS = 25  # a build; ./clear-lens benchmark fit walks a thousand
+TOUCHES_CABLE = ("plug", "open", "display_plug", "plates_on")
+GLUE = ("adhesive", "strips_new", "cure")
+
+
+def walk(name: str, rng: random.Random) -> list[Done]:
+    """One legal order, its choices and detours (a power-up in between) by chance."""
+    procedure, log = get_procedure(name), []
+    known = procedure.graph.by_id
+    for _ in range(200):
+        if finished(procedure.graph, log):
+            return log
+        ready = standing(procedure, log).open
+        assert ready, f"{name}: a dead end after {[one.step for one in log]}"
+        step = known[rng.choice(ready)]
+        log.append(Done(step=step.id, choice=rng.choice(list(step.choices)) if step.choices else None))
+    raise AssertionError(f"{name} does not end")
+
+
+def broken(name: str, log: list[Done]) -> list[str]:
+    """What a walk did that must not be done: told from the steps themselves, without the engine that leads the way."""
+    told, isolated, seen = [], False, set()
+    known = get_procedure(name).graph.by_id
+    fitted = False
+    for done in log:
+        step = known[done.step]
+        if "isolated" in step.requires and not isolated:
+            told.append(f"{step.id} while not made safe")
+        if step.id in TOUCHES_CABLE and not isolated:
+            told.append(f"{step.id} on a live cable")
+        if (step.id in GLUE or step.id.startswith("bezel_on")) and not fitted:
+            told.append(f"{step.id} before the dry fit")
+        told += [f"{step.id} before {before}" for before in step.needs if before not in seen and not known[before].when]
+        seen.add(step.id)
+        fitted = fitted or step.id == "dry_fit"
+        isolated = "isolated" not in step.ends and (isolated or "isolated" in step.sets)
+    return told
+
+
+def balance(name: str, log: list[Done]) -> dict[str, int]:
+    """What is still out of each group at the end."""
+    known, out = get_procedure(name).graph.by_id, {}
+    for step in dict.fromkeys(done.step for done in log):
+        for group, count in known[step].counts.items():
+            out[group] = out.get(group, 0) + count
+    return {group: count for group, count in out.items() if count}
+
+
+class Builds(TestCase):
+    def test_every_kind_of_device_has_its_builds(self) -> None:
+        """The table of section 'Ways a display is built in' (common practice)."""
+        told = {
+            device: [one.id for one in builds_for(device)]
+            for device in ("clamshell", "handset", "tablet", "all_in_one")
+        }
+        self.assertEqual(
+            sorted(told["clamshell"]), ["ears", "lid_back", "side_brackets", "stretch_strips", "whole_lid"]
+        )
+        self.assertEqual(sorted(told["handset"]), ["phone_back", "phone_both_sides", "phone_front", "phone_with_frame"])
+        self.assertEqual((told["tablet"], told["all_in_one"]), (["tablet"], ["all_in_one"]))
+
+    def test_random_legal_orders_break_no_rule_and_end_balanced(self) -> None:
+        rng = random.Random(3)
+        for name in procedures():
+            for _ in range(WALKS):
+                log = walk(name, rng)
+                self.assertEqual(broken(name, log), [], name)
+                if any(done.step == "close" for done in log):
+                    self.assertEqual(balance(name, log), {}, name)
+
+    def test_the_orders_are_topological(self) -> None:
+        """Against networkx: each first pass through the steps is a topological order of their needs."""
+        rng = random.Random(4)
+        for name in procedures():
+            firsts = list(dict.fromkeys(done.step for done in walk(name, rng)))
+            known, graph = get_procedure(name).graph.by_id, networkx.DiGraph()
+            graph.add_nodes_from(firsts)
+            graph.add_edges_from((b, s) for s in firsts for b in comes_before(known[s]) if b in firsts)
+            self.assertTrue(networkx.is_directed_acyclic_graph(graph))
+            place = {step: n for n, step in enumerate(firsts)}
+            self.assertTrue(all(place[a] < place[b] for a, b in graph.edges), name)
+
+    def test_the_dry_fit_ends_the_safe_state(self) -> None:
+        """Every power-up ends it (trade, section 7)."""
+        procedure = get_procedure("ears")
+        log = [
+            Done(step=s)
+            for s in ("make_safe", "bezel_screws", "bezel", "fate", "panel_screws", "open", "plug", "dry_fit")
+        ]
+        where = standing(procedure, log)
+        self.assertEqual(where.open, ("make_safe",))
+        self.assertIn("again", dict(where.blocked)["panel_in"])
+        self.assertEqual(where.undo[:2], ("dry_fit", "plug"))
+
+    def test_a_device_that_was_switched_on_is_made_safe_again(self) -> None:
+        procedure = get_procedure("phone_front")
+        log = [Done(step="make_safe", choice="battery_off")]
+        self.assertIn("edge_screws", standing(procedure, log).open)
+        self.assertNotIn("edge_screws", standing(procedure, log, powered=True).open)
+        self.assertIn("make_safe", standing(procedure, log, powered=True).open)
+
+    def test_no_power_while_a_screw_is_missing(self) -> None:
+        procedure = get_procedure("ears")
+        log = [Done(step=s) for s in ("make_safe", "bezel_screws", "bezel", "fate", "panel_screws", "open", "plug")]
+        self.assertIn("dry_fit", standing(procedure, log).open)
+        where = standing(procedure, log, unaccounted=1)
+        self.assertNotIn("dry_fit", where.open)
+        self.assertIn("1 loose thing is not accounted for", dict(where.blocked)["dry_fit"])
+
+    def test_what_needs_no_part_can_be_done_while_it_travels(self) -> None:
+        for name in ("phone_front", "stretch_strips"):
+            free = [step for step in get_procedure(name).steps if not step.needs_part]
+            self.assertTrue({"frame_ready", "lid_clean"} & {step.id for step in free}, name)
+
+    def test_minutes_and_words(self) -> None:
+        for name, procedure in procedures().items():
+            self.assertGreater(critical_path(procedure.graph).minutes, 15, name)
+            for step in procedure.steps:
+                self.assertLessEqual(len(step.how), 3, f"{name}.{step.id}")
+                self.assertTrue(set(step.hazards) <= set(hazards()))
+
+
+class Own(TestCase):
+    def check_refused(self, text: str, *words: str) -> None:
+        with self.assertRaises(BadInput) as caught:
+            read_procedure(text, "own")
+        for word in words:
+            self.assertIn(word, caught.exception.message)
+
+    def test_everything_wrong_is_named(self) -> None:
+        head = "title: Own\ndevices: [clamshell]\nsteps:\n"
+        self.check_refused(
+            head + "  - {id: a, title: A, needs: [b]}\n  - {id: b, title: B, needs: [a]}", "waits for itself"
+        )
+        self.check_refused(head + "  - {id: a, title: A, needs: [bezle]}\n  - {id: bezel, title: B}", "bezle", "bezel")
+        self.check_refused(head + "  - {id: a, title: A}\n  - {id: a, title: A}", "2 times")
+        self.check_refused(head + "  - {id: a, title: A, minutes: -3}", "minutes")
+        self.check_refused(head + "  - {id: a, title: A, hazards: [glas]}", "glas", "glass")
+        self.check_refused(head + "  - {use: safe_latop}", "safe_laptop")
+        self.check_refused(head + "  - {id: a, title: A, requires: [calm]}", "calm")
+        self.check_refused("title: &x Own\ndevices: [*x]\nsteps: []", "aliases")
+        self.check_refused(head + "".join(f"  - {{id: s{n}, title: S}}\n" for n in range(501)), "steps")
+
+    def test_an_own_one_is_read(self) -> None:
+        text = "title: Own\ndevices: [clamshell]\nsteps:\n  - use: fate\n  - {use: safe_laptop, id: make_safe, needs: [fate]}\n"
+        procedure = read_procedure(text, "own")
+        self.assertEqual(standing(procedure, []).open, ("fate",))
+        self.assertIsInstance(procedure.steps[0], Step)
