@@ -1,8 +1,9 @@
-"""Procedures per build, as gates that open in order, and what to do about a new panel whose touch fails."""
+"""Procedures per build: what may come next, what must be proven for it, and what to do about a new panel whose touch fails."""
 
 from lens.fitting.estimates import Estimate, minutes_of
-from lens.fitting.gates import Build, Gate, builds, check_gate, get_build, procedure_for
+from lens.fitting.gates import check_build, check_counts, check_step, inspection_of, procedure_for
 from lens.fitting.procedures import (
+    POWERED,
     Procedure,
     Standing,
     builds_for,
@@ -12,30 +13,32 @@ from lens.fitting.procedures import (
     procedures,
     read_procedure,
     standing,
+    with_power,
 )
 from lens.fitting.touch_choice import RULE as TOUCH_RULE, OfferTerms, School, TouchChoice, touch_choice
 
 __all__ = [
+    "POWERED",
     "TOUCH_RULE",
-    "Build",
     "Estimate",
-    "Gate",
     "OfferTerms",
     "Procedure",
     "School",
     "Standing",
     "TouchChoice",
-    "builds",
     "builds_for",
-    "check_gate",
-    "get_build",
+    "check_build",
+    "check_counts",
+    "check_step",
     "get_procedure",
     "hazards",
+    "inspection_of",
     "minutes_of",
     "powers_up",
     "procedure_for",
     "procedures",
     "read_procedure",
     "standing",
+    "with_power",
     "touch_choice",
 ]

@@ -1,12 +1,14 @@
 """How long a job takes, by the way its display is built in."""
 
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 
 from pydantic import Field
 
 from lens.fitting.gates import procedure_for
+from lens.fitting.procedures import get_procedure
 from lens.records.base import Record
+from lens.steps import order
 from lens.tables import shipped
 
 DATA = Path(__file__).with_suffix(".yaml")
@@ -21,8 +23,17 @@ class Estimate(Record):
 
 class _Estimates(Record):
     usual: Estimate
-    builds: dict[str, Estimate]
     devices: dict[str, Estimate]
+
+
+@lru_cache
+def _by_procedure(build: str) -> Estimate:
+    """Of one legal order: its work, and the waiting at its end."""
+    procedure = get_procedure(build)
+    known = procedure.graph.by_id
+    done = order(procedure.graph)
+    wait = max((known[one.step].wait_minutes for one in done), default=0.0)
+    return Estimate(minutes=sum(known[one.step].minutes for one in done), cure_hours=wait / 60)
 
 
 @cache
@@ -31,7 +42,7 @@ def _data() -> _Estimates:
 
 
 def minutes_of(build: str, device: str) -> Estimate:
-    """The estimate for a build where devices of that kind are built so, else for the kind of device."""
-    if procedure_for(build, device) is not None and build in _data().builds:
-        return _data().builds[build]
+    """By the procedure of the build where devices of that kind are built so, else as is usual for the kind of device."""
+    if procedure_for(build, device) is not None:
+        return _by_procedure(build)
     return _data().devices.get(device, _data().usual)

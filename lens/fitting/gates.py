@@ -1,122 +1,115 @@
-"""Procedures per build as gates that open in order only."""
+"""Whether a step may be done now: what comes before it, the state it needs, its choice, its counts, and what must be proven for it."""
 
 from collections.abc import Mapping, Sequence
-from functools import cache, cached_property
-from pathlib import Path
 
 from lens.errors import BadInput
-from lens.records.base import Record
-from lens.steps import Done, Graph, Step, blocked, check
-from lens.tables import not_known, shipped
+from lens.fitting.procedures import Procedure, procedures, standing
+from lens.steps import Done, Step
+from lens.tables import not_known
 
-DATA = Path(__file__).with_name("builds.yaml")
-
-
-class Gate(Record):
-    """One gate: what to do, what to be careful with, what must be there before it can be passed."""
-
-    id: str
-    title: str
-    steps: tuple[str, ...]
-    caution: str = ""
-    needs_inspection: str | None = None
-    choices: dict[str, str] = {}
+INSPECTION = "inspection:"
+MOST_COUNTED = 200  # loose things of one group
 
 
-class Build(Record):
-    """``devices`` are the kinds of device that are built so."""
-
-    title: str
-    devices: tuple[str, ...]
-    gates: tuple[Gate, ...]
-
-    @cached_property
-    def graph(self) -> Graph:
-        """The gates as a chain of steps."""
-        chain = [
-            Step(
-                id=gate.id,
-                title=gate.title,
-                how=gate.steps,
-                needs=(before.id,) if before else (),
-                hazards=(gate.caution,) if gate.caution else (),
-                evidence=(f"inspection:{gate.needs_inspection}",) if gate.needs_inspection else (),
-                choices=gate.choices,
-            )
-            for before, gate in zip((None, *self.gates), self.gates, strict=False)
-        ]
-        return Graph(id="build", title=self.title, steps=tuple(chain))
+def procedure_for(build: str, device: str) -> Procedure | None:
+    """The procedure of a build where a device of that kind may be built so; None where nobody said yet, or there is none."""
+    procedure = procedures().get(build)
+    return procedure if procedure is not None and device in procedure.devices else None
 
 
-class _Builds(Record):
-    builds: dict[str, Build]
+def check_build(build: str) -> str:
+    """The build's id; empty where it is not known yet. Raises BadInput for one that is none."""
+    if build and build not in procedures():
+        raise not_known("procedure for the build", build, procedures(), "unknown_build")
+    return build
 
 
-@cache
-def builds() -> dict[str, Build]:
-    """The builds that have a procedure, each checked."""
-    found = shipped(_Builds, DATA).builds
-    for build in found.values():
-        check(build.graph)
-    return found
+def inspection_of(step: Step) -> str | None:
+    """The stage whose inspection a step asks for."""
+    return next((one.removeprefix(INSPECTION) for one in step.evidence if one.startswith(INSPECTION)), None)
 
 
-def get_build(build_id: str) -> Build:
-    """The build of that name; raises BadInput with the known ones."""
-    if build_id not in builds():
-        raise not_known("procedure for the build", build_id, builds(), "unknown_build")
-    return builds()[build_id]
-
-
-def procedure_for(build_id: str, device: str) -> Build | None:
-    """The procedure of a build where a device of that kind may be built so; None where there is none, and the maker's documents hold."""
-    build = builds().get(build_id)
-    return build if build is not None and device in build.devices else None
-
-
-def check_gate(
-    build: Build, gate_id: str, passed: Sequence[str], inspections: Mapping[str, str], choice: str, reason: str = ""
-) -> Gate:
-    """The gate, when it may be passed now.
+def check_step(
+    procedure: Procedure,
+    step_id: str,
+    log: Sequence[Done],
+    inspections: Mapping[str, str],
+    choice: str = "",
+    reason: str = "",
+    unaccounted: int = 0,
+) -> Step:
+    """The step, when it may be done now.
 
     Parameters
     ----------
-    passed : ids of the gates that were passed
     inspections : verdicts (pass, fail, not_proven) by stage, of the inspections that were made
-    choice : id of the gate's choice, empty where it has none
-    reason : why a gate is passed although its inspection proves nothing; a failed one is never passed
+    choice : id of the step's choice, empty where it has none
+    reason : why it is done although its inspection proves nothing; a failed one is never passed
+    unaccounted : loose things that nobody can find
 
     Raises
     ------
     BadInput
         with what is still missing.
     """
-    gates = {gate.id: gate for gate in build.gates}
-    if gate_id not in gates:
-        raise not_known("gate", gate_id, gates, "unknown_gate")
-    gate = gates[gate_id]
-    waits = "" if gate_id in passed else blocked(build.graph, gate_id, [Done(step=name) for name in passed])
+    known = procedure.graph.by_id
+    if step_id not in known:
+        raise not_known("step", step_id, known, "unknown_gate")
+    step, where = known[step_id], standing(procedure, log, unaccounted=unaccounted)
+    waits = dict(where.blocked).get(step_id)
     if waits:
-        raise BadInput(f"'{gate.title}' cannot be passed yet: {waits}", "gate_order")
-    if gate.needs_inspection:
-        verdict = inspections.get(gate.needs_inspection)
-        if verdict is None and not reason.strip():
+        raise BadInput(f"'{step.title}' cannot be done yet. {waits}", "gate_order")
+    stage = inspection_of(step)
+    if stage is not None:
+        _check_inspection(step, inspections.get(stage), reason)
+    if step.choices and choice not in step.choices:
+        raise BadInput(f"'{step.title}' asks for a choice: {', '.join(step.choices.values())}.", "gate_choice")
+    return step
+
+
+def _check_inspection(step: Step, verdict: str | None, reason: str) -> None:
+    if verdict == "fail":
+        raise BadInput(
+            f"'{step.title}' is not passed: the new panel fails its inspection, in picture or touch. Return it with this evidence, or put "
+            "another one in.",
+            "gate_failed",
+        )
+    if reason.strip() or verdict == "pass":
+        return
+    if verdict is None:
+        raise BadInput(
+            f"'{step.title}' needs its inspection: photograph the new panel with the pattern set, and draw over its touch, before going on. "
+            "Or say why you go on without: the report will tell.",
+            "gate_inspection",
+        )
+    raise BadInput(
+        f"'{step.title}': not all of the new panel is proven. Show what is missing, or say why you go on: the report will tell.",
+        "gate_not_proven",
+    )
+
+
+def check_counts(step: Step, counts: Mapping[str, int], out: Mapping[str, int], reason: str) -> None:
+    """Raises BadInput where a group was not counted, or fewer go back than came out and nobody says where the rest is.
+
+    Parameters
+    ----------
+    counts : what was met, by group; never filled in by anybody but the one who counted
+    out : what came out of each group before
+    """
+    for group, usual in step.counts.items():
+        name = group.replace("_", " ")
+        met = counts.get(group)
+        if met is None or not 0 <= met <= MOST_COUNTED:
             raise BadInput(
-                f"'{gate.title}' needs its inspection: photograph the new panel with the pattern set, and draw over its touch, before going on. "
-                "Or say why you go on without: the report will tell.",
-                "gate_inspection",
+                f"Count them: how many {name} screws {'come out' if usual >= 0 else 'go back'}?", "gate_count"
             )
-        if verdict == "not_proven" and not reason.strip():
+        if usual < 0 and met > out.get(group, 0):
             raise BadInput(
-                f"'{gate.title}': not all of the new panel is proven. Show what is missing, or say why you go on: the report will tell.",
-                "gate_not_proven",
+                f"{out.get(group, 0)} {name} screws came out, {met} cannot go back. Is one from another group?",
+                "gate_count",
             )
-        if verdict == "fail":
+        if usual < 0 and met < out.get(group, 0) and not reason.strip():
             raise BadInput(
-                f"'{gate.title}' is not passed: the new panel fails its inspection, in picture or touch. Return it with this evidence, or put "
-                "another one in.",
-                "gate_failed",
+                f"{out[group]} {name} screws came out, {met} go back. Say where the others are: the report will tell.",
+                "gate_missing",
             )
-    if gate.choices and choice not in gate.choices:
-        raise BadInput(f"'{gate.title}' asks for a choice: {', '.join(gate.choices.values())}.", "gate_choice")
-    return gate

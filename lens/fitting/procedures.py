@@ -122,23 +122,24 @@ def powers_up(step: Step) -> bool:
     return ISOLATED in step.ends
 
 
+def with_power(procedure: Procedure) -> Graph:
+    """The graph with the power-up that no step is about, as it may stand in a log."""
+    switched = Step(id=POWERED, title="Power-up", ends=(ISOLATED,))
+    return Graph(id=procedure.id, title=procedure.title, steps=(*procedure.steps, switched))
+
+
 def standing(procedure: Procedure, log: Sequence[Done], powered: bool = False, unaccounted: int = 0) -> Standing:
     """What may be done next.
 
     Parameters
     ----------
-    log : steps that were done, in order; one may stand there several times
+    log : steps that were done, in order; one may stand there several times, and `POWERED` for each power-up that no step is about
     powered : the device was switched on since it was last made safe, outside of any step
     unaccounted : screws and other loose things that nobody can find; no power-up while there are any
     """
-    graph = procedure.graph
+    graph = with_power(procedure)
     check_log(graph, log)
-    told: tuple[Done, ...] = tuple(log)
-    if powered:
-        graph = Graph(
-            id=graph.id, title=graph.title, steps=(*graph.steps, Step(id=POWERED, title="Power-up", ends=(ISOLATED,)))
-        )
-        told = (*told, Done(step=POWERED))
+    told = (*log, Done(step=POWERED)) if powered else tuple(log)
     free = set(open_steps(graph, told))
     ready: list[str] = []
     waits: list[tuple[str, str]] = []

@@ -52,15 +52,14 @@ def match(in_device: str, chosen: str) -> StationTold:
 
 
 def fit(gates: Sequence[tuple[str, bool]] | None) -> StationTold:
-    """Titles of the procedure's gates, and whether each was passed; None where there is no procedure."""
+    """Titles of the procedure's steps, and whether each was done; None where nobody said yet how the display is built in."""
     if gates is None:
-        step = "Work by the maker's documents; Prove measures all the same."
-        return StationTold("open", "No procedure for this device yet.", step)
+        return StationTold("open", "Nobody said yet how it is built in.", "Say how the display is built in.")
     ahead = [title for title, passed in gates if not passed]
     if not ahead:
-        return StationTold("done", "All gates passed.", "")
+        return StationTold("done", "All steps done.", "")
     done = len(gates) - len(ahead)
-    return StationTold("active" if done else "open", f"{done} of {len(gates)} gates passed.", f"Next gate: {ahead[0]}.")
+    return StationTold("active" if done else "open", f"{done} of {len(gates)} steps done.", f"Next: {ahead[0]}.")
 
 
 def hand_over(closed: bool) -> StationTold:

@@ -27,7 +27,7 @@ class JobFields(Schema):
     panel_height: int
     diagonal_in: float | None = None
     profile: str = "class-II"
-    build: str = "ears"
+    build: str = ""
 
 
 class JobChange(Schema):

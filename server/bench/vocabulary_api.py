@@ -5,7 +5,7 @@ from ninja import Router, Schema
 
 from lens.acceptance import class_table
 from lens.diagnosis import DEVICES, NOT_POSSIBLE, TRIED, load_model
-from lens.fitting import builds
+from lens.fitting import procedures
 from lens.patterns import PATTERNS, PatternSet, built_in_sets
 from lens.records import KINDS, STAGES, STATIONS, WAITING, KindFacts, StageFacts, StationFacts, Waiting
 from server.profiles.actions import offered_profiles
@@ -65,7 +65,7 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
         devices=list(DEVICES),
         profiles=[Choice(id=p.id, title=p.title) for p, _ in offered_profiles()],
         profile_source=table.source,
-        builds=[Choice(id=i, title=b.title) for i, b in builds().items()],
+        builds=[Choice(id=i, title=b.title) for i, b in procedures().items()],
         patterns=[PatternChoice(id=p.id, title=p.title, outlined=p.outlined) for p in PATTERNS.values()],
         pattern_sets=built_in_sets(),
         checks=[

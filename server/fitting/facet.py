@@ -1,18 +1,25 @@
 """Fit: the procedure of the job's build, and how far it is."""
 
-from lens.fitting import procedure_for
+from lens.fitting import POWERED, procedure_for, standing
 from lens.progress import StationTold, stations
+from lens.steps import applies
+from server.fitting.actions import log_of, rows_of, unaccounted_of
 from server.fitting.api import FitState, fit_state
 from server.jobs.facets import Facet
 from server.verdicts.look import JobLook
 
 
 def _fit(look: JobLook) -> StationTold:
-    build = procedure_for(look.job.build, look.job.device_type)
-    if build is None:
+    procedure = procedure_for(look.job.build, look.job.device_type)
+    if procedure is None:
         return stations.fit(None)
-    passed = {gate.gate for gate in look.job.gates.all()}
-    return stations.fit([(gate.title, gate.id in passed) for gate in build.gates])
+    rows = rows_of(look.job)
+    log = log_of(procedure, rows)
+    open_now = set(standing(procedure, log, unaccounted=unaccounted_of(rows)).open)
+    done = {one.step for one in log} - open_now
+    plain = [one for one in log if one.step != POWERED]
+    asked = [step for step in procedure.steps if step.id in done or applies(procedure.graph, step, plain) is not False]
+    return stations.fit([(step.title, step.id in done) for step in asked])
 
 
 FACET = Facet("fit", FitState, lambda look: fit_state(look.job).model_dump(), stations={"fit": _fit})

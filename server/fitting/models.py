@@ -1,19 +1,22 @@
-"""Gates that were passed."""
+"""The log of what was done at a device. Rows are never deleted: what was taken back says so."""
 
 from django.conf import settings
 from django.db import models
 
 
 class GatePassed(models.Model):
+    """A step that was done (``gate`` is its id; POWERED a power-up outside of any step). ``counts``: what was met, by group of loose things."""
+
     job = models.ForeignKey("jobs.Job", on_delete=models.PROTECT, related_name="gates")
     gate = models.CharField(max_length=40)
     choice = models.CharField(max_length=40, blank=True)
     reason = models.CharField(
         max_length=300, blank=True
     )  # why it was passed although its inspection did not prove the panel
+    counts = models.JSONField(default=dict)
+    taken_back = models.BooleanField(default=False)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
         ordering = ("id",)
-        constraints = [models.UniqueConstraint(fields=("job", "gate"), name="gate_once")]

@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from lens.diagnosis import DEVICES, EvidenceItem, Seen, check_items, load_model, words
 from lens.errors import BadInput
-from lens.fitting import get_build
+from lens.fitting import check_build
 from lens.panel import make_panel
 from lens.progress import JobVerdict
 from lens.records import STATIONS, WAITING
@@ -77,7 +77,7 @@ def _check_fields(values: dict[str, Any]) -> None:
     if "profile" in values:
         find_profile(values["profile"])
     if "build" in values:
-        get_build(values["build"])
+        check_build(values["build"])
     if values.get("waiting_for") and values["waiting_for"] not in WAITING:
         raise not_known("reason to wait", values["waiting_for"], WAITING, "unknown_waiting")
 

@@ -17,7 +17,7 @@ class Job(models.Model):
     panel_height = models.PositiveIntegerField()
     diagonal_in = models.FloatField(null=True, blank=True)
     profile = models.CharField(max_length=40)
-    build = models.CharField(max_length=40, default="ears")
+    build = models.CharField(max_length=40, blank=True, default="")  # a procedure; empty: nobody said yet
     station = models.CharField(max_length=20, default="intake")
     skipped = models.JSONField(default=list)
     wanted_panel = models.ForeignKey(

@@ -5,7 +5,7 @@ from html import escape
 
 from django.utils import timezone
 
-from lens.fitting import procedure_for
+from lens.fitting import inspection_of, procedure_for
 from lens.progress.stations import SUREST
 from lens.records import KINDS, STAGES, Finding, Inspection
 from lens.reporting import fingerprint
@@ -123,6 +123,24 @@ def _touch(job: Job, touched: dict[str, TouchResult]) -> str:
     return f'<h2>Touch</h2><div class="panes">{"".join(parts)}</div>' if parts else ""
 
 
+def _fitted(job: Job) -> str:
+    """What was done at the device, in the order in which it was done; what was taken back is left out."""
+    procedure = procedure_for(job.build, job.device_type)
+    known = procedure.graph.by_id if procedure else {}
+    told = []
+    for row in job.gates.all():
+        if row.taken_back or row.gate not in known:
+            continue
+        step = known[row.gate]
+        words = [step.choices.get(row.choice, "done")]
+        words += [f"{count} {group.replace('_', ' ')} screws" for group, count in row.counts.items()]
+        if row.reason:
+            words.append(f"not proven: {row.reason}" if inspection_of(step) else row.reason)
+        when = f"{row.by.username}, {timezone.localtime(row.at, zone()):%Y-%m-%d %H:%M}"
+        told.append(f"<tr><td>{escape(step.title)}</td><td>{escape('; '.join(words))}</td><td>{escape(when)}</td></tr>")
+    return "".join(told)
+
+
 def report_html(job_id: int) -> str:
     """The report as HTML for the PDF maker: everything inline, nothing fetched."""
     look = look_at(job_id)
@@ -130,15 +148,7 @@ def report_html(job_id: int) -> str:
     seal = sealed(look)
     change, touch_change = look.comparison, look.touch_comparison
     profile = find_profile(job.profile)
-    gates = {gate.gate: gate for gate in job.gates.all()}
-    build = procedure_for(job.build, job.device_type)
-    fitted = "".join(
-        f"<tr><td>{escape(gate.title)}</td><td>{escape(gate.choices.get(gates[gate.id].choice, 'passed'))}"
-        f"{escape('; not proven: ' + gates[gate.id].reason if gates[gate.id].reason else '')}</td>"
-        f"<td>{escape(gates[gate.id].by.username)}, {timezone.localtime(gates[gate.id].at, zone()):%Y-%m-%d %H:%M}</td></tr>"
-        for gate in (build.gates if build else ())
-        if gate.id in gates
-    )
+    fitted = _fitted(job)
     causes = "".join(
         f"<tr><td>{min(c.p, SUREST):.0%}</td><td>{escape(c.title)}</td><td>{escape(' '.join(c.for_))}</td></tr>"
         for c in look.diagnosis.causes[:3]

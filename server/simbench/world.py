@@ -31,6 +31,7 @@ from server.touch.actions import close_session, start_session
 
 WORLD = Path(__file__).resolve().parents[2] / "demo" / "world.yaml"
 PASSWORD = "lens-demo"
+BUILDS = {"clamshell": "ears", "handset": "phone_front", "tablet": "tablet"}  # where the world says nothing
 WAIT_S = 300
 SOAK_S, FINGERS = 60, 2
 
@@ -75,7 +76,7 @@ def make_job(user: User, told: dict[str, Any]) -> Job:
             "panel_height": height,
             "diagonal_in": diagonal,
             "profile": profile,
-            "build": told.get("build", "ears"),
+            "build": told.get("build", BUILDS.get(told["device_type"], "")),
         },
     )
     if "device" in told:

@@ -5,8 +5,9 @@ from unittest import TestCase
 from pydantic import ValidationError
 
 from lens.errors import BadInput
-from lens.fitting import builds, check_gate, get_build, procedure_for
+from lens.fitting import check_build, check_counts, check_step, get_procedure, procedure_for
 from lens.matching import SCHOOLS, PanelSpec, check_school, match, reduced_blanking, rules
+from lens.steps import Done
 
 WANTED = PanelSpec(
     part_number="A",
@@ -136,46 +137,50 @@ class Links(TestCase):
         self.assertIsNone(match(WANTED.model_copy(update={"lanes": None}), full).link)
 
 
+BEFORE = tuple(
+    Done(step=name) for name in ("make_safe", "bezel_screws", "bezel", "fate", "panel_screws", "open", "plug")
+)
+
+
 class Gates(TestCase):
-    def test_gates_open_in_order_only(self) -> None:
-        build = get_build("ears")
-        order = [gate.id for gate in build.gates]
-        self.assertEqual(order[0], "make_safe")
-        self.assertLess(order.index("dry_fit"), order.index("close"))
-        for index, gate in enumerate(order[1:], 1):
-            with self.assertRaisesRegex(BadInput, "comes first"):
-                check_gate(build, gate, order[: index - 1], {"dry_fit": "pass"}, "all")
+    ears = get_procedure("ears")
 
     def test_the_dry_fit_needs_its_inspection(self) -> None:
-        build, before = get_build("ears"), ["make_safe", "open"]
         with self.assertRaisesRegex(BadInput, "needs its inspection"):
-            check_gate(build, "dry_fit", before, {}, "")
-        with self.assertRaisesRegex(BadInput, "fails its inspection"):
-            check_gate(build, "dry_fit", before, {"dry_fit": "fail"}, "")
-        with self.assertRaisesRegex(BadInput, "say why you go on"):
-            check_gate(build, "dry_fit", before, {"dry_fit": "not_proven"}, "")
+            check_step(self.ears, "dry_fit", BEFORE, {})
+        for verdict, words in (("fail", "fails its inspection"), ("not_proven", "say why you go on")):
+            with self.assertRaisesRegex(BadInput, words):
+                check_step(self.ears, "dry_fit", BEFORE, {"dry_fit": verdict})
         for told in ({"dry_fit": "not_proven"}, {}):
-            self.assertEqual(check_gate(build, "dry_fit", before, told, "", "The owner waits.").id, "dry_fit")
+            self.assertEqual(check_step(self.ears, "dry_fit", BEFORE, told, reason="The owner waits.").id, "dry_fit")
         with self.assertRaisesRegex(BadInput, "fails its inspection"):
-            check_gate(build, "dry_fit", before, {"dry_fit": "fail"}, "", "The owner waits.")
+            check_step(self.ears, "dry_fit", BEFORE, {"dry_fit": "fail"}, reason="The owner waits.")
 
-    def test_a_device_without_a_procedure_gets_no_other_ones(self) -> None:
+    def test_a_build_is_for_its_own_devices(self) -> None:
         self.assertIsNotNone(procedure_for("ears", "clamshell"))
-        self.assertEqual(
-            [procedure_for("ears", device) for device in ("handset", "tablet", "all_in_one")], [None, None, None]
-        )
-        self.assertIsNone(procedure_for("sofa", "clamshell"))
+        self.assertEqual([procedure_for("ears", device) for device in ("handset", "tablet", "all_in_one")], [None] * 3)
+        self.assertIsNone(procedure_for("", "clamshell"))
 
-    def test_choices_and_names_are_checked(self) -> None:
-        build = get_build("ears")
+    def test_order_choices_and_names_are_checked(self) -> None:
+        with self.assertRaisesRegex(BadInput, "comes first"):
+            check_step(self.ears, "plug", BEFORE[:3], {})
         with self.assertRaisesRegex(BadInput, "asks for a choice"):
-            check_gate(build, "film", ["make_safe", "open", "dry_fit"], {}, "")
-        with self.assertRaisesRegex(BadInput, "no gate"):
-            check_gate(build, "paint", [], {}, "")
+            check_step(self.ears, "make_safe", (), {})
+        with self.assertRaisesRegex(BadInput, "no step"):
+            check_step(self.ears, "paint", (), {})
         with self.assertRaisesRegex(BadInput, "no procedure"):
-            get_build("sofa")
+            check_build("sofa")
 
-    def test_every_build_begins_with_making_safe_and_warns(self) -> None:
-        for build in builds().values():
-            self.assertEqual(build.gates[0].id, "make_safe")
-            self.assertTrue(build.gates[0].caution)
+    def test_counts_are_what_was_met(self) -> None:
+        step = self.ears.graph.by_id["panel_in"]
+        check_counts(step, {"front": 4}, {"front": 4}, "")
+        check_counts(step, {"front": 3}, {"front": 4}, "one stripped, left out")
+        for counts, out, words in (
+            ({}, {"front": 4}, "Count them"),
+            ({"front": -1}, {"front": 4}, "Count them"),
+            ({"front": 10_000}, {"front": 4}, "Count them"),
+            ({"front": 5}, {"front": 4}, "cannot go back"),
+            ({"front": 3}, {"front": 4}, "Say where"),
+        ):
+            with self.assertRaisesRegex(BadInput, words):
+                check_counts(step, counts, out, "")

@@ -28,10 +28,10 @@ class EachStation(TestCase):
             (stations.match("", ""), "open", "not identified", "label"),
             (stations.match("A-1", ""), "active", "In the device: A-1.", "Choose"),
             (stations.match("A-1", "B-2"), "done", "Chosen: B-2.", ""),
-            (stations.fit(None), "open", "No procedure", "maker's documents"),
-            (stations.fit([("Open", False), ("Close", False)]), "open", "0 of 2", "Next gate: Open."),
-            (stations.fit([("Open", True), ("Close", False)]), "active", "1 of 2", "Next gate: Close."),
-            (stations.fit([("Open", True)]), "done", "All gates passed.", ""),
+            (stations.fit(None), "open", "Nobody said", "how the display is built in"),
+            (stations.fit([("Open", False), ("Close", False)]), "open", "0 of 2", "Next: Open."),
+            (stations.fit([("Open", True), ("Close", False)]), "active", "1 of 2", "Next: Close."),
+            (stations.fit([("Open", True)]), "done", "All steps done.", ""),
             (stations.hand_over(True), "done", "Handed over.", ""),
         ):
             self.assertEqual(told.state, state, told)

@@ -194,14 +194,56 @@ class MatchAndFit(TestCase):
     def test_gates_are_refused_by_the_server(self) -> None:
         status, told = self.bench.call("POST", f"{self.path}/fit/gates", {"gate": "close", "choice": "all"})
         self.assertEqual((status, told["type"]), (422, "/problems/gate-order"))
-        for gate in ("make_safe", "open"):
-            self.bench.ok("POST", f"{self.path}/fit/gates", {"gate": gate})
-            self.bench.ok("POST", f"{self.path}/fit/gates", {"gate": gate})
-        self.assertEqual(Entry.objects.filter(job_id=self.job["id"], kind="gate").count(), 2)
+        safe = {"gate": "make_safe", "choice": "battery_out"}
+        for _ in range(2):  # a second click does nothing
+            self.bench.ok("POST", f"{self.path}/fit/gates", safe)
+        self.assertEqual(Entry.objects.filter(job_id=self.job["id"], kind="gate").count(), 1)
+        status, told = self.bench.call("POST", f"{self.path}/fit/gates", {"gate": "bezel_screws"})
+        self.assertIn("how many bezel screws come out", told["detail"])
+        self.bench.work_to(self.job["id"], "dry_fit")
         status, told = self.bench.call("POST", f"{self.path}/fit/gates", {"gate": "dry_fit"})
         self.assertIn("needs its inspection", told["detail"])
         state = self.bench.ok("DELETE", f"{self.path}/fit/gates/make_safe")
-        self.assertEqual([g["passed_at"] for g in state["gates"]], [None] * 5)
+        self.assertEqual([one["step"]["id"] for one in state["steps"] if one["state"] == "done"], ["fate"])
+        self.assertEqual(state["out"], {})
+
+    def test_a_lost_screw_holds_the_power_back(self) -> None:
+        state = self.bench.work_to(self.job["id"], "dry_fit")
+        self.assertEqual(state["out"], {"bezel": 2, "front": 4})
+        state = self.bench.ok("POST", f"{self.path}/fit/loose", {"count": 1})
+        steps = {one["step"]["id"]: one for one in state["steps"]}
+        self.assertIn("loose screw on a board", steps["dry_fit"]["blocked"])
+        self.assertEqual(self.bench.call("POST", f"{self.path}/fit/loose", {"count": -1})[0], 422)
+        body = {"gate": "dry_fit", "reason": "The owner waits."}
+        self.assertEqual(self.bench.call("POST", f"{self.path}/fit/gates", body)[0], 422)
+        self.bench.ok("POST", f"{self.path}/fit/loose", {"count": 0})
+        state = self.bench.ok("POST", f"{self.path}/fit/gates", body)
+        again = {one["step"]["id"]: one["state"] for one in state["steps"]}
+        self.assertEqual(
+            (again["make_safe"], again["panel_in"]), ("open", "blocked")
+        )  # the power-up ended the safe state
+
+    def test_a_power_up_ends_the_safe_state_and_the_way_back_is_what_was_done(self) -> None:
+        self.bench.work_to(self.job["id"], "panel_screws")
+        state = self.bench.ok("POST", f"{self.path}/fit/powered")
+        self.assertEqual([one["step"]["id"] for one in state["steps"] if one["state"] == "open"], ["make_safe"])
+        self.assertEqual(
+            state["way_back"], ["Bezel off", "Bezel screws out", "Make safe", "Decide about the old display"]
+        )
+
+    def test_a_build_is_asked_for_and_remembered(self) -> None:
+        phone = self.bench.new_job(device_type="handset")
+        path = f"/jobs/{phone['id']}/fit"
+        state = self.bench.ok("GET", path)
+        self.assertEqual((state["title"], len(state["builds"])), ("", 4))  # a laptop's procedure is none for a phone
+        device = self.bench.ok("POST", "/devices", {"kind": "handset", "names": ["Rufhorn 5"]})
+        self.bench.ok("POST", f"/jobs/{phone['id']}/device", {"device_id": device["id"]})
+        self.assertEqual(self.bench.call("POST", f"{path}/build", {"build": "whole_lid"})[0], 422)
+        state = self.bench.ok("POST", f"{path}/build", {"build": "phone_front"})
+        self.assertEqual(state["steps"][1]["step"]["id"], "tray")
+        self.assertEqual(self.bench.ok("GET", f"/devices/{device['id']}")["device"]["build"], "phone_front")
+        self.bench.ok("POST", f"{path}/gates", {"gate": "tray"})
+        self.assertEqual(self.bench.call("POST", f"{path}/build", {"build": "phone_back"})[0], 422)  # steps were done
 
 
 class HandOver(TestCase):

@@ -296,8 +296,7 @@ class NewPanelWhoseTouchFails(TouchCase):
         self.assertIn(
             "Decided: Return it", [e["text"] for e in self.bench.ok("GET", f"/jobs/{self.job['id']}/record")][-1]
         )
-        for gate in ("make_safe", "open"):
-            self.bench.ok("POST", f"/jobs/{self.job['id']}/fit/gates", {"gate": gate})
+        self.bench.work_to(self.job["id"], "dry_fit")
         status, told = self.bench.call("POST", f"/jobs/{self.job['id']}/fit/gates", {"gate": "dry_fit"})
         self.assertEqual(status, 422)
         self.assertIn("in picture or touch", told["detail"])

@@ -8,7 +8,7 @@ from django.db import DatabaseError, transaction
 from django.test import TestCase
 
 from lens.acceptance import get_profile
-from lens.fitting import get_build
+from lens.fitting import get_procedure
 from lens.reporting import new_key
 from server.config.kept import kept, public_half, published
 from server.inspections import tasks
@@ -73,8 +73,7 @@ class Judged(InspectionCase):
         self.assertEqual(Entry.objects.get(pk=entry.pk).text, entry.text)
 
     def test_the_old_panels_verdict_is_nobodys_headline(self) -> None:
-        for gate in ("make_safe", "open"):
-            self.bench.ok("POST", f"/jobs/{self.job['id']}/fit/gates", {"gate": gate})
+        self.bench.work_to(self.job["id"], "dry_fit")
         self.shoot("inspect")
         told = self.bench.ok("GET", f"/jobs/{self.job['id']}")
         self.assertEqual((told["verdict"]["result"], told["verdict"]["parts"]), ("not_proven", []))
@@ -89,20 +88,19 @@ class Judged(InspectionCase):
 
     def test_a_gate_without_proof_needs_a_reason_which_is_printed(self) -> None:
         path = f"/jobs/{self.job['id']}/fit/gates"
-        for gate in ("make_safe", "open"):
-            self.bench.ok("POST", path, {"gate": gate})
+        self.bench.work_to(self.job["id"], "dry_fit")
         self.shoot("dry_fit")
         status, told = self.bench.call("POST", path, {"gate": "dry_fit"})
         self.assertEqual((status, told["type"]), (422, "/problems/gate-not-proven"))
         gates = {
-            one["gate"]["id"]: one
-            for one in self.bench.ok("POST", path, {"gate": "dry_fit", "reason": "The owner's train leaves."})["gates"]
+            one["step"]["id"]: one
+            for one in self.bench.ok("POST", path, {"gate": "dry_fit", "reason": "The owner's train leaves."})["steps"]
         }
         self.assertEqual(
-            (gates["dry_fit"]["reason"], gates["dry_fit"]["passed_by"]), ("The owner's train leaves.", "tech")
+            (gates["dry_fit"]["reason"], gates["dry_fit"]["done_by"]), ("The owner's train leaves.", "tech")
         )
         self.assertIn("The owner&#x27;s train leaves.", report_html(self.job["id"]))
-        self.assertEqual(len(gates), len(get_build("ears").gates))
+        self.assertEqual(len(gates), len(get_procedure("ears").steps))
 
     def test_a_hash_of_a_profile_outlives_new_limits(self) -> None:
         profile = get_profile("class-II")

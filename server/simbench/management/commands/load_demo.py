@@ -6,6 +6,8 @@ from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand
 
 from lens.errors import BadInput
+from lens.fitting import procedure_for
+from lens.steps import order
 from server.fitting.actions import pass_gate
 from server.inspections.models import Run
 from server.jobs.actions import hand_over
@@ -55,5 +57,15 @@ class Command(BaseCommand):
 
     @staticmethod
     def _pass(user: User, job: Job, gates: dict[str, str]) -> None:
-        for gate, choice in gates.items():
-            pass_gate(user, job.pk, gate, choice, WENT_ON)
+        """Steps in the order of the file up to the last one that the world names, with the choices that it makes."""
+        job.refresh_from_db()
+        procedure = procedure_for(job.build, job.device_type)
+        if not gates or procedure is None:
+            return
+        known = procedure.graph.by_id
+        wanted = [done.step for done in order(procedure.graph, choices=gates)]
+        last = max(n for n, name in enumerate(wanted) if name in gates)
+        for name in wanted[: last + 1]:
+            step = known[name]
+            counts = {group: abs(usual) for group, usual in step.counts.items()}
+            pass_gate(user, job.pk, name, gates.get(name) or next(iter(step.choices), ""), WENT_ON, counts)

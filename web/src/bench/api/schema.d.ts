@@ -1368,6 +1368,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/fit/build": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Choose Build */
+        post: operations["chooseBuild"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/fit/powered": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Switched On */
+        post: operations["switchedOn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/fit/loose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Loose Things */
+        post: operations["looseThings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/report.pdf": {
         parameters: {
             query?: never;
@@ -2075,7 +2126,7 @@ export interface components {
             profile: string;
             /**
              * Build
-             * @default ears
+             * @default
              */
             build: string;
             /** Id */
@@ -2221,7 +2272,7 @@ export interface components {
             profile: string;
             /**
              * Build
-             * @default ears
+             * @default
              */
             build: string;
         };
@@ -2568,7 +2619,7 @@ export interface components {
             profile: string;
             /**
              * Build
-             * @default ears
+             * @default
              */
             build: string;
             /** Id */
@@ -4481,58 +4532,207 @@ export interface components {
             /** Problem */
             problem: string;
         };
+        /** BuildOut */
+        BuildOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Opened From */
+            opened_from: string;
+            /** Held By */
+            held_by: string;
+        };
         /**
          * FitState
-         * @description ``title`` is empty where there is no procedure for the device.
+         * @description ``title`` is empty where nobody said yet how the display is built in: ``builds`` are the ways. ``out``: loose things by group;
+         *     ``way_back``: titles, in the order of taking back.
          */
         FitState: {
             /** Build */
             build: string;
             /** Title */
             title: string;
-            /** Gates */
-            gates: components["schemas"]["GateOut"][];
+            /** Builds */
+            builds: components["schemas"]["BuildOut"][];
+            /** Steps */
+            steps: components["schemas"]["StepOut"][];
+            /** Out */
+            out: {
+                [key: string]: number;
+            };
+            /** Unaccounted */
+            unaccounted: number;
+            /** Way Back */
+            way_back: string[];
+            /** Minutes Left */
+            minutes_left: number;
         };
         /**
-         * Gate
-         * @description One gate: what to do, what to be careful with, what must be there before it can be passed.
+         * FittingStep
+         * @description A step of a procedure, under a name that no other step of the API has.
          */
-        Gate: {
+        FittingStep: {
             /** Id */
             id: string;
             /** Title */
             title: string;
-            /** Steps */
-            steps: string[];
             /**
-             * Caution
+             * How
+             * @default []
+             */
+            how: string[];
+            /**
+             * Why
              * @default
              */
-            caution: string;
-            /** Needs Inspection */
-            needs_inspection?: string | null;
+            why: string;
+            /**
+             * Needs
+             * @default []
+             */
+            needs: string[];
+            /**
+             * When
+             * @description choice step: the choices that make it apply
+             * @default {}
+             */
+            when: {
+                [key: string]: string[];
+            };
+            /**
+             * Requires
+             * @default []
+             */
+            requires: string[];
+            /**
+             * Sets
+             * @default []
+             */
+            sets: string[];
+            /**
+             * Ends
+             * @default []
+             */
+            ends: string[];
+            /**
+             * Minutes
+             * @description of work
+             * @default 0
+             */
+            minutes: number;
+            /**
+             * Wait Minutes
+             * @description that pass by themselves after the work
+             * @default 0
+             */
+            wait_minutes: number;
+            /**
+             * Resources
+             * @description what it occupies while work is done
+             * @default []
+             */
+            resources: string[];
+            /**
+             * Hazards
+             * @default []
+             */
+            hazards: string[];
+            /**
+             * Tools
+             * @default []
+             */
+            tools: string[];
+            /**
+             * Counts
+             * @description loose things by group: taken out (+) or put back (-)
+             * @default {}
+             */
+            counts: {
+                [key: string]: number;
+            };
+            /**
+             * Parts Out
+             * @default []
+             */
+            parts_out: string[];
+            /**
+             * Parts In
+             * @default []
+             */
+            parts_in: string[];
+            /**
+             * Evidence
+             * @description what must be shown for it, for example inspection:dry_fit
+             * @default []
+             */
+            evidence: string[];
             /**
              * Choices
+             * @description id: title; one of them is made as the step is done
              * @default {}
              */
             choices: {
                 [key: string]: string;
             };
+            /**
+             * School
+             * @description the house rule that decides its choice
+             */
+            school?: string | null;
+            /**
+             * Stop Sign
+             * @description what says: do not go on by force
+             * @default
+             */
+            stop_sign: string;
+            /**
+             * Proof
+             * @description what shows that it sits
+             * @default
+             */
+            proof: string;
+            /**
+             * Needs Part
+             * @description without it the step is work for the time in which the new part travels
+             * @default false
+             */
+            needs_part: boolean;
+            /**
+             * Undo
+             * @description how it is taken back; empty: the other way round
+             * @default
+             */
+            undo: string;
         };
         /**
-         * GateOut
-         * @description ``blocked`` says why the gate cannot be passed now, empty when it can; ``with_reason``: it can when somebody says why.
+         * StepOut
+         * @description ``blocked`` says why the step cannot be done now, empty when it can; ``with_reason``: it can when somebody says why. ``cautions``: its hazards
+         *     in words; ``counts``: what was met.
          */
-        GateOut: {
-            gate: components["schemas"]["Gate"];
-            /** Passed By */
-            passed_by: string;
-            /** Passed At */
-            passed_at: string | null;
+        StepOut: {
+            step: components["schemas"]["FittingStep"];
+            /** Cautions */
+            cautions: string[];
+            /** Inspection */
+            inspection: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "done" | "open" | "blocked" | "left_out";
+            /** Done By */
+            done_by: string;
+            /** Done At */
+            done_at: string | null;
             /** Choice */
             choice: string;
             /** Reason */
             reason: string;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
             /** Blocked */
             blocked: string;
             /** With Reason */
@@ -5313,6 +5513,23 @@ export interface components {
              * @default
              */
             reason: string;
+            /**
+             * Counts
+             * @default {}
+             */
+            counts: {
+                [key: string]: number;
+            };
+        };
+        /** BuildIn */
+        BuildIn: {
+            /** Build */
+            build: string;
+        };
+        /** Loose */
+        Loose: {
+            /** Count */
+            count: number;
         };
         /**
          * Shoot
@@ -9398,6 +9615,119 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    chooseBuild: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuildIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    switchedOn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    looseThings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Loose"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

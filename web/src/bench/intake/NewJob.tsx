@@ -26,7 +26,6 @@ const EMPTY: Record<FieldName, string> = {
   profile: "",
 };
 const NUMBERS = /^\d{2,5}$/;
-const BUILD = "ears";
 const KEPT = "clear-lens-intake";
 
 /** What was typed before the page was reloaded or left. */
@@ -65,7 +64,7 @@ export function NewJob() {
             body: {
               ...words,
               profile,
-              build: device?.build || BUILD,
+              build: device?.build ?? "",
               panel_width: Number(panel_width),
               panel_height: Number(panel_height),
               diagonal_in: diagonal_in ? Number(diagonal_in.replace(",", ".")) : null,

@@ -1,7 +1,9 @@
-import { Alert, Box, Button, FormControlLabel, Radio, RadioGroup, TextField, Typography } from "@mui/material";
+// Fit: how the display is built in, what may come next, what is loose, and the way back.
+
+import { Alert, Box, Button, ButtonBase, Typography } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { StateMark } from "../../theme/StateMark";
+import { StateMark, type State } from "../../theme/StateMark";
 import { client, got, type FitState, type Job } from "../api/client";
 import { useWhen } from "../api/hooks";
 import { useJobChange } from "../api/job";
@@ -9,173 +11,192 @@ import { ReplacementEdid } from "../isolate/EdidCard";
 import { ErrorNote, Waiting } from "../parts/notes";
 import { StageBench } from "../parts/StageBench";
 import { TouchChoice } from "../touch/TouchChoice";
+import { BuildChoice } from "./BuildChoice";
+import { LooseThings } from "./LooseThings";
+import { StepWork, type Doing } from "./StepWork";
 
-type GateOut = FitState["gates"][number];
+type StepOut = FitState["steps"][number];
+const MARKS: Record<StepOut["state"], State> = { done: "done", open: "active", blocked: "open", left_out: "skipped" };
 
-function GateCard({
+function StepRow({
   entry,
   job,
-  next,
-  onPass,
+  open,
+  onOpen,
+  onDo,
   onBack,
 }: {
-  entry: GateOut;
+  entry: StepOut;
   job: Job;
-  next: boolean;
-  onPass: (choice: string, reason: string) => void;
+  open: boolean;
+  onOpen: () => void;
+  onDo: (doing: Doing) => void;
   onBack: () => void;
 }) {
-  const { gate } = entry;
   const when = useWhen();
-  const [choice, setChoice] = useState("");
-  const [reason, setReason] = useState("");
-  const stopped = Boolean(entry.blocked) && !(entry.with_reason && reason.trim());
-  const choices = Object.entries(gate.choices ?? {});
-  const passed = entry.passed_at !== null;
+  const { step } = entry;
+  const counted = Object.entries(entry.counts).map(([group, count]) => `${count} ${group.replaceAll("_", " ")} screws`);
+  const said = [entry.choice ? (step.choices?.[entry.choice] ?? entry.choice) : "", ...counted].filter(Boolean);
   return (
-    <Box component="section" aria-label={gate.title} sx={{ borderTop: 1, borderColor: "divider", py: 1.25 }}>
-      <Box sx={{ display: "flex", gap: 1, alignItems: "center" }}>
-        <StateMark state={passed ? "done" : next ? "active" : "open"} />
-        <Typography variant="h2" component="h2">
-          {gate.title}
+    <Box component="section" aria-label={step.title} sx={{ borderTop: 1, borderColor: "divider" }}>
+      <ButtonBase
+        aria-expanded={open}
+        onClick={onOpen}
+        sx={{
+          width: "100%",
+          minHeight: 44,
+          py: 0.5,
+          display: "grid",
+          gridTemplateColumns: "18px minmax(0, 1fr) auto",
+          columnGap: 1,
+          alignItems: "center",
+          textAlign: "left",
+          opacity: entry.state === "left_out" ? 0.6 : 1,
+        }}
+      >
+        <StateMark state={MARKS[entry.state]} />
+        <Typography component="h2" sx={{ fontWeight: entry.state === "open" ? 600 : 400 }}>
+          {step.title}
         </Typography>
-        {passed && !job.closed_at && (
-          <Button size="small" sx={{ ml: "auto" }} onClick={onBack}>
-            Go back here
-          </Button>
-        )}
-      </Box>
-      {passed && (
         <Typography variant="body2" color="textSecondary">
-          {entry.choice ? `${gate.choices?.[entry.choice] ?? entry.choice}. ` : ""}
-          {entry.passed_by}, {when(entry.passed_at as string)}
-          {entry.reason && `. Not proven: ${entry.reason}`}
+          {entry.state === "done" ? said[0] : step.minutes ? `${step.minutes} min` : ""}
         </Typography>
-      )}
-      {next && (
-        <>
-          <Box component="ol" sx={{ pl: 2.5, my: 1 }}>
-            {gate.steps.map((step) => (
-              <li key={step}>
-                <Typography>{step}</Typography>
-              </li>
-            ))}
-          </Box>
-          {gate.caution && (
-            <Alert severity="warning" variant="outlined" sx={{ mb: 1 }}>
-              {gate.caution}
-            </Alert>
+      </ButtonBase>
+      {open && (
+        <Box sx={{ pl: 3.25, pb: 1.5 }}>
+          {entry.state === "done" && (
+            <>
+              <Typography variant="body2" color="textSecondary">
+                {said.length > 0 ? `${said.join(", ")}. ` : ""}
+                {entry.done_by}, {entry.done_at ? when(entry.done_at) : ""}
+                {entry.reason ? `. ${entry.inspection ? "Not proven: " : ""}${entry.reason}` : ""}
+              </Typography>
+              {!job.closed_at && (
+                <Button size="small" onClick={onBack}>
+                  Go back here
+                </Button>
+              )}
+            </>
           )}
-          {choices.length > 0 && (
-            <RadioGroup
-              value={choice}
-              onChange={(_, value) => {
-                setChoice(value);
-              }}
-              aria-label={gate.title}
-            >
-              {choices.map(([id, title]) => (
-                <FormControlLabel key={id} value={id} control={<Radio />} label={title} />
-              ))}
-            </RadioGroup>
-          )}
-          {gate.needs_inspection && (
-            <Box sx={{ my: 1 }}>
-              <TouchChoice job={job} />
-              <StageBench job={job} stage="dry_fit" />
-            </Box>
-          )}
-          {entry.blocked && (
+          {entry.state === "left_out" && <Typography variant="body2">Another way was chosen.</Typography>}
+          {entry.state === "blocked" && (
             <Typography variant="body2" color="warning" sx={{ mb: 1 }}>
               {entry.blocked}
             </Typography>
           )}
-          {entry.with_reason && !job.closed_at && (
-            <TextField
-              label="Why go on without proof"
-              value={reason}
-              onChange={(event) => {
-                setReason(event.target.value);
-              }}
-              slotProps={{ htmlInput: { maxLength: 300 } }}
-              sx={{ mb: 1 }}
-            />
+          {entry.state !== "done" && entry.state !== "left_out" && (
+            <StepWork key={step.id} entry={entry} closed={Boolean(job.closed_at)} onDo={onDo}>
+              {entry.inspection === "dry_fit" && entry.state === "open" && (
+                <Box sx={{ my: 1 }}>
+                  <TouchChoice job={job} />
+                  <StageBench job={job} stage="dry_fit" />
+                </Box>
+              )}
+            </StepWork>
           )}
-          {!job.closed_at && (
-            <Button
-              variant="contained"
-              disabled={stopped || (choices.length > 0 && !choice)}
-              onClick={() => {
-                onPass(choice, reason);
-              }}
-            >
-              Confirm: {gate.title.toLowerCase()}
-            </Button>
-          )}
-        </>
+        </Box>
       )}
     </Box>
   );
 }
 
 export function Fit({ job }: { job: Job }) {
+  const path = { params: { path: { job_id: job.id } } };
   const state = useQuery({
     queryKey: ["job", job.id, "fit"],
-    queryFn: () => got<FitState>(client.GET("/api/jobs/{job_id}/fit", { params: { path: { job_id: job.id } } })),
+    queryFn: () => got<FitState>(client.GET("/api/jobs/{job_id}/fit", path)),
   });
-  const pass = useJobChange<{ gate: string; choice: string; reason: string }>(job.id, (body) =>
-    client.POST("/api/jobs/{job_id}/fit/gates", { params: { path: { job_id: job.id } }, body }),
-  );
+  const [opened, setOpened] = useState<string | null>(null);
+  const act = useJobChange<Doing>(job.id, (body) => client.POST("/api/jobs/{job_id}/fit/gates", { ...path, body }));
   const back = useJobChange<string>(job.id, (gate_id) =>
     client.DELETE("/api/jobs/{job_id}/fit/gates/{gate_id}", { params: { path: { job_id: job.id, gate_id } } }),
   );
+  const powered = useJobChange<null>(job.id, () => client.POST("/api/jobs/{job_id}/fit/powered", path));
   if (state.isPending) return <Waiting words="Loading the procedure" />;
   if (!state.data) return <ErrorNote error={state.error} onRetry={() => void state.refetch()} />;
-  const next = state.data.gates.find((entry) => entry.passed_at === null)?.gate.id;
+  const { steps, title } = state.data;
+  const next = steps.find((entry) => entry.state === "open");
+  const shown = opened ?? next?.step.id;
+  const done = steps.filter((entry) => entry.state === "done").length;
+  const asked = steps.filter((entry) => entry.state !== "left_out").length;
+  const closed = Boolean(job.closed_at);
   return (
     <Box>
       <Typography color="textSecondary" sx={{ mb: 1 }}>
-        {state.data.title && `${state.data.title}. `}Local rules and licensed practice come first.
+        {title && `${title}. `}
+        {title && `${done} of ${asked} steps, about ${Math.round(state.data.minutes_left)} minutes of work left. `}
+        Local rules and licensed practice come first.
       </Typography>
       {job.device_type === "all_in_one" && (
         <Alert severity="error" variant="outlined" sx={{ mb: 1 }}>
           Mains-powered set: its power board is dangerous even unplugged. Qualified people only.
         </Alert>
       )}
+      <BuildChoice job={job} state={state.data} />
       <ErrorNote
-        error={pass.error ?? back.error}
+        error={act.error ?? back.error ?? powered.error}
         onClose={() => {
-          pass.reset();
+          act.reset();
           back.reset();
+          powered.reset();
         }}
       />
-      {state.data.gates.map((entry) => (
-        <GateCard
-          key={entry.gate.id}
+      {title && <LooseThings job={job} state={state.data} />}
+      {steps.map((entry) => (
+        <StepRow
+          key={entry.step.id}
           entry={entry}
           job={job}
-          next={entry.gate.id === next}
-          onPass={(choice, reason) => {
-            pass.mutate({ gate: entry.gate.id, choice, reason });
+          open={entry.step.id === shown}
+          onOpen={() => {
+            setOpened(shown === entry.step.id ? "" : entry.step.id);
+          }}
+          onDo={(doing) => {
+            act.mutate(doing, {
+              onSuccess: () => {
+                setOpened(null);
+              },
+            });
           }}
           onBack={() => {
-            back.mutate(entry.gate.id);
+            back.mutate(entry.step.id);
+            setOpened(null);
           }}
         />
       ))}
-      {!state.data.title && (
+      {!title && (
         <>
-          <Alert severity="info" variant="outlined" sx={{ mb: 1 }}>
-            There is no procedure for this device yet. Work by the maker&apos;s documents: power off first, and test the
-            new panel before anything is glued or closed.
-          </Alert>
           <TouchChoice job={job} />
           <StageBench job={job} stage="dry_fit" />
         </>
       )}
+      {title && !closed && (
+        <Button
+          sx={{ mt: 1 }}
+          onClick={() => {
+            powered.mutate(null);
+          }}
+        >
+          It was switched on meanwhile
+        </Button>
+      )}
+      {state.data.way_back.length > 0 && (
+        <Box component="details" sx={{ mt: 1 }}>
+          <Box component="summary" sx={{ cursor: "pointer", minHeight: 44, display: "flex", alignItems: "center" }}>
+            Put it back for now: the way back from here
+          </Box>
+          <Box component="ol" sx={{ pl: 2.5, my: 0 }}>
+            {state.data.way_back.map((one) => (
+              <li key={one}>
+                <Typography variant="body2">Take back: {one}</Typography>
+              </li>
+            ))}
+          </Box>
+        </Box>
+      )}
       <ReplacementEdid job={job} />
-      {!next && state.data.title && (
-        <Typography sx={{ mt: 1, fontWeight: 600 }}>All gates are passed. Prove the closed device next.</Typography>
+      {title && done === asked && (
+        <Typography sx={{ mt: 1, fontWeight: 600 }}>All steps are done. Prove the closed device next.</Typography>
       )}
     </Box>
   );

@@ -1,0 +1,142 @@
+// One step: how, what to be careful of, what shows that it sits, what is counted and chosen.
+
+import { Alert, Box, Button, FormControlLabel, Radio, RadioGroup, TextField, Typography } from "@mui/material";
+import { useState } from "react";
+import type { FitState } from "../api/client";
+
+export interface Doing {
+  gate: string;
+  choice: string;
+  reason: string;
+  counts: Record<string, number>;
+}
+const whole = (text: string): number | null => (/^\d{1,3}$/.test(text.trim()) ? Number(text.trim()) : null);
+
+export function StepWork({
+  entry,
+  closed,
+  onDo,
+  children,
+}: {
+  entry: FitState["steps"][number];
+  closed: boolean;
+  onDo: (doing: Doing) => void;
+  children?: React.ReactNode;
+}) {
+  const { step } = entry;
+  const [choice, setChoice] = useState("");
+  const [reason, setReason] = useState("");
+  const [texts, setTexts] = useState<Record<string, string>>({});
+  const choices = Object.entries(step.choices ?? {});
+  const groups = Object.entries(step.counts ?? {});
+  const counts = Object.fromEntries(groups.map(([group]) => [group, whole(texts[group] ?? "")]));
+  const counted = Object.values(counts).every((count) => count !== null);
+  const open = entry.state === "open";
+  const stopped = Boolean(entry.blocked) && !(entry.with_reason && reason.trim());
+  const goesBack = groups.some(([, usual]) => usual < 0);
+  return (
+    <>
+      {step.why && (
+        <Typography variant="body2" color="textSecondary">
+          {step.why}
+        </Typography>
+      )}
+      <Box component="ol" sx={{ pl: 2.5, my: 0.5 }}>
+        {(step.how ?? []).map((line) => (
+          <li key={line}>
+            <Typography>{line}</Typography>
+          </li>
+        ))}
+      </Box>
+      {step.stop_sign && (
+        <Typography sx={{ my: 0.5 }}>
+          <b>Stop:</b> {step.stop_sign}
+        </Typography>
+      )}
+      {step.proof && (
+        <Typography sx={{ my: 0.5 }}>
+          <b>It sits when:</b> {step.proof}
+        </Typography>
+      )}
+      {(step.tools ?? []).length > 0 && (
+        <Typography variant="body2" color="textSecondary">
+          Tools: {(step.tools ?? []).join(", ")}
+        </Typography>
+      )}
+      {entry.cautions.length > 0 && (
+        <Alert severity="warning" variant="outlined" sx={{ my: 1 }}>
+          {entry.cautions.map((caution) => (
+            <Typography key={caution} variant="body2">
+              {caution}
+            </Typography>
+          ))}
+        </Alert>
+      )}
+      {open && children}
+      {open && choices.length > 0 && (
+        <RadioGroup
+          value={choice}
+          onChange={(_, value) => {
+            setChoice(value);
+          }}
+          aria-label={step.title}
+        >
+          {choices.map(([id, title]) => (
+            <FormControlLabel key={id} value={id} control={<Radio />} label={title} disabled={closed} />
+          ))}
+        </RadioGroup>
+      )}
+      {open && groups.length > 0 && (
+        <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, my: 1 }}>
+          {groups.map(([group, usual]) => (
+            <TextField
+              key={group}
+              size="small"
+              label={`${group.replaceAll("_", " ")} screws ${usual < 0 ? "back" : "out"}`}
+              value={texts[group] ?? ""}
+              disabled={closed}
+              helperText={usual > 0 ? `usually ${usual}` : undefined}
+              sx={{ width: 170 }}
+              slotProps={{ htmlInput: { inputMode: "numeric", maxLength: 3 } }}
+              onChange={(event) => {
+                setTexts({ ...texts, [group]: event.target.value });
+              }}
+            />
+          ))}
+        </Box>
+      )}
+      {open && entry.blocked && (
+        <Typography variant="body2" color="warning" sx={{ mb: 1 }}>
+          {entry.blocked}
+        </Typography>
+      )}
+      {open && !closed && (entry.with_reason || goesBack) && (
+        <TextField
+          label={entry.with_reason ? "Why go on without proof" : "If any is missing: where it is"}
+          value={reason}
+          onChange={(event) => {
+            setReason(event.target.value);
+          }}
+          slotProps={{ htmlInput: { maxLength: 300 } }}
+          sx={{ mb: 1 }}
+        />
+      )}
+      {open && !closed && (
+        <Button
+          variant="contained"
+          disabled={stopped || (choices.length > 0 && !choice) || !counted}
+          onClick={() => {
+            onDo({
+              gate: step.id,
+              choice,
+              reason,
+              counts: Object.fromEntries(Object.entries(counts).map(([group, count]) => [group, count ?? 0])),
+            });
+          }}
+        >
+          Done: {step.title.toLowerCase()}
+        </Button>
+      )}
+    </>
+  );
+}
