@@ -158,5 +158,5 @@ def standing(procedure: Procedure, log: Sequence[Done], powered: bool = False, u
         else:
             waits.append((step.id, blocked(graph, step.id, told)))
     return Standing(
-        open=tuple(ready), blocked=tuple(waits), undo=tuple(name for name in way_back(procedure.graph, log))
+        open=tuple(ready), blocked=tuple(waits), undo=tuple(name for name in way_back(graph, log) if name != POWERED)
     )
