@@ -41,13 +41,17 @@ export function StepWork({
           {step.why}
         </Typography>
       )}
-      <Box component="ol" sx={{ pl: 2.5, my: 0.5 }}>
-        {(step.how ?? []).map((line) => (
-          <li key={line}>
-            <Typography>{line}</Typography>
-          </li>
-        ))}
-      </Box>
+      {(step.how ?? []).length === 1 ? (
+        <Typography sx={{ my: 0.5 }}>{step.how?.[0]}</Typography>
+      ) : (
+        <Box component="ol" sx={{ pl: 2.5, my: 0.5 }}>
+          {(step.how ?? []).map((line) => (
+            <li key={line}>
+              <Typography>{line}</Typography>
+            </li>
+          ))}
+        </Box>
+      )}
       {step.stop_sign && (
         <Typography sx={{ my: 0.5 }}>
           <b>Stop:</b> {step.stop_sign}
