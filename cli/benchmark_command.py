@@ -1,4 +1,4 @@
-"""./clear-lens benchmark photo|phone|paleness|diagnose|touch|reliability|lists|match|register: what benchmarks/ measures."""
+"""./clear-lens benchmark photo|phone|paleness|diagnose|touch|reliability|lists|match|register|fit: what benchmarks/ measures."""
 
 import argparse
 
@@ -10,7 +10,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
         "what",
         nargs="?",
         default="photo",
-        choices=["photo", "phone", "paleness", "diagnose", "touch", "reliability", "lists", "match", "register"],
+        choices=["photo", "phone", "paleness", "diagnose", "touch", "reliability", "lists", "match", "register", "fit"],
     )
     parser.add_argument("--sets", type=int, default=15, help="sets a row of the accuracy table; 0 leaves it out")
     parser.add_argument(
@@ -65,6 +65,10 @@ def run(options: argparse.Namespace) -> int:
         from benchmarks.register import print_register
 
         return print_register(options.seed)
+    elif options.what == "fit":
+        from benchmarks.fit import print_fit
+
+        return print_fit(options.seed)
     else:
         from benchmarks.photo import print_photo
 

@@ -2,8 +2,9 @@
 not. What is not known is never told as alike."""
 
 from functools import cache, lru_cache
+from operator import itemgetter
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 from pydantic import Field
 
@@ -120,8 +121,25 @@ def _alike(rule: Rule, wanted: Any, offered: Any, carried: bool) -> bool:
             return bool(wanted == offered)
 
 
+class _Judged(NamedTuple):
+    """An item with where it stands among others; ``asks``: it decides and is not known; ``tells``: the owner should know."""
+
+    rank: int
+    cost: float
+    item: MatchItem
+    asks: bool
+    tells: bool
+
+
+def _judged(item: MatchItem, rule: Rule | None) -> _Judged:
+    asks = item.result == "unknown" and (rule is None or rule.unknown == "ask")
+    tells = item.result == "differs" or (item.result == "unknown" and rule is not None and rule.unknown == "tell")
+    rank = {"stop": 0, "unknown": 1 if asks else 3, "differs": 2, "agrees": 4}[item.result]
+    return _Judged(rank, rule.cost if asks and rule is not None else 0.0, item, asks, tells)
+
+
 @lru_cache(maxsize=20_000, typed=True)
-def _item(name: str, wanted: Any, offered: Any, school: School, carried: bool, same_number: bool) -> MatchItem:
+def _item(name: str, wanted: Any, offered: Any, school: School, carried: bool, same_number: bool) -> _Judged:
     """One property compared; kept, since a register of thousands of panels has few different values of each."""
     rule = rules().rules[name]
     ask = None
@@ -138,7 +156,7 @@ def _item(name: str, wanted: Any, offered: Any, school: School, carried: bool, s
     else:
         result = "stop" if rule.differs == "stop" and not (school == "try" and rule.with_try) else "differs"
         reason = rule.reason.format(wanted=_words(wanted), offered=_words(offered))
-    return MatchItem(
+    item = MatchItem(
         property=name,
         title=rule.title,
         wanted=_words(wanted),
@@ -147,6 +165,7 @@ def _item(name: str, wanted: Any, offered: Any, school: School, carried: bool, s
         reason=reason,
         ask=ask,
     )
+    return _judged(item, rule)
 
 
 def _same_number(wanted: PanelSpec, offered: PanelSpec) -> bool:
@@ -181,6 +200,9 @@ def _link(wanted: PanelSpec, offered: PanelSpec) -> Link | None:
     return link_of(offered.width, offered.height, offered.refresh_hz, offered.bits_per_colour, carries, name)
 
 
+_place = itemgetter(0, 1)  # stops, what decides (the cheapest to settle first), differences, the rest
+
+
 def match(wanted: PanelSpec, offered: PanelSpec, school: School = "fit_form_function") -> Match:
     """Whether an offered panel goes in place of the one in the device.
 
@@ -199,24 +221,11 @@ def match(wanted: PanelSpec, offered: PanelSpec, school: School = "fit_form_func
         _item(name, _value(wanted, rule), _value(offered, rule), school, carried, same) for name, rule in table.items()
     ]
     if school == "exact":
-        items.insert(0, _exact(wanted, offered))
-
-    def asks(item: MatchItem) -> bool:
-        return item.result == "unknown" and (item.property == PART_NUMBER or table[item.property].unknown == "ask")
-
-    def order(item: MatchItem) -> tuple[int, float]:
-        rank = {"stop": 0, "unknown": 1 if asks(item) else 3, "differs": 2, "agrees": 4}[item.result]
-        return rank, table[item.property].cost if asks(item) and item.property in table else 0.0
-
-    items.sort(key=order)
-    stops = [item.title.lower() for item in items if item.result == "stop"]
-    open_ones = [item.title.lower() for item in items if asks(item)]
-    tell = [
-        item.title.lower()
-        for item in items
-        if item.result == "differs"
-        or (item.result == "unknown" and not asks(item) and table[item.property].unknown == "tell")
-    ]
+        items.insert(0, _judged(_exact(wanted, offered), None))
+    items.sort(key=_place)
+    stops = [one.item.title.lower() for one in items if one.rank == 0]
+    open_ones = [one.item.title.lower() for one in items if one.asks]
+    tell = [one.item.title.lower() for one in items if one.tells and not one.asks]
     if stops:
         result, text = "stop", f"Stop: {', '.join(stops)} must agree and {'do' if len(stops) > 1 else 'does'} not."
     elif open_ones:
@@ -225,4 +234,4 @@ def match(wanted: PanelSpec, offered: PanelSpec, school: School = "fit_form_func
         result, text = "fits_with_consequences", f"Fits, with something to tell the owner: {', '.join(tell)}."
     else:
         result, text = "fits", "Fits: everything that must agree does."
-    return Match.model_construct(result=result, items=tuple(items), text=text, link=link)
+    return Match.model_construct(result=result, items=tuple(one.item for one in items), text=text, link=link)

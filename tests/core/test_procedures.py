@@ -5,56 +5,12 @@ from unittest import TestCase
 
 import networkx
 
+from benchmarks.fit import balance, broken, walk
 from lens.errors import BadInput
 from lens.fitting import builds_for, get_procedure, hazards, procedures, read_procedure, standing
-from lens.steps import Done, Step, comes_before, critical_path, finished
+from lens.steps import Done, Step, comes_before, critical_path
 
 WALKS = 25  # a build; ./clear-lens benchmark fit walks a thousand
-TOUCHES_CABLE = ("plug", "open", "display_plug", "plates_on")
-GLUE = ("adhesive", "strips_new", "cure")
-
-
-def walk(name: str, rng: random.Random) -> list[Done]:
-    """One legal order, its choices and detours (a power-up in between) by chance."""
-    procedure, log = get_procedure(name), []
-    known = procedure.graph.by_id
-    for _ in range(200):
-        if finished(procedure.graph, log):
-            return log
-        ready = standing(procedure, log).open
-        assert ready, f"{name}: a dead end after {[one.step for one in log]}"
-        step = known[rng.choice(ready)]
-        log.append(Done(step=step.id, choice=rng.choice(list(step.choices)) if step.choices else None))
-    raise AssertionError(f"{name} does not end")
-
-
-def broken(name: str, log: list[Done]) -> list[str]:
-    """What a walk did that must not be done: told from the steps themselves, without the engine that leads the way."""
-    told, isolated, seen = [], False, set()
-    known = get_procedure(name).graph.by_id
-    fitted = False
-    for done in log:
-        step = known[done.step]
-        if "isolated" in step.requires and not isolated:
-            told.append(f"{step.id} while not made safe")
-        if step.id in TOUCHES_CABLE and not isolated:
-            told.append(f"{step.id} on a live cable")
-        if (step.id in GLUE or step.id.startswith("bezel_on")) and not fitted:
-            told.append(f"{step.id} before the dry fit")
-        told += [f"{step.id} before {before}" for before in step.needs if before not in seen and not known[before].when]
-        seen.add(step.id)
-        fitted = fitted or step.id == "dry_fit"
-        isolated = "isolated" not in step.ends and (isolated or "isolated" in step.sets)
-    return told
-
-
-def balance(name: str, log: list[Done]) -> dict[str, int]:
-    """What is still out of each group at the end."""
-    known, out = get_procedure(name).graph.by_id, {}
-    for step in dict.fromkeys(done.step for done in log):
-        for group, count in known[step].counts.items():
-            out[group] = out.get(group, 0) + count
-    return {group: count for group, count in out.items() if count}
 
 
 class Builds(TestCase):
