@@ -6,7 +6,11 @@ from typing import NamedTuple
 
 from lens.matching.specification import normal_number
 
-NEAR_EDITS = 2  # changes between names that are read as the same at a glance
+NEAR_EDITS, SHORT_EDITS, SHORT = (
+    2,
+    1,
+    10,
+)  # changes between names that are read as the same at a glance; of names below so many characters
 SHORTEST = 4  # shorter names are all near one another
 SIZE_APART_IN = 0.2  # 11.6 against 13.3; 15.6 and 15.55 are one size
 
@@ -39,8 +43,9 @@ def look_alikes(one: Named, others: Iterable[Named]) -> list[LookAlike]:
                 plain_a, plain_b = normal_number(a), normal_number(b)
                 if min(len(plain_a), len(plain_b)) < SHORTEST:
                     continue
-                edits = Levenshtein.distance(plain_a, plain_b, score_cutoff=NEAR_EDITS)
-                if edits <= NEAR_EDITS and (best is None or edits < best[0]):
+                most = SHORT_EDITS if min(len(plain_a), len(plain_b)) < SHORT else NEAR_EDITS
+                edits = Levenshtein.distance(plain_a, plain_b, score_cutoff=most)
+                if edits <= most and (best is None or edits < best[0]):
                     best = (edits, a, b)
         if best is not None:
             told.append((best[0], LookAlike(other.id, _apart(one, other, *best))))

@@ -64,7 +64,7 @@ class Command(BaseCommand):
             return
         known = procedure.graph.by_id
         wanted = [done.step for done in order(procedure.graph, choices=gates)]
-        last = max(n for n, name in enumerate(wanted) if name in gates)
+        last = len(wanted) - 1 if "close" in gates else max(n for n, name in enumerate(wanted) if name in gates)
         for name in wanted[: last + 1]:
             step = known[name]
             counts = {group: abs(usual) for group, usual in step.counts.items()}

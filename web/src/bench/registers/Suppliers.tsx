@@ -112,7 +112,8 @@ export function Suppliers() {
   });
   const [edited, setEdited] = useState<Supplier | "new" | null>(null);
   const told = (id: number): string => {
-    const one = figures.data?.find((row) => row.supplier_id === id);
+    if (!figures.data) return "";
+    const one = figures.data.find((row) => row.supplier_id === id);
     if (!one || one.orders === 0) return "No order of yours yet: what is usual is taken.";
     const late =
       one.late_days === null

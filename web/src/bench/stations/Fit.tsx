@@ -55,11 +55,18 @@ function StepRow({
         }}
       >
         <StateMark state={MARKS[entry.state]} />
-        <Typography component="h2" sx={{ fontWeight: entry.state === "open" ? 600 : 400 }}>
-          {step.title}
-        </Typography>
+        <Box>
+          <Typography component="h2" sx={{ fontWeight: entry.state === "open" ? 600 : 400 }}>
+            {step.title}
+          </Typography>
+          {entry.state === "done" && said.length > 0 && (
+            <Typography variant="body2" color="textSecondary">
+              {said.join(", ")}
+            </Typography>
+          )}
+        </Box>
         <Typography variant="body2" color="textSecondary">
-          {entry.state === "done" ? said[0] : step.minutes ? `${step.minutes} min` : ""}
+          {entry.state !== "done" && step.minutes ? `${step.minutes} min` : ""}
         </Typography>
       </ButtonBase>
       {open && (
