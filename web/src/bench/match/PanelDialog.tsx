@@ -13,6 +13,7 @@ import {
 } from "@mui/material";
 import { useState } from "react";
 import { ErrorNote } from "../parts/notes";
+import { BackPhoto } from "./BackPhoto";
 import { SPEC_FIELDS, specOf, textsOf, type Spec } from "./specFields";
 
 export interface PanelEntry {
@@ -56,6 +57,11 @@ export function PanelDialog({
           <Typography variant="body2" color="textSecondary" sx={{ mb: 2 }}>
             Enter what is known; an empty field is unknown, and is asked for where it decides.
           </Typography>
+          <BackPhoto
+            onRead={(told) => {
+              setTexts({ ...texts, ...told });
+            }}
+          />
           <Box sx={{ display: "grid", gridTemplateColumns: { xs: "1fr 1fr", md: "1fr 1fr 1fr" }, gap: 1.5, pt: 1 }}>
             <TextField
               label="Part number on the label"

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { briefly, specOf, textsOf } from "./specFields";
+import { briefly, fieldsOfBack, fieldsOfBack, specOf, textsOf } from "./specFields";
 
 describe("a panel's fields", () => {
   it("are read as people write them, and empty ones stay unknown", () => {
@@ -20,6 +20,19 @@ describe("a panel's fields", () => {
       "Width (px)",
       "Outline (mm), such as 320.4 x 188.1",
     ]);
+  });
+
+  it("are filled in by a photo of the back as far as it tells", () => {
+    const told = {
+      outline_mm: [350.7, 205.2] as [number, number],
+      uncertainty_mm: 0.6,
+      connector: { side: "right" as const, edge: "bottom" as const, pins: 30, pitch_mm: 0.5 },
+      mounting: null,
+      problems: [],
+    };
+    expect(fieldsOfBack(told)).toEqual({ outline_mm: "350.7 x 205.2", connector_side: "right", connector_pins: "30" });
+    const nothing = { side: null, edge: null, pins: null, pitch_mm: null };
+    expect(fieldsOfBack({ ...told, outline_mm: null, connector: nothing })).toEqual({});
   });
 
   it("say briefly what a panel is", () => {

@@ -1,6 +1,6 @@
 // The properties of a panel as its form asks for them; an empty one is unknown.
 
-import type { Panel } from "../api/client";
+import type { Back, Panel } from "../api/client";
 
 export type Spec = Panel["spec"];
 export interface SpecField {
@@ -123,6 +123,16 @@ export const COMES_WITH = [
   ["battery", "Battery"],
 ] as const;
 export const gradeWords = (grade: string): string => GRADES.find(([id]) => id === grade)?.[1] ?? "";
+
+/** What a photo of the back fills in; what it cannot tell is left as it stands. */
+export function fieldsOfBack(back: Back): Texts {
+  const told: Texts = {};
+  if (back.outline_mm) told.outline_mm = back.outline_mm.join(" x ");
+  if (back.connector.side) told.connector_side = back.connector.side;
+  if (back.connector.pins) told.connector_pins = String(back.connector.pins);
+  if (back.mounting) told.mounting = back.mounting;
+  return told;
+}
 
 /** A panel in a few words. */
 export function briefly(spec: Spec): string {

@@ -1,0 +1,60 @@
+// The back of a panel in a photo, with a bank card on it: what can be measured goes into the form, what cannot is said.
+
+import { Box, Button, Typography } from "@mui/material";
+import { useMutation } from "@tanstack/react-query";
+import { useRef } from "react";
+import type { Back } from "../api/client";
+import { sendForm } from "../api/files";
+import { ErrorNote, Waiting } from "../parts/notes";
+import { fieldsOfBack, type Texts } from "./specFields";
+
+export function BackPhoto({ onRead }: { onRead: (texts: Texts) => void }) {
+  const chooser = useRef<HTMLInputElement>(null);
+  const read = useMutation({
+    mutationFn: (file: File) => sendForm("/api/back", { file }) as Promise<Back>,
+    onSuccess: (back) => {
+      onRead(fieldsOfBack(back));
+    },
+  });
+  const told = read.data;
+  return (
+    <Box sx={{ mb: 2 }}>
+      <input
+        ref={chooser}
+        type="file"
+        hidden
+        aria-label="Photo of the panel's back"
+        accept="image/*"
+        capture="environment"
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          event.target.value = "";
+          if (file) read.mutate(file);
+        }}
+      />
+      <Button variant="outlined" disabled={read.isPending} onClick={() => chooser.current?.click()}>
+        Measure it from a photo of its back
+      </Button>
+      <Typography variant="body2" color="textSecondary" sx={{ mt: 0.5 }}>
+        All of the back on a plain desk, label upright, a bank card lying flat near its middle. The photo is not kept.
+      </Typography>
+      {read.isPending && <Waiting words="Measuring, some seconds" />}
+      <ErrorNote error={read.error} />
+      {told && (
+        <Box role="status" sx={{ mt: 1 }}>
+          {told.outline_mm && (
+            <Typography variant="body2">
+              Outline {told.outline_mm[0]} x {told.outline_mm[1]} mm, to within {told.uncertainty_mm} mm. Filled in
+              below: look at it before you save.
+            </Typography>
+          )}
+          {told.problems.map((problem) => (
+            <Typography key={problem.code} variant="body2" color="warning">
+              {problem.message}
+            </Typography>
+          ))}
+        </Box>
+      )}
+    </Box>
+  );
+}
