@@ -17,6 +17,7 @@ from unittest import TestCase, mock
 from benchmarks.shop import ROOT
 from launcher import archive, bring_over, keeping, tls
 from launcher.archive import NoBackup, read_backup
+from launcher.database import free_port
 from launcher.prepare import NotPrepared
 from tests.launcher.helpers import ShopCase
 
@@ -64,7 +65,7 @@ class Backups(ShopCase):
 
     def test_an_earlier_layout_is_brought_over_with_every_row(self) -> None:
         shop = self.shop(8732)
-        subprocess.run(["sh", OLD_LAYOUT, str(shop.folder), "54555"], check=True)
+        subprocess.run(["sh", OLD_LAYOUT, str(shop.folder), str(free_port(54555))], check=True)
         shop.start()
         self.assertIn("Bringing the database of the earlier version over", shop.log())
         told = shop.told["environment"]
@@ -101,7 +102,7 @@ class Backups(ShopCase):
 
     def test_bringing_over_that_is_cut_off_is_put_back(self) -> None:
         shop = self.shop(8733)
-        subprocess.run(["sh", OLD_LAYOUT, str(shop.folder), "54556"], check=True)
+        subprocess.run(["sh", OLD_LAYOUT, str(shop.folder), str(free_port(54556))], check=True)
         pg = shop.folder / "pg"
         kept = pg / "data-before-1"
         (pg / "data").rename(kept)  # as if it had been killed just then

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { briefly, fieldsOfBack, fieldsOfBack, specOf, textsOf } from "./specFields";
+import { briefly, fieldsOfBack, specOf, textsOf } from "./specFields";
 
 describe("a panel's fields", () => {
   it("are read as people write them, and empty ones stay unknown", () => {
