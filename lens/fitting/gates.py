@@ -3,8 +3,8 @@
 from collections.abc import Mapping, Sequence
 
 from lens.errors import BadInput
-from lens.fitting.procedures import Procedure, procedures, standing
-from lens.steps import Done, Step
+from lens.fitting.procedures import Procedure, procedures, standing, with_power
+from lens.steps import Done, Step, blocked
 from lens.tables import not_known
 
 INSPECTION = "inspection:"
@@ -57,6 +57,8 @@ def check_step(
         raise not_known("step", step_id, known, "unknown_gate")
     step, where = known[step_id], standing(procedure, log, unaccounted=unaccounted)
     waits = dict(where.blocked).get(step_id)
+    if waits is None and step_id not in where.open:
+        waits = blocked(with_power(procedure), step_id, log)  # it was done, or another way was chosen
     if waits:
         raise BadInput(f"'{step.title}' cannot be done yet. {waits}", "gate_order")
     stage = inspection_of(step)

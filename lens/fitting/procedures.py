@@ -9,7 +9,7 @@ from pydantic import Field
 
 from lens.errors import BadInput, ModelInconsistent
 from lens.records.base import Record
-from lens.steps import Done, Graph, Step, blocked, check, check_log, open_steps, way_back
+from lens.steps import Done, Graph, Step, applies, blocked, check, check_log, due, open_steps, way_back
 from lens.tables import not_known, parse, shipped, unknown, validated
 
 FOLDER = Path(__file__).with_name("procedures")
@@ -35,7 +35,8 @@ class Procedure(Record):
 
 
 class Standing(Record):
-    """Where somebody stands: ``open`` steps in the order of the file, ``blocked`` ones with the reason, and the way ``undo`` leads."""
+    """Where somebody stands: ``open`` steps in the order of the file, those that are left and ``blocked``,
+    with the reason, and the way ``undo`` leads."""
 
     open: tuple[str, ...]
     blocked: tuple[tuple[str, str], ...]
@@ -155,7 +156,7 @@ def standing(procedure: Procedure, log: Sequence[Done], powered: bool = False, u
                     f"{things} not accounted for. No power before each is found: a loose screw on a board is a short.",
                 )
             )
-        else:
+        elif due(graph, step, told) and applies(graph, step, told) is not False:
             waits.append((step.id, blocked(graph, step.id, told)))
     return Standing(
         open=tuple(ready), blocked=tuple(waits), undo=tuple(name for name in way_back(graph, log) if name != POWERED)

@@ -58,6 +58,7 @@ class Builds(TestCase):
         self.assertEqual(where.open, ("make_safe",))
         self.assertIn("again", dict(where.blocked)["panel_in"])
         self.assertEqual(where.undo[:2], ("dry_fit", "plug"))
+        self.assertEqual({"fate", "bezel"} & set(dict(where.blocked)), set())  # what is done is not blocked
 
     def test_a_device_that_was_switched_on_is_made_safe_again(self) -> None:
         procedure = get_procedure("phone_front")
