@@ -30,6 +30,21 @@ class DebianPackages(TestCase):
         ):
             debian_packages(MISSING)
 
+    def test_what_is_optional_stops_nothing(self) -> None:
+        said: list[str] = []
+        with (
+            mock.patch.object(prepare, "SERVE_PACKAGES", {}),
+            mock.patch.object(prepare, "OPTIONAL_PACKAGES", {"tesseract-ocr": lambda: False}),
+            mock.patch.object(prepare.os, "geteuid", return_value=1000),
+            mock.patch.object(prepare.shutil, "which", return_value=None),
+            mock.patch.object(prepare, "say", said.append),
+            mock.patch.object(prepare, "prepare_python") as python,
+            mock.patch.object(prepare, "build_web"),
+        ):
+            prepare.prepare_all()
+        python.assert_called_once()
+        self.assertIn("all else works", said[0])
+
     def test_nothing_missing_runs_nothing(self) -> None:
         with mock.patch.object(prepare.subprocess, "run", side_effect=AssertionError("nothing to run")):
             debian_packages({"postgresql": lambda: True})
