@@ -168,7 +168,7 @@ def match_state(job: Job) -> MatchState:
 @router.get("/panels", response=list[PanelOut], operation_id="listPanels")
 def list_panels(request: HttpRequest, q: str = "", limit: int = register.MOST_FOUND) -> list[PanelModel]:
     """Panels of the register by name or maker."""
-    return list(register.find_panels(q[:100])[: max(1, min(limit, 500))])
+    return register.find_panels(q[:100], max(1, min(limit, 500)))
 
 
 @router.post("/panels", response={201: PanelOut}, operation_id="addPanel")

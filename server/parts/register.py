@@ -4,7 +4,7 @@ from typing import Any
 
 from django.contrib.postgres.search import TrigramSimilarity
 from django.db import transaction
-from django.db.models import Q, QuerySet
+from django.db.models import Q
 from django.shortcuts import get_object_or_404
 
 from lens.errors import BadInput
@@ -25,7 +25,7 @@ MOST_FOUND, SHORTEST = 50, 4
 COMES_WITH = ("adhesive", "button", "brackets", "tools", "film", "frame", "battery")
 
 
-def find_panels(q: str) -> QuerySet[PanelModel]:
+def find_panels(q: str, most: int = MOST_FOUND) -> list[PanelModel]:
     """Panels whose number or maker holds every word of a question, whatever dashes and capitals; where there is none, those whose numbers come
     nearest to what was typed."""
     panels = PanelModel.objects.filter(retired=False)
@@ -33,10 +33,11 @@ def find_panels(q: str) -> QuerySet[PanelModel]:
     for word in q.split()[:6]:
         found = found.filter(Q(normal__contains=normal_number(word)) | Q(maker__icontains=word))
     number = normal_number(q)
-    if len(number) < SHORTEST or found.exists():
-        return found
+    told = list(found[:most])
+    if told or len(number) < SHORTEST:
+        return told
     near = panels.filter(normal__trigram_similar=number).annotate(alike=TrigramSimilarity("normal", number))
-    return near.order_by("-alike", "name")
+    return list(near.order_by("-alike", "name")[:most])
 
 
 @transaction.atomic
