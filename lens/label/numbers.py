@@ -20,7 +20,7 @@ CODED_DISTANCE = 1.0  # so far what was read may lie from what a code holds
 SPLIT_JOINED = 3  # words of a line that may be one number torn apart
 LABELLED = re.compile(r"\b(?:P\s*/?\s*N|PART\s*(?:NO|NUMBER)?|MODEL(?:\s*(?:NO|NAME))?|TYPE)\b\s*[.:#]*\s*", re.I)
 NOT_A_NUMBER = re.compile(r"^(?:SN|S/N|DATE|REV|VER|LOT|WARNING|MADE|DC|QTY)\b", re.I)
-UNCERTAIN_SHARE = 0.25  # p falls to this with each unit of distance
+UNCERTAIN_SHARE = 1 / 16  # p falls to this with each unit of distance
 
 
 class Candidate(Record):
@@ -125,8 +125,8 @@ def rank(lines: Sequence[str], codes: Sequence[str], register: Register) -> Rank
             if cost < best.get(number, (FARTHEST, ""))[0]:
                 best[number] = (cost, token)
     ordered = sorted(best.items(), key=lambda one: one[1][0])[:5]
-    weights = [UNCERTAIN_SHARE ** (2 * cost) for _, (cost, _) in ordered]
-    nothing = UNCERTAIN_SHARE ** (2 * ACCEPTED_DISTANCE + 1)
+    weights = [UNCERTAIN_SHARE**cost for _, (cost, _) in ordered]
+    nothing = UNCERTAIN_SHARE ** (ACCEPTED_DISTANCE + 0.5)
     total = sum(weights) + nothing
     told = tuple(
         Candidate(
@@ -158,9 +158,10 @@ def by_shape(lines: Sequence[str], codes: Sequence[str]) -> Ranked:
             shown = printed.get(token, token)
             reason = "The label names it." if named else "It has the shape of a part number."
             told[shown] = (0.7 if named else 0.3, reason)
-    sure = tuple(text for text, (p, _) in told.items() if p == 0.95)
+    sure = [text for text, (p, _) in told.items() if p == 0.95]
     for text in coded.values():
-        if not text.startswith(sure or ("\0",)):  # the number that is printed alone, with its serial
+        # neither the number that is printed alone with its serial, nor the part of it before a dash
+        if not any(text.startswith(number) or number.startswith(text) for number in sure):
             told.setdefault(text, (0.5, "In a code on the label."))
     ordered = sorted(told.items(), key=lambda one: -one[1][0])[:5]
     total = max(1.0, sum(p for _, (p, _) in ordered))

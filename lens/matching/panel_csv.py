@@ -2,7 +2,7 @@
 
 import csv
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import NamedTuple
 
 from pydantic import ValidationError
@@ -46,72 +46,82 @@ class PanelTable(NamedTuple):
 
 def read_panels(data: bytes) -> PanelTable:
     """The panels of a CSV file. Raises BadInput for what is no table with a column of part numbers."""
-    text, encoding = _decoded(data)
-    first = text.split("\n", 1)[0]
-    delimiter = max(DELIMITERS, key=first.count)
-    lines = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
-    try:
-        header = [name.strip().lower().replace(" ", "_") for name in next(lines, [])]
-        _check_header(header)
-        rows: list[PanelRow] = []
-        faults: list[Fault] = []
-        seen: dict[str, int] = {}
-        for cells in lines:
-            if any(cell.strip() for cell in cells) and len(faults) < MOST_FAULTS:
-                _take(lines.line_num, header, cells, rows, faults, seen)
-            if len(rows) > MOST_ROWS:
-                raise BadInput(f"A file has at most {MOST_ROWS} panels. Send it in parts.", "csv")
-    except csv.Error as error:
-        raise BadInput(f"The file cannot be read as CSV: line {lines.line_num}, {error}.", "csv") from None
-    return PanelTable(rows, faults, delimiter, encoding)
+    lines = lines_of(data)
+    _check_header(lines.header)
+    rows: list[PanelRow] = []
+    faults: list[Fault] = []
+    seen: dict[str, int] = {}
+    for line in lines.rows:
+        if len(faults) >= MOST_FAULTS:
+            continue
+        if isinstance(line, Fault):
+            faults.append(line)
+        else:
+            _take(line, rows, faults, seen)
+    return PanelTable(rows, faults, lines.delimiter, lines.encoding)
 
 
-class PlainTable(NamedTuple):
-    """Cells by their column, lines without any left out."""
+class Line(NamedTuple):
+    """The cells of a line that hold something, by their column."""
+
+    number: int
+    told: dict[str, str]
+
+
+class Lines(NamedTuple):
+    """A file with a head line; ``rows`` are read as they are asked for."""
 
     header: list[str]
-    rows: list[tuple[int, dict[str, str]]]
-    faults: list[Fault]
+    rows: Iterator[Line | Fault]
     delimiter: str
     encoding: str
 
 
-def rows_of(data: bytes) -> PlainTable:
-    """The lines of any CSV file with a head line. Raises BadInput for what is no table, or has a column twice."""
+def lines_of(data: bytes) -> Lines:
+    """The lines of any CSV file with a head line, empty ones left out. Raises BadInput for what is no table, has a column twice or too many lines."""
     text, encoding = _decoded(data)
     delimiter = max(DELIMITERS, key=text.split("\n", 1)[0].count)
-    lines = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
-    rows: list[tuple[int, dict[str, str]]] = []
-    faults: list[Fault] = []
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
     try:
-        header = [name.strip().lower().replace(" ", "_") for name in next(lines, [])]
-        for name in header:
-            if name and header.count(name) > 1:
-                raise BadInput(f"Line 1: the column '{name}' is there twice.", "csv_columns")
-        for cells in lines:
-            told = {name: cell.strip() for name, cell in zip(header, cells, strict=False) if name and cell.strip()}
-            if len(cells) > len(header) and any(cell.strip() for cell in cells[len(header) :]):
-                faults.append(
-                    Fault(
-                        lines.line_num,
-                        f"{len(cells)} cells for {len(header)} columns. Put text with '{delimiter}' in quotes.",
-                    )
-                )
-            elif told:
-                rows.append((lines.line_num, told))
-            if len(rows) > MOST_ROWS:
-                raise BadInput(f"A file has at most {MOST_ROWS} lines. Send it in parts.", "csv")
+        header = [name.strip().lower().replace(" ", "_") for name in next(reader, [])]
     except csv.Error as error:
-        raise BadInput(f"The file cannot be read as CSV: line {lines.line_num}, {error}.", "csv") from None
-    return PlainTable(header, rows, faults, delimiter, encoding)
+        raise _unreadable(reader.line_num, error) from None
+    for name in header:
+        if name and header.count(name) > 1:
+            raise BadInput(f"Line 1: the column '{name}' is there twice.", "csv_columns")
+
+    def rows() -> Iterator[Line | Fault]:
+        count = 0
+        try:
+            for cells in reader:
+                if not any(cell.strip() for cell in cells):
+                    continue
+                count += 1
+                if count > MOST_ROWS:
+                    raise BadInput(f"A file has at most {MOST_ROWS} lines. Send it in parts.", "csv")
+                if len(cells) > len(header):
+                    words = f"{len(cells)} cells for {len(header)} columns. Put text with '{delimiter}' in quotes."
+                    yield Fault(reader.line_num, words)
+                    continue
+                told = {name: cell.strip() for name, cell in zip(header, cells, strict=False) if name and cell.strip()}
+                yield Line(reader.line_num, told)
+        except csv.Error as error:
+            raise _unreadable(reader.line_num, error) from None
+
+    return Lines(header, rows(), delimiter, encoding)
+
+
+def _unreadable(line: int, error: csv.Error) -> BadInput:
+    return BadInput(f"The file cannot be read as CSV: line {line}, {error}.", "csv")
 
 
 def read_numbers(data: bytes) -> list[str]:
     """The part numbers of a CSV file, whatever other columns it has. Raises BadInput without such a column."""
-    table = rows_of(data)
-    if NUMBER not in table.header:
+    lines = lines_of(data)
+    if NUMBER not in lines.header:
         raise BadInput(f"Line 1: a column '{NUMBER}' is needed.", "csv_columns")
-    return [told[NUMBER].removeprefix("'") for _, told in table.rows if NUMBER in told]
+    told = [line.told[NUMBER] for line in lines.rows if isinstance(line, Line) and NUMBER in line.told]
+    return [number.removeprefix("'") for number in told]
 
 
 def _decoded(data: bytes) -> tuple[str, str]:
@@ -136,24 +146,10 @@ def _check_header(header: Sequence[str]) -> None:
                 f"Line 1: the column '{name}' is unknown.{near(name, known)} Columns: {', '.join(COLUMNS)}.",
                 "csv_columns",
             )
-        if name and header.count(name) > 1:
-            raise BadInput(f"Line 1: the column '{name}' is there twice.", "csv_columns")
 
 
-def _take(
-    line: int,
-    header: Sequence[str],
-    cells: Sequence[str],
-    rows: list[PanelRow],
-    faults: list[Fault],
-    seen: dict[str, int],
-) -> None:
-    if len(cells) > len(header):
-        faults.append(
-            Fault(line, f"{len(cells)} cells for {len(header)} columns. Put text with '{DELIMITERS[0]}' in quotes.")
-        )
-        return
-    told = {name: cell.strip() for name, cell in zip(header, cells, strict=False) if name and cell.strip()}
+def _take(row: Line, rows: list[PanelRow], faults: list[Fault], seen: dict[str, int]) -> None:
+    line, told = row
     name = told.pop(NUMBER, "").removeprefix("'")
     normal = normal_number(name)
     if not normal:

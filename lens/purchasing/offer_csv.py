@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from lens.errors import BadInput
 from lens.matching import normal_number
-from lens.matching.panel_csv import Fault, rows_of
+from lens.matching.panel_csv import Fault, lines_of
 from lens.purchasing.terms import GRADES
 from lens.tables import near
 
@@ -32,7 +32,7 @@ class OfferTable(NamedTuple):
 
 def read_offers(data: bytes) -> OfferTable:
     """The offers of a CSV file. Raises BadInput for what is no table with the columns that an offer needs."""
-    table = rows_of(data)
+    table = lines_of(data)
     for name in NEEDED:
         if name not in table.header:
             raise BadInput(f"Line 1: a column '{name}' is needed. Columns: {', '.join(COLUMNS)}.", "csv_columns")
@@ -45,7 +45,11 @@ def read_offers(data: bytes) -> OfferTable:
     rows: list[OfferRow] = []
     faults: list[Fault] = []
     seen: dict[tuple[str, str, str], int] = {}
-    for line, told in table.rows:
+    for each in table.rows:
+        if isinstance(each, Fault):
+            faults.append(each)
+            continue
+        line, told = each
         try:
             row = OfferRow(
                 line,
@@ -64,7 +68,7 @@ def read_offers(data: bytes) -> OfferTable:
             rows.append(row)
         except ValueError as error:
             faults.append(Fault(line, str(error)))
-    return OfferTable(rows, [*table.faults, *faults], table.delimiter, table.encoding)
+    return OfferTable(rows, faults, table.delimiter, table.encoding)
 
 
 def _check(row: OfferRow) -> None:

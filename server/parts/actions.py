@@ -1,5 +1,7 @@
 """Choosing what to look for and what to order."""
 
+from collections.abc import Iterable
+
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 
@@ -22,6 +24,14 @@ def match_offer(job: Job, offer: Offer) -> Match:
         raise BadInput("Say first which panel is in the device: read the label on its back.", "wanted_missing")
     wanted, offered = (PanelSpec.model_validate(panel.spec) for panel in (job.wanted_panel, offer.panel))
     return match(wanted, offered, school_of(job))
+
+
+def match_offers(job: Job, offers: Iterable[Offer]) -> list[tuple[Offer, Match]]:
+    """How each of many offers fits; the job's own panel and its school are read once."""
+    if job.wanted_panel is None:
+        return []
+    wanted, school = PanelSpec.model_validate(job.wanted_panel.spec), school_of(job)
+    return [(offer, match(wanted, PanelSpec.model_validate(offer.panel.spec), school)) for offer in offers]
 
 
 def school_of(job: Job) -> School:

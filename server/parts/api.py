@@ -141,13 +141,11 @@ ORDER = {"fits": 0, "fits_with_consequences": 1, "ask": 2, "stop": 3}
 
 
 def match_state(job: Job) -> MatchState:
-    offers = []
-    if job.wanted_panel is not None:
-        for offer in Offer.objects.filter(Q(withdrawn=False) | Q(pk=job.chosen_offer_id or 0)).select_related(
-            "panel", "supplier"
-        ):
-            offers.append(OfferMatch(offer=offer_out(offer), match=actions.match_offer(job, offer)))
-        offers.sort(key=lambda m: (ORDER[m.match.result], m.offer.price))
+    standing = Offer.objects.filter(Q(withdrawn=False) | Q(pk=job.chosen_offer_id or 0)).select_related(
+        "panel", "supplier"
+    )
+    offers = [OfferMatch(offer=offer_out(offer), match=told) for offer, told in actions.match_offers(job, standing)]
+    offers.sort(key=lambda m: (ORDER[m.match.result], m.offer.price))
     wanted = PanelOut.from_orm(job.wanted_panel) if job.wanted_panel else None
     device = job.device
     history = [

@@ -12,7 +12,7 @@ from lens.errors import BadInput
 from lens.matching import LookAlike, Named, look_alikes, normal_number
 from lens.tables import not_known
 from server.accounts.policy import require
-from server.common.errors import Conflict
+from server.common.edits import row_to_change
 from server.jobs.actions import Person, lock_open_job
 from server.jobs.models import Job
 from server.jobs.record import write
@@ -62,14 +62,7 @@ def save_device(user: Person, device_id: int | None, values: dict[str, Any], ver
         raise BadInput(f"A device has at most {MOST_NAMES} names.", "device_name")
     if values["kind"] not in DEVICES:
         raise not_known("kind of device", values["kind"], DEVICES, "unknown_device")
-    if device_id is None:
-        device = Device(version=0)
-    else:
-        device = get_object_or_404(Device.objects.select_for_update(), pk=device_id)
-        if device.version != version:
-            raise Conflict(
-                "Somebody else changed this device meanwhile. Look at what is stored now, then enter yours again."
-            )
+    device = row_to_change(Device, device_id, version, "this device")
     for name in FIELDS:
         setattr(device, name, names if name == "names" else values[name])
     device.version += 1
@@ -94,10 +87,10 @@ def merge_devices(user: Person, kept_id: int, other_id: int) -> Device:
 
 
 @transaction.atomic
-def retire_device(user: Person, device_id: int, retired: bool) -> None:
-    """Take a device out of the search, or back into it; jobs keep it."""
+def retire_device(user: Person, device_id: int) -> None:
+    """Take a device out of the search; jobs keep it."""
     require(user, "job.change")
-    Device.objects.filter(pk=device_id).update(retired=retired)
+    Device.objects.filter(pk=device_id).update(retired=True)
 
 
 @transaction.atomic

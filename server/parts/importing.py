@@ -11,11 +11,11 @@ from django.utils import timezone
 from lens.canonical import digest
 from lens.errors import BadInput
 from lens.matching import normal_number
-from lens.matching.panel_csv import Fault, PanelRow, read_panels
+from lens.matching.panel_csv import MOST_FAULTS, Fault, PanelRow, read_panels
 from lens.purchasing.offer_csv import read_offers
 from server.accounts.policy import require
 from server.jobs.actions import Person
-from server.parts.models import ImportRun, Offer, PanelModel
+from server.parts.models import ImportRun, Offer, PanelModel, Supplier
 from server.parts.suppliers import supplier_called
 from server.profiles.models import KeptVersion
 from server.shop.actions import the_shop
@@ -91,30 +91,37 @@ def import_offers(user: Person, data: bytes, dry: bool) -> Imported:
         (offer.panel_id, offer.supplier.name.lower(), offer.grade): offer
         for offer in Offer.objects.filter(withdrawn=False, on_shelf=None).select_related("supplier")
     }
-    faults, rows = list(table.faults), []
-    new = changed = same = 0
+    sellers = {supplier.name.lower(): supplier for supplier in Supplier.objects.all()}
+    faults = list(table.faults)
+    made: list[tuple[Offer, Offer | None]] = []
+    same = 0
     for row in table.rows:
         panel = known.get(normal_number(row.part_number))
         if panel is None:
             faults.append(Fault(row.line, f"No panel '{row.part_number}' is in the register. Add it first."))
             continue
         values: dict[str, Any] = {RENAMED.get(name, name): value for name, value in row.values.items()}
-        supplier = str(values.pop("supplier"))
+        seller = str(values.pop("supplier"))
         values = {"currency": currency, "grade": "", **values}
-        before = standing.get((panel, supplier.lower(), values["grade"]))
+        before = standing.get((panel, seller.lower(), values["grade"]))
         if before is not None and all(getattr(before, name) == value for name, value in values.items()):
             same += 1
             continue
-        new, changed = new + (before is None), changed + (before is not None)
-        if not dry:
-            kept = {name: getattr(before, name) for name in KEPT_TERMS} if before else dict.fromkeys(KEPT_TERMS, 0)
-            offer = Offer.objects.create(panel_id=panel, supplier=supplier_called(supplier), **{**kept, **values})
-            if before is not None:
-                Offer.objects.filter(pk=before.pk).update(withdrawn=True)
-            rows.append([offer.pk, before.pk if before else None])
-    run = None if dry else ImportRun.objects.create(kind="offers", rows=rows, made_by=person).pk
+        if not dry and seller.lower() not in sellers:
+            sellers[seller.lower()] = supplier_called(seller)
+        kept = {name: getattr(before, name) for name in KEPT_TERMS} if before else dict.fromkeys(KEPT_TERMS, 0)
+        made.append((Offer(panel_id=panel, supplier=sellers.get(seller.lower()), **{**kept, **values}), before))
+    run = None
+    if not dry:
+        Offer.objects.bulk_create([offer for offer, _ in made], batch_size=BATCH)
+        Offer.objects.filter(pk__in=[before.pk for _, before in made if before]).update(withdrawn=True)
+        rows = [[offer.pk, before.pk if before else None] for offer, before in made]
+        run = ImportRun.objects.create(kind="offers", rows=rows, made_by=person).pk
     faults.sort(key=lambda fault: fault.line)
-    return Imported(len(table.rows), faults, table.delimiter, table.encoding, new, changed, same, run)
+    changed = sum(before is not None for _, before in made)
+    return Imported(
+        len(table.rows), faults[:MOST_FAULTS], table.delimiter, table.encoding, len(made) - changed, changed, same, run
+    )
 
 
 KEPT_TERMS = ("shipping", "delivery_days", "warranty_months", "doa_days", "duty_percent")

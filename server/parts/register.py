@@ -12,7 +12,7 @@ from lens.matching import PanelSpec, normal_number
 from lens.purchasing import GRADES
 from lens.tables import not_known, validated
 from server.accounts.policy import require
-from server.common.errors import Conflict
+from server.common.edits import row_to_change
 from server.jobs.actions import Person, lock_open_job
 from server.jobs.models import Job
 from server.jobs.record import write
@@ -54,14 +54,7 @@ def save_panel(
     same = PanelModel.objects.filter(normal=normal_number(name)).exclude(pk=panel_id or 0).first()
     if same is not None:
         raise BadInput(f"'{same.name}' is in the register already. Choose it, or change it there.", "panel_known")
-    if panel_id is None:
-        panel = PanelModel(version=0)
-    else:
-        panel = get_object_or_404(PanelModel.objects.select_for_update(), pk=panel_id)
-        if panel.version != version:
-            raise Conflict(
-                f"Somebody else changed '{panel.name}' meanwhile. Look at what is stored now, then enter yours again."
-            )
+    panel = row_to_change(PanelModel, panel_id, version, "this panel")
     panel.name, panel.maker, panel.spec = name, maker.strip(), told
     panel.version += 1
     panel.save()

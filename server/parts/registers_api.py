@@ -110,7 +110,7 @@ def merge_devices(request: HttpRequest, device_id: int, body: Merge) -> Device:
 
 @router.delete("/devices/{device_id}", response={204: None}, operation_id="retireDevice")
 def retire_device(request: HttpRequest, device_id: int) -> Status[None]:
-    devices.retire_device(request.user, device_id, True)
+    devices.retire_device(request.user, device_id)
     return Status(204, None)
 
 

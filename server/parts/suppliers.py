@@ -3,11 +3,10 @@
 from typing import Any
 
 from django.db import transaction
-from django.shortcuts import get_object_or_404
 
 from lens.errors import BadInput
 from server.accounts.policy import require
-from server.common.errors import Conflict
+from server.common.edits import row_to_change
 from server.jobs.actions import Person
 from server.parts.models import Supplier
 from server.profiles.actions import keep_version
@@ -25,14 +24,7 @@ def save_supplier(user: Person, supplier_id: int | None, values: dict[str, Any],
     same = Supplier.objects.filter(name__iexact=name).exclude(pk=supplier_id or 0).first()
     if same is not None:
         raise BadInput(f"'{same.name}' is a supplier already. Change it there.", "supplier_known")
-    if supplier_id is None:
-        supplier = Supplier(version=0)
-    else:
-        supplier = get_object_or_404(Supplier.objects.select_for_update(), pk=supplier_id)
-        if supplier.version != version:
-            raise Conflict(
-                "Somebody else changed this supplier meanwhile. Look at what is stored now, then enter yours again."
-            )
+    supplier = row_to_change(Supplier, supplier_id, version, "this supplier")
     for field in FIELDS:
         setattr(supplier, field, name if field == "name" else values[field])
     supplier.version += 1

@@ -8,7 +8,7 @@ from ninja import Schema
 
 from lens.purchasing import CostPart, RankedOffer
 from lens.purchasing import Quote as CoreQuote
-from server.parts.actions import match_offer
+from server.parts.actions import match_offers
 from server.parts.models import Offer
 from server.purchasing.core_adapter import local_now, ranked, work_of
 from server.purchasing.models import ARRIVED, CANCELLED, Order, Promise, Quote
@@ -154,7 +154,7 @@ def buying_state(look: JobLook) -> BuyingState:
     if job.wanted_panel is not None and job.closed_at is None:
         offers = Offer.objects.filter(withdrawn=False) | Offer.objects.filter(pk=job.chosen_offer_id or 0)
         found = list(offers.select_related("panel", "supplier"))
-        told = ranked(job, [offer for offer in found if match_offer(job, offer).result != "stop"], wanted_by)
+        told = ranked(job, [offer for offer, fit in match_offers(job, found) if fit.result != "stop"], wanted_by)
     quote = job.quotes.select_related("made_by").order_by("-id").first()
     line = live_line(job)
     chosen = next((one for one in told if one.offer_id == job.chosen_offer_id), None)

@@ -63,3 +63,24 @@ def look_closely(case: Served, page: Page) -> None:
     case.assert_accessible(page, "finding")
     page.keyboard.press("u")
     expect(page.get_by_role("list", name="Findings").get_by_text("Line", exact=True)).to_be_visible()
+
+
+def work_to(page: Page, last: str) -> None:
+    """Do one open step after another: the first choice, the usual counts, up to a step that stays undone; all of them without one."""
+    while True:
+        done = page.get_by_role("button", name=re.compile("^Done: "))
+        if last:
+            expect(done).to_be_visible()
+        elif page.get_by_text("All steps are done").is_visible():
+            return
+        section = page.locator("section").filter(has=done).last
+        title = section.get_attribute("aria-label") or ""
+        if title == last:
+            return
+        choice = section.get_by_role("radio").first
+        if choice.count():
+            choice.check()
+        for box in section.get_by_role("textbox", name=re.compile("screws (out|back)$")).all():
+            box.fill("4")
+        done.click()
+        expect(section.get_by_role("button", name=f"Done: {title.lower()}")).to_have_count(0)

@@ -18,7 +18,7 @@ from server.jobs.models import Entry, Job
 from server.parts.models import Offer, PanelModel
 from server.parts.suppliers import supplier_called
 from tests.browser.live import WAIT_MS, Served
-from tests.browser.steps import link, look_closely, shoot_whole_set, station, take_in
+from tests.browser.steps import link, look_closely, shoot_whole_set, station, take_in, work_to
 from tests.server.helpers import photo
 
 SPEC = PanelSpec(
@@ -52,27 +52,6 @@ VIEWS = (
     "/settings/me",
     "/settings/acceptance/grade-a",
 )
-
-
-def work_to(page: Page, last: str) -> None:
-    """Do one open step after another: the first choice, the usual counts, up to a step that stays undone; all of them without one."""
-    while True:
-        done = page.get_by_role("button", name=re.compile("^Done: "))
-        if last:
-            expect(done).to_be_visible()
-        elif page.get_by_text("All steps are done").is_visible():
-            return
-        section = page.locator("section").filter(has=done).last
-        title = section.get_attribute("aria-label") or ""
-        if title == last:
-            return
-        choice = section.get_by_role("radio").first
-        if choice.count():
-            choice.check()
-        for box in section.get_by_role("textbox", name=re.compile("screws (out|back)$")).all():
-            box.fill("4")
-        done.click()
-        expect(section.get_by_role("button", name=f"Done: {title.lower()}")).to_have_count(0)
 
 
 class WholeJob(Served):

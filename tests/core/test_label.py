@@ -1,7 +1,7 @@
 """What labels and backs of panels say, read from simulated photos whose truth is known."""
 
 import io
-from unittest import TestCase, skipUnless
+from unittest import TestCase
 
 import cv2
 import numpy as np
@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from lens.errors import BadInput
-from lens.label import Register, read_back_photo, read_label_photo, text_reader_available
+from lens.label import Register, read_back_photo, read_label_photo
 from lens.label.comb import find_comb
 from lens.label.numbers import by_shape, distance, rank
 from lens.simulate.backs import CARD_MM, back_photo
@@ -62,11 +62,11 @@ class Numbers(TestCase):
         told = by_shape(["REV A2 DATE 2441", "SN 004417732190", "MODEL QX155-W2", "WARNING: FRAGILE"], [])
         self.assertEqual(told.candidates[0].part_number, "QX155-W2")
         self.assertIsNone(told.accepted)
-        self.assertEqual(by_shape(["QX155-W2"], ["QX155-W2-0044"]).accepted, "QX155-W2")
+        told = by_shape(["QX155-W2"], ["QX155-W2-0044"])
+        self.assertEqual((told.accepted, len(told.candidates)), ("QX155-W2", 1))
 
 
 class Photos(TestCase):
-    @skipUnless(text_reader_available(), "the text recogniser is not on this machine")
     def test_printed_numbers_are_read_any_way_up(self) -> None:
         numbers = made_up_register(5000, rng(1))
         register, right = Register(numbers), 0
@@ -76,7 +76,6 @@ class Photos(TestCase):
             right += bool(told.candidates) and told.candidates[0].part_number == numbers[100 + n]
         self.assertGreaterEqual(right, 3)
 
-    @skipUnless(text_reader_available(), "the text recogniser is not on this machine")
     def test_a_mirrored_photo_is_noticed(self) -> None:
         numbers = made_up_register(50, rng(1))
         told = read_label_photo(flipped(label_photo(numbers[3], rng(10), turns=(0,)).data), Register(numbers))
@@ -112,8 +111,7 @@ class Backs(TestCase):
             for measured, true in zip(told.outline_mm, truth.outline_mm, strict=True):
                 self.assertLess(abs(measured - true), max(1.0, 0.005 * true))
             self.assertEqual((told.connector.pins, told.mounting), (truth.pins, mounting))
-            if text_reader_available():
-                self.assertEqual((told.connector.side, told.connector.edge), (truth.side, truth.edge))
+            self.assertEqual((told.connector.side, told.connector.edge), (truth.side, truth.edge))
 
     def test_without_a_card_the_size_is_unknown_or_wide(self) -> None:
         photo = back_photo(rng(23), outline_mm=(359.0, 208.0), mounting="adhesive", card=False)

@@ -21,7 +21,7 @@ function Crop({ url, read, candidate }: { url: string; read: LabelRead; candidat
     const xs = code?.corners.map((corner) => corner[0]) ?? [];
     const ys = code?.corners.map((corner) => corner[1]) ?? [];
     const box =
-      candidate?.reason.includes("code") && code
+      candidate?.reason.includes("code") && !candidate.reason.startsWith("Printed") && code
         ? [Math.min(...xs), Math.min(...ys), Math.max(...xs) - Math.min(...xs), Math.max(...ys) - Math.min(...ys)]
         : line?.box;
     const image = new Image();
