@@ -27,6 +27,7 @@ class Rule(Record):
     title: str
     fields: tuple[str, ...] = Field(min_length=1)
     compare: Literal["equal", "within", "at_most", "at_least", "touch", "link"]
+    when: str | None = Field(default=None, description="counts only where the panel in the device has this")
     slack: float = 0.0
     share: float = 1.0
     differs: Literal["stop", "tell"]
@@ -76,7 +77,7 @@ def rules() -> Rules:
     """The shipped rules, checked: every field is one of the specification."""
     told = shipped(Rules, DATA)
     for rule in told.rules.values():
-        for field in rule.fields:
+        for field in (*rule.fields, *([rule.when] if rule.when else [])):
             if field not in PanelSpec.model_fields:
                 raise not_known("field of a panel", field, PanelSpec.model_fields, "match_rules")
     return told
@@ -169,10 +170,11 @@ def _item(name: str, wanted: Any, offered: Any, school: School, carried: bool, s
 
 
 def _same_number(wanted: PanelSpec, offered: PanelSpec) -> bool:
-    """Whether both are the same panel by their number: what is not known of it is alike then."""
-    return bool(wanted.part_number and offered.part_number) and normal_number(
-        wanted.part_number or ""
-    ) == normal_number(offered.part_number or "")
+    """Whether both are the same panel by one of their numbers: what is not known of it is alike then."""
+    if not wanted.other_numbers and not offered.other_numbers:
+        mine, its = wanted.part_number, offered.part_number
+        return bool(mine and its) and normal_number(mine or "") == normal_number(its or "")
+    return not set(wanted.numbers()).isdisjoint(offered.numbers())
 
 
 def _exact(wanted: PanelSpec, offered: PanelSpec) -> MatchItem:
@@ -218,7 +220,9 @@ def match(wanted: PanelSpec, offered: PanelSpec, school: School = "fit_form_func
     link, table = _link(wanted, offered), rules().rules
     carried, same = link is not None and link.needed_gbit_s <= link.offered_gbit_s, _same_number(wanted, offered)
     items = [
-        _item(name, _value(wanted, rule), _value(offered, rule), school, carried, same) for name, rule in table.items()
+        _item(name, _value(wanted, rule), _value(offered, rule), school, carried, same)
+        for name, rule in table.items()
+        if rule.when is None or getattr(wanted, rule.when)
     ]
     if school == "exact":
         items.insert(0, _judged(_exact(wanted, offered), None))

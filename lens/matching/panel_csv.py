@@ -12,10 +12,20 @@ from lens.matching.specification import PanelSpec, normal_number
 from lens.tables import faults_of, near
 
 NUMBER, MAKER = "part_number", "maker"
-PAIR = {"outline_w_mm": 0, "outline_h_mm": 1}
-PLAIN = tuple(name for name in PanelSpec.model_fields if name not in (NUMBER, "outline_mm"))
+OTHERS, APART = "other_numbers", "/"  # further numbers share a cell
+# a pair has a column for each side
+PAIR = {
+    f"{side}_{way}_mm": (f"{side}_mm", place) for side in ("outline", "visible") for place, way in enumerate(("w", "h"))
+}
+PLAIN = tuple(
+    name for name in PanelSpec.model_fields if name != NUMBER and name not in {field for field, _ in PAIR.values()}
+)
 COLUMNS = (NUMBER, MAKER, *PAIR, *PLAIN)
-IN_INCHES = {"outline_w_in": "outline_w_mm", "outline_h_in": "outline_h_mm", "thickness_in": "thickness_mm"}
+NUMBERS = tuple(
+    name for name, field in PanelSpec.model_fields.items() if field.annotation in (int | None, float | None)
+)
+YES_OR_NO = tuple(name for name, field in PanelSpec.model_fields.items() if field.annotation == bool | None)
+IN_INCHES = {f"{name.removesuffix('_mm')}_in": name for name in (*PAIR, "thickness_mm")}
 MM_AN_INCH = 25.4
 DELIMITERS = ";,\t|"
 FORMULA = ("=", "+", "-", "@", "\t", "\r")  # a cell that begins so is a formula to a spreadsheet
@@ -170,23 +180,27 @@ def _take(row: Line, rows: list[PanelRow], faults: list[Fault], seen: dict[str, 
 
 def _spec(name: str, told: dict[str, str]) -> PanelSpec:
     values: dict[str, object] = {NUMBER: name}
-    outline: dict[int, float] = {}
+    pairs: dict[str, dict[int, float]] = {}
     for column, text in told.items():
         factor = MM_AN_INCH if column in IN_INCHES else 1.0
         field = IN_INCHES.get(column, column)
         if field in PAIR:
-            outline[PAIR[field]] = round(_number(column, text) * factor, 2)
-        elif field == "touch":
-            values[field] = _yes(text)
-        elif PanelSpec.model_fields[field].annotation in (int | None, float | None):
+            pair, place = PAIR[field]
+            pairs.setdefault(pair, {})[place] = round(_number(column, text) * factor, 2)
+        elif field == OTHERS:
+            values[field] = tuple(number.strip() for number in text.removeprefix("'").split(APART) if number.strip())
+        elif field in YES_OR_NO:
+            values[field] = _yes(field, text)
+        elif field in NUMBERS:
             number = _number(column, text) * factor
             values[field] = int(number) if number == int(number) else round(number, 3)
         else:
             values[field] = text.removeprefix("'")
-    if len(outline) == 1:
-        raise ValueError("Give both outline_w_mm and outline_h_mm, or neither.")
-    if outline:
-        values["outline_mm"] = (outline[0], outline[1])
+    for pair, sides in pairs.items():
+        if len(sides) == 1:
+            one, other = (column for column, (field, _) in PAIR.items() if field == pair)
+            raise ValueError(f"Give both {one} and {other}, or neither.")
+        values[pair] = (sides[0], sides[1])
     return PanelSpec.model_validate(values)
 
 
@@ -197,12 +211,12 @@ def _number(column: str, text: str) -> float:
         raise ValueError(f"{column}: '{text}' is no number.") from None
 
 
-def _yes(text: str) -> bool:
+def _yes(column: str, text: str) -> bool:
     if text.lower() in TRUE:
         return True
     if text.lower() in FALSE:
         return False
-    raise ValueError(f"touch: '{text}' is neither yes nor no.")
+    raise ValueError(f"{column}: '{text}' is neither yes nor no.")
 
 
 def write_panels(panels: Iterable[tuple[str, str, PanelSpec]]) -> str:
@@ -211,8 +225,8 @@ def write_panels(panels: Iterable[tuple[str, str, PanelSpec]]) -> str:
     table = csv.writer(out)
     table.writerow(COLUMNS)
     for name, maker, spec in panels:
-        outline = spec.outline_mm or (None, None)
-        values = (name, maker, *outline, *(getattr(spec, field) for field in PLAIN))
+        pairs = [(getattr(spec, field) or (None, None))[place] for field, place in PAIR.values()]
+        values = (name, maker, *pairs, *(getattr(spec, field) for field in PLAIN))
         table.writerow([as_cell(value) for value in values])
     return out.getvalue()
 
@@ -221,6 +235,8 @@ def as_cell(value: object) -> str:
     """A value as a cell; text that a spreadsheet would take for a formula is marked as text."""
     if value is None:
         return ""
+    if isinstance(value, tuple):
+        value = f" {APART} ".join(str(part) for part in value)
     text = (
         ("yes" if value else "no")
         if isinstance(value, bool)

@@ -24,12 +24,12 @@ PASSING = (OperationalError, InterfaceError, OSError)
 
 
 class Work:
-    """One kind of work: which model wants it, and which task does it."""
+    """One kind of work: which model wants it, and which task does it. Of what waits, the higher ``priority`` comes first."""
 
     kinds: ClassVar[list["Work"]] = []
 
-    def __init__(self, model: type[Model], prefix: str, argument: str) -> None:
-        self.model, self.prefix, self.argument = model, prefix, argument
+    def __init__(self, model: type[Model], prefix: str, argument: str, priority: int = 0) -> None:
+        self.model, self.prefix, self.argument, self.priority = model, prefix, argument, priority
         self.task: Task[Any, Any, Any] | None = None
         Work.kinds.append(self)
 
@@ -46,7 +46,9 @@ class Work:
         assert self.task is not None
         try:
             with transaction.atomic():  # a refused second row must not break the action's own transaction
-                self.task.configure(lock=self._lock(pk), queueing_lock=self._lock(pk)).defer(**{self.argument: pk})
+                lock = self._lock(pk)
+                task = self.task.configure(lock=lock, queueing_lock=lock, priority=self.priority)
+                task.defer(**{self.argument: pk})
         except AlreadyEnqueued:
             pass
 

@@ -18,9 +18,9 @@ from server.common.parsing import StrictParser
 from server.fitting.api import router as fitting_router
 from server.inspections.api import router as inspections_router
 from server.parts.api import router as parts_router
-from server.parts.reading_api import router as reading_router
 from server.parts.registers_api import router as registers_router
 from server.purchasing.api import router as purchasing_router
+from server.readings.api import router as readings_router
 from server.reports.api import router as reports_router
 from server.shop.api import router as shop_router
 from server.simbench.api import router as simbench_router
@@ -36,7 +36,7 @@ for router in (
     inspections_router,
     parts_router,
     registers_router,
-    reading_router,
+    readings_router,
     purchasing_router,
     fitting_router,
     reports_router,

@@ -53,6 +53,7 @@ INSTALLED_APPS = [
     "server.jobs",
     "server.inspections",
     "server.parts",
+    "server.readings",
     "server.purchasing",
     "server.fitting",
     "server.reports",

@@ -4,19 +4,16 @@ from decimal import Decimal
 
 from django.db.models import Q
 from django.http import HttpRequest, HttpResponse
-from ninja import Field, File, Form, Router, Schema, Status
-from ninja.files import UploadedFile
+from ninja import Field, Router, Schema, Status
 
-from lens.errors import BadInput
-from lens.matching import Match, PanelSpec, School
+from lens.matching import DataSheetLine, Match, PanelSpec, School, Source, ValueSource, read_data_sheet
 from lens.matching.panel_csv import write_panels
+from server.accounts.policy import require
 from server.jobs.models import Job
-from server.parts import actions, importing, register
-from server.parts.devices import found_in
+from server.parts import actions, codes, identity, importing, register
 from server.parts.models import Offer, PanelModel
 
 router = Router(tags=["parts"])
-MOST_CSV_BYTES = 40 * 1024 * 1024
 
 
 class PanelOut(Schema):
@@ -24,15 +21,18 @@ class PanelOut(Schema):
     name: str
     maker: str
     spec: PanelSpec
+    sources: dict[str, ValueSource]
     version: int
+    retired: bool
 
 
 class PanelIn(Schema):
-    """``version`` is the one that was read; a new panel has none."""
+    """``version`` is the one that was read; a new panel has none. ``filled_from`` names where values came from that were not typed."""
 
     name: str = Field(max_length=80)
     maker: str = Field(default="", max_length=80)
     spec: PanelSpec = PanelSpec()
+    filled_from: dict[str, Source] = {}
     version: int = 0
 
 
@@ -87,23 +87,16 @@ class NamePanel(Schema):
     panel_id: int
 
 
-class FaultOut(Schema):
-    line: int
-    text: str
+class LineIn(Schema):
+    text: str = Field(max_length=4000)
 
 
-class ImportOut(Schema):
-    """``faults`` are the lines that were left out, ``run`` the number by which it is taken back."""
+class MergePanels(Schema):
+    other_id: int
 
-    rows: int
-    new: int
-    changed: int
-    same: int
-    faults: list[FaultOut]
-    delimiter: str
-    encoding: str
-    applied: bool
-    run: int | None
+
+class RetirePanel(Schema):
+    retired: bool
 
 
 class UndoOut(Schema):
@@ -116,23 +109,36 @@ class ChooseOffer(Schema):
     consequences_told: bool = False
 
 
-class FromHistory(Schema):
-    """What closed jobs of the same device had: the panel in ``jobs`` of ``of``; ``enough`` by the house rule to order before the label is seen."""
+class LikelyPanel(Schema):
+    """A panel that something speaks for; ``enough`` by the house rule: closed jobs of the device agree so far that it is ordered before the label is
+    seen."""
 
     panel: PanelOut
-    jobs: int
-    of: int
+    p: float
+    reasons: list[str]
     enough: bool
 
 
+class CodeTold(Schema):
+    """What the shop knows of panels whose number begins so."""
+
+    code: str
+    maker: str
+    controller: str
+    trouble: str
+
+
 class MatchState(Schema):
-    """``school`` is the house rule that the job was begun with."""
+    """``school`` is the house rule that the job was begun with; ``edid_tells``: what the EDID that was read says of the panel and the register does
+    not, by field."""
 
     school: School
     device_id: int | None
     device: str
-    history: list[FromHistory]
+    likely: list[LikelyPanel]
     wanted: PanelOut | None
+    edid_tells: dict[str, str]
+    code: CodeTold | None
     chosen_offer_id: int | None
     offers: list[OfferMatch]
 
@@ -148,32 +154,43 @@ def match_state(job: Job) -> MatchState:
     offers.sort(key=lambda m: (ORDER[m.match.result], m.offer.price))
     wanted = PanelOut.from_orm(job.wanted_panel) if job.wanted_panel else None
     device = job.device
-    history = [
-        FromHistory(panel=PanelOut.from_orm(panel), jobs=jobs, of=of, enough=actions.history_is_enough(job, jobs, of))
-        for panel, jobs, of in (found_in(device) if device else [])
+    likely = [
+        LikelyPanel(panel=PanelOut.from_orm(panel), p=told.p, reasons=list(told.reasons), enough=enough)
+        for panel, told, enough in identity.likely_panels(job)
     ]
+    code = codes.code_of(job.wanted_panel.name) if job.wanted_panel else None
     return MatchState(
         school=actions.school_of(job),
         device_id=device.pk if device else None,
         device=device.title if device else "",
-        history=history,
+        likely=likely,
         wanted=wanted,
+        edid_tells=identity.edid_tells(job),
+        code=CodeTold.from_orm(code) if code else None,
         chosen_offer_id=job.chosen_offer_id,
         offers=offers,
     )
 
 
 @router.get("/panels", response=list[PanelOut], operation_id="listPanels")
-def list_panels(request: HttpRequest, q: str = "", limit: int = register.MOST_FOUND) -> list[PanelModel]:
-    """Panels of the register by name or maker."""
-    return register.find_panels(q[:100], max(1, min(limit, 500)))
+def list_panels(
+    request: HttpRequest, q: str = "", limit: int = register.MOST_FOUND, start: int = 0
+) -> list[PanelModel]:
+    """Panels of the register by name or maker; ``start``: so many of them were listed already."""
+    return register.find_panels(q[:100], max(1, min(limit, 500)), max(0, start))
 
 
 @router.post("/panels", response={201: PanelOut}, operation_id="addPanel")
 def add_panel(request: HttpRequest, body: PanelIn) -> Status[PanelModel]:
-    return Status(
-        201, register.save_panel(request.user, None, body.name, body.maker, body.spec.model_dump(mode="json"))
-    )
+    spec = body.spec.model_dump(mode="json")
+    return Status(201, register.save_panel(request.user, None, body.name, body.maker, spec, named=body.filled_from))
+
+
+@router.post("/panels/read-line", response=DataSheetLine, operation_id="readDataSheet")
+def read_line(request: HttpRequest, body: LineIn) -> DataSheetLine:
+    """What a pasted line of a data sheet or an offer says; nothing is stored."""
+    require(request.user, "job.view")
+    return read_data_sheet(body.text)
 
 
 @router.get("/panels.csv", operation_id="exportPanels")
@@ -183,29 +200,6 @@ def export_panels(request: HttpRequest) -> HttpResponse:
     text = write_panels((panel.name, panel.maker, PanelSpec.model_validate(panel.spec)) for panel in panels)
     headers = {"Content-Disposition": 'attachment; filename="panels.csv"'}
     return HttpResponse(text, content_type="text/csv; charset=utf-8", headers=headers)
-
-
-def _csv(file: UploadedFile) -> bytes:
-    if (file.size or 0) > MOST_CSV_BYTES:
-        raise BadInput("The file is too large. Send it in parts of at most 100,000 rows.", "csv")
-    return bytes(file.read())
-
-
-def _imported(told: importing.Imported) -> ImportOut:
-    faults = [FaultOut(line=fault.line, text=fault.text) for fault in told.faults]
-    return ImportOut(**{**told._asdict(), "faults": faults}, applied=told.run is not None)
-
-
-@router.post("/panels/import", response=ImportOut, operation_id="importPanels")
-def import_panels(request: HttpRequest, file: File[UploadedFile], dry: Form[bool] = True) -> ImportOut:
-    """What a CSV file would add and change; without ``dry`` it does."""
-    return _imported(importing.import_panels(request.user, _csv(file), dry))
-
-
-@router.post("/offers/import", response=ImportOut, operation_id="importOffers")
-def import_offers(request: HttpRequest, file: File[UploadedFile], dry: Form[bool] = True) -> ImportOut:
-    """The same for offers of panels that the register has."""
-    return _imported(importing.import_offers(request.user, _csv(file), dry))
 
 
 @router.post("/imports/{run_id}/undo", response=UndoOut, operation_id="undoImport")
@@ -218,7 +212,19 @@ def undo_import(request: HttpRequest, run_id: int) -> UndoOut:
 @router.patch("/panels/{panel_id}", response=PanelOut, operation_id="changePanel")
 def change_panel(request: HttpRequest, panel_id: int, body: PanelIn) -> PanelModel:
     spec = body.spec.model_dump(mode="json")
-    return register.save_panel(request.user, panel_id, body.name, body.maker, spec, body.version)
+    return register.save_panel(request.user, panel_id, body.name, body.maker, spec, body.version, body.filled_from)
+
+
+@router.post("/panels/{panel_id}/merge", response=PanelOut, operation_id="mergePanels")
+def merge_panels(request: HttpRequest, panel_id: int, body: MergePanels) -> PanelModel:
+    """The other one is the same panel: its numbers, offers and jobs come here."""
+    return register.merge_panels(request.user, panel_id, body.other_id)
+
+
+@router.post("/panels/{panel_id}/retired", response=PanelOut, operation_id="retirePanel")
+def retire_panel(request: HttpRequest, panel_id: int, body: RetirePanel) -> PanelModel:
+    """Take it out of the register, or back into it."""
+    return register.set_retired(request.user, panel_id, body.retired)
 
 
 @router.get("/panels/{panel_id}/offers", response=list[OfferOut], operation_id="listOffers")
@@ -242,12 +248,18 @@ def withdraw_offer(request: HttpRequest, offer_id: int) -> Status[None]:
 def add_panel_to_job(request: HttpRequest, job_id: int, body: PanelIn) -> MatchState:
     """The panel that was found in the device, into the register and onto the job in one step."""
     spec = body.spec.model_dump(mode="json")
-    return match_state(register.add_to_job(request.user, job_id, body.name, body.maker, spec))
+    return match_state(register.add_to_job(request.user, job_id, body.name, body.maker, spec, body.filled_from))
 
 
 @router.post("/jobs/{job_id}/match/panel", response=MatchState, operation_id="namePanel")
 def name_panel(request: HttpRequest, job_id: int, body: NamePanel) -> MatchState:
     return match_state(actions.name_panel(request.user, job_id, body.panel_id))
+
+
+@router.post("/jobs/{job_id}/match/learn-edid", response=MatchState, operation_id="learnEdid")
+def learn_edid(request: HttpRequest, job_id: int) -> MatchState:
+    """What the EDID that was read says of the panel in the device, into the register."""
+    return match_state(identity.learn_edid(request.user, job_id))
 
 
 @router.post("/jobs/{job_id}/match/offer", response=MatchState, operation_id="chooseOffer")

@@ -1,6 +1,7 @@
 """Files taken into the registers: first what one would change, then the change, whole or not at all, and the way back."""
 
 import json
+from collections.abc import Callable
 from typing import Any, NamedTuple
 
 from django.db import connection, transaction
@@ -10,12 +11,13 @@ from django.utils import timezone
 
 from lens.canonical import digest
 from lens.errors import BadInput
-from lens.matching import normal_number
-from lens.matching.panel_csv import MOST_FAULTS, Fault, PanelRow, read_panels
+from lens.matching import Source, ValueSource, normal_number, take_over
+from lens.matching.panel_csv import MOST_FAULTS, NUMBER, Fault, PanelRow, read_panels
 from lens.purchasing.offer_csv import read_offers
 from server.accounts.policy import require
 from server.jobs.actions import Person
 from server.parts.models import ImportRun, Offer, PanelModel, Supplier
+from server.parts.register import content_of, plain_sources, today
 from server.parts.suppliers import supplier_called
 from server.profiles.models import KeptVersion
 from server.shop.actions import the_shop
@@ -35,54 +37,77 @@ class Imported(NamedTuple):
     changed: int
     same: int
     run: int | None
+    kept: int = 0
+
+
+Progress = Callable[[int, int], None]  # rows done, of how many
+
+
+def _silent(done: int, of: int) -> None:
+    """Nobody watches."""
 
 
 @transaction.atomic
-def import_panels(user: Person, data: bytes, dry: bool) -> Imported:
-    """What a file adds and changes; with ``dry`` nothing is stored. What a file leaves empty stays as it is in the register."""
+def import_panels(
+    user: Person, data: bytes, dry: bool, source: Source = "typed", progress: Progress = _silent
+) -> Imported:
+    """What a file adds and changes; with ``dry`` nothing is stored. What a file leaves empty stays as it is in the register, and so does what is
+    known from a stronger source than the file's."""
     person = require(user, "job.change")
     table = read_panels(data)
     known = dict(PanelModel.objects.select_for_update().values_list("normal", "id"))
-    count = new = changed = same = 0
+    count = new = changed = same = kept = 0
+    total = len(table.rows)
     made: list[list[int]] = []
     while table.rows:  # some at a time: a hundred thousand panels whole would fill the process
+        progress(count, total)
         rows, table.rows[:BATCH] = table.rows[:BATCH], []
         count += len(rows)
-        added, mended, alike = _sorted(rows, known)
-        new, changed, same = new + len(added), changed + len(mended), same + alike
+        added, mended, alike, stronger = _sorted(rows, known, source)
+        new, changed, same, kept = new + len(added), changed + len(mended), same + alike, kept + stronger
         if not dry:
             PanelModel.objects.bulk_create(added, batch_size=BATCH)
-            PanelModel.objects.bulk_update(mended, ["spec", "maker", "version", "retired"], batch_size=BATCH)
+            PanelModel.objects.bulk_update(mended, STORED, batch_size=BATCH)
             _keep([*added, *mended], person)
             made += [[panel.pk, panel.version] for panel in (*added, *mended)]
     run = None if dry else ImportRun.objects.create(kind="panels", rows=made, made_by=person).pk
-    return Imported(count, table.faults, table.delimiter, table.encoding, new, changed, same, run)
+    return Imported(count, table.faults, table.delimiter, table.encoding, new, changed, same, run, kept)
 
 
-def _sorted(rows: list[PanelRow], known: dict[str, int]) -> tuple[list[PanelModel], list[PanelModel], int]:
-    """Panels that are new, those that change, and how many stay as they are."""
+STORED = ["spec", "sources", "found_by", "maker", "version", "retired"]
+
+
+def _sorted(
+    rows: list[PanelRow], known: dict[str, int], source: Source
+) -> tuple[list[PanelModel], list[PanelModel], int, int]:
+    """Panels that are new, those that change, how many stay as they are, and how many values stayed against the file's."""
+    day, kept = today(), 0
+    fresh = ValueSource(source=source, on=day).model_dump(mode="json")
     stored = PanelModel.objects.in_bulk([known[name] for row in rows if (name := normal_number(row.name)) in known])
     added: list[PanelModel] = []
     mended: list[PanelModel] = []
     alike = 0
     for row in rows:
         panel = stored.get(known.get(normal_number(row.name), 0))
-        plain = row.spec.model_dump(mode="json")
         if panel is None:
-            added.append(PanelModel(name=row.name, maker=row.maker, spec=plain, normal=normal_number(row.name)))
+            plain = row.spec.model_dump(mode="json")
+            sources = {name: fresh for name, value in plain.items() if value not in (None, []) and name != NUMBER}
+            added.append(PanelModel(name=row.name, maker=row.maker, spec=plain, sources=sources).set_keys())
             continue
-        told = {name: value for name, value in plain.items() if value is not None and name != "part_number"}
-        spec, maker = {**panel.spec, **told}, row.maker or panel.maker
-        if (spec, maker, panel.retired) == (panel.spec, panel.maker, False):
+        told = take_over(panel.specification, panel.value_sources, row.spec, source, day)
+        kept += len(told.kept)
+        spec, maker = told.spec.model_dump(mode="json"), row.maker or panel.maker
+        if (spec, maker, panel.retired) == (panel.specification.model_dump(mode="json"), panel.maker, False):
             alike += 1
             continue
         panel.spec, panel.maker, panel.version, panel.retired = spec, maker, panel.version + 1, False
-        mended.append(panel)
-    return added, mended, alike
+        panel.sources = plain_sources(told.sources)
+        mended.append(panel.set_keys())
+    return added, mended, alike, kept
 
 
 @transaction.atomic
-def import_offers(user: Person, data: bytes, dry: bool) -> Imported:
+def import_offers(user: Person, data: bytes, dry: bool, progress: Progress = _silent) -> Imported:
     """Offers of panels that the register has; a supplier's newer offer of a panel in the same grade takes the place of the older one."""
     person = require(user, "job.change")
     table, currency = read_offers(data), the_shop().currency
@@ -95,7 +120,9 @@ def import_offers(user: Person, data: bytes, dry: bool) -> Imported:
     faults = list(table.faults)
     made: list[tuple[Offer, Offer | None]] = []
     same = 0
-    for row in table.rows:
+    for n, row in enumerate(table.rows):
+        if n % BATCH == 0:
+            progress(n, len(table.rows))
         panel = known.get(normal_number(row.part_number))
         if panel is None:
             faults.append(Fault(row.line, f"No panel '{row.part_number}' is in the register. Add it first."))
@@ -162,10 +189,10 @@ def _panels_back(run: ImportRun, person: Any) -> int:
             if told is None:  # it was retired before the file brought it back
                 panel.retired = True
             else:
-                panel.spec, panel.maker = told["spec"], told["maker"]
+                panel.spec, panel.maker, panel.sources = told["spec"], told["maker"], told.get("sources", {})
             panel.version += 1
-            back.append(panel)
-        PanelModel.objects.bulk_update(back, ["spec", "maker", "version", "retired"], batch_size=BATCH)
+            back.append(panel.set_keys())
+        PanelModel.objects.bulk_update(back, STORED, batch_size=BATCH)
         _keep(back, person)
         count += len(back)
     return count
@@ -188,6 +215,6 @@ def _keep(panels: list[PanelModel], person: Any) -> None:
         command = f"copy {table} (what, version, content, sha256, made_by_id, made_at) from stdin"
         with cursor.copy(command) as rows:
             for panel in panels:
-                content = {"name": panel.name, "maker": panel.maker, "spec": panel.spec}
+                content = content_of(panel)
                 told = json.dumps(content, ensure_ascii=False)
                 rows.write_row((f"panel:{panel.pk}", panel.version, told, digest(content), person.pk, now))

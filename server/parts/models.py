@@ -5,27 +5,51 @@ from typing import Any
 from django.conf import settings
 from django.contrib.postgres.indexes import GinIndex
 from django.db import models
+from django.db.models.fields.json import KeyTextTransform
 
-from lens.matching import normal_number
+from lens.matching import PanelSpec, ValueSource, normal_number
 
 
 class PanelModel(models.Model):
-    """A panel by its label, with the specification that the core compares."""
+    """A panel by its label, with the specification that the core compares. ``sources``: of each value where it came from and when, by its field;
+    ``found_by``: what a search looks in."""
 
     name = models.CharField(max_length=80, unique=True)
     maker = models.CharField(max_length=80, blank=True)
     spec = models.JSONField()
+    sources = models.JSONField(default=dict)
     normal = models.CharField(max_length=80, unique=True)  # the name without dashes, spaces and small letters
+    found_by = models.TextField(default="")
     version = models.PositiveIntegerField(default=1)
     retired = models.BooleanField(default=False)
 
     class Meta:
         ordering = ("name",)
-        indexes = [GinIndex(fields=["normal"], opclasses=["gin_trgm_ops"], name="parts_normal")]
+        indexes = [
+            GinIndex(fields=["normal"], opclasses=["gin_trgm_ops"], name="parts_normal"),
+            GinIndex(fields=["found_by"], opclasses=["gin_trgm_ops"], name="parts_found_by"),
+            models.Index(KeyTextTransform("edid_identity", "spec"), name="parts_edid_identity"),
+        ]
+
+    def set_keys(self) -> "PanelModel":
+        """What it is found by follows from what it says; for rows that are stored many at a time."""
+        self.normal = normal_number(self.name)
+        words = [self.normal, *(self.spec.get("other_numbers") or ()), *self.maker.split()]
+        self.found_by = " ".join(normal_number(word) for word in words)
+        return self
 
     def save(self, *args: Any, **options: Any) -> None:
-        self.normal = normal_number(self.name)
+        self.set_keys()
         super().save(*args, **options)
+
+    @property
+    def specification(self) -> PanelSpec:
+        """What the core compares."""
+        return PanelSpec.model_validate(self.spec)
+
+    @property
+    def value_sources(self) -> dict[str, ValueSource]:
+        return {name: ValueSource.model_validate(told) for name, told in self.sources.items()}
 
 
 class Device(models.Model):
@@ -93,6 +117,24 @@ class Offer(models.Model):
 
     class Meta:
         ordering = ("price", "id")
+
+
+class LabelCode(models.Model):
+    """What the beginning of a part number tells, in the shop's own experience: who made the panel, which controller kind, what it is known for."""
+
+    code = models.CharField(max_length=20)
+    normal = models.CharField(max_length=20, unique=True)
+    maker = models.CharField(max_length=80, blank=True)
+    controller = models.CharField(max_length=80, blank=True)
+    trouble = models.CharField(max_length=300, blank=True)
+    version = models.PositiveIntegerField(default=1)
+
+    class Meta:
+        ordering = ("normal",)
+
+    def save(self, *args: Any, **options: Any) -> None:
+        self.normal = normal_number(self.code)
+        super().save(*args, **options)
 
 
 class ImportRun(models.Model):

@@ -7,9 +7,10 @@ from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
 
-from server.parts import devices, suppliers
+from server.parts import codes, devices, suppliers
 from server.parts.api import MatchState, PanelOut, match_state
-from server.parts.models import Device, Supplier
+from server.parts.history import Kind, history_of
+from server.parts.models import Device, LabelCode, Supplier
 
 router = Router(tags=["registers"])
 MOST_LISTED = 50
@@ -117,6 +118,66 @@ def retire_device(request: HttpRequest, device_id: int) -> Status[None]:
 @router.post("/jobs/{job_id}/device", response=MatchState, operation_id="nameDevice")
 def name_device(request: HttpRequest, job_id: int, body: NameDevice) -> MatchState:
     return match_state(devices.name_device(request.user, job_id, body.device_id))
+
+
+class CodeIn(Schema):
+    """``version`` is the one that was read, 0 for a new one."""
+
+    code: str = Field(max_length=20)
+    maker: str = Field(default="", max_length=80)
+    controller: str = Field(default="", max_length=80)
+    trouble: str = Field(default="", max_length=300)
+    version: int = 0
+
+
+class CodeOut(CodeIn):
+    id: int
+
+
+class ChangeOut(Schema):
+    """One field as it was and as it became, in words."""
+
+    field: str
+    before: str
+    after: str
+
+
+class PastVersion(Schema):
+    version: int
+    by: str
+    at: dt.datetime
+    changes: list[ChangeOut]
+
+
+@router.get("/label-codes", response=list[CodeOut], operation_id="listCodes")
+def list_codes(request: HttpRequest) -> list[LabelCode]:
+    """What beginnings of part numbers tell, by the shop's own table."""
+    return list(LabelCode.objects.all())
+
+
+@router.post("/label-codes", response={201: CodeOut}, operation_id="addCode")
+def add_code(request: HttpRequest, body: CodeIn) -> Status[LabelCode]:
+    return Status(201, codes.save_code(request.user, None, body.model_dump(exclude={"version"})))
+
+
+@router.patch("/label-codes/{code_id}", response=CodeOut, operation_id="changeCode")
+def change_code(request: HttpRequest, code_id: int, body: CodeIn) -> LabelCode:
+    return codes.save_code(request.user, code_id, body.model_dump(exclude={"version"}), body.version)
+
+
+@router.delete("/label-codes/{code_id}", response={204: None}, operation_id="deleteCode")
+def delete_code(request: HttpRequest, code_id: int) -> Status[None]:
+    codes.delete_code(request.user, code_id)
+    return Status(204, None)
+
+
+@router.get("/history/{kind}/{row_id}", response=list[PastVersion], operation_id="getHistory")
+def get_history(request: HttpRequest, kind: Kind, row_id: int) -> list[PastVersion]:
+    """What was changed of an entry of the registers, by whom and when; the latest first."""
+    return [
+        PastVersion(version=one.version, by=one.by, at=one.at, changes=[ChangeOut(**c._asdict()) for c in one.changes])
+        for one in history_of(kind, row_id)
+    ]
 
 
 @router.get("/suppliers", response=list[SupplierOut], operation_id="listSuppliers")

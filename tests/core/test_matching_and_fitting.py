@@ -13,12 +13,15 @@ WANTED = PanelSpec(
     part_number="A",
     width=1366,
     height=768,
+    visible_mm=(309.4, 174.0),
     outline_mm=(320.4, 188.1),
     thickness_mm=3.2,
     mounting="ears",
     connector_pins=30,
     connector_family="narrow",
     connector_side="right",
+    connector_edge="bottom",
+    locking_bar=False,
     signal="eDP",
     lanes=1,
     touch=False,
@@ -26,7 +29,9 @@ WANTED = PanelSpec(
     luminance_cd_m2=220,
     refresh_hz=60,
     bits_per_colour=8,
+    gamut_srgb_percent=64,
 )
+FREE = ("part_number", "other_numbers", "revision", "edid_identity")  # these may differ
 
 
 class Matching(TestCase):
@@ -39,6 +44,8 @@ class Matching(TestCase):
             {"connector_pins": 40},
             {"connector_family": "wide"},
             {"connector_side": "left"},
+            {"connector_edge": "top"},
+            {"visible_mm": (305.0, 172.0)},
             {"mounting": "side_brackets"},
             {"outline_mm": (344.0, 194.0)},
             {"thickness_mm": 5.2},
@@ -61,6 +68,8 @@ class Matching(TestCase):
             {"luminance_cd_m2": 150},
             {"refresh_hz": 75},
             {"bits_per_colour": 6},
+            {"gamut_srgb_percent": 45},
+            {"locking_bar": True},
             {"touch": True},
         ):
             told = match(WANTED, WANTED.model_copy(update=change))
@@ -70,14 +79,14 @@ class Matching(TestCase):
         self.assertIn("a glossy screen", match(WANTED, WANTED.model_copy(update={"finish": "glossy"})).items[0].reason)
 
     def test_what_is_not_known_is_never_told_as_alike(self) -> None:
-        for name in PanelSpec.model_fields:
+        for name in set(PanelSpec.model_fields) - {*FREE, "touch_controller"}:
             for wanted, offered in (
                 (WANTED, WANTED.model_copy(update={"part_number": "B", name: None})),
                 (WANTED.model_copy(update={"part_number": "B", name: None}), WANTED),
             ):
                 told = match(wanted, offered)
                 items = [i for i in told.items if i.result == "unknown"]
-                self.assertEqual(len(items), 0 if name == "part_number" else 1, name)
+                self.assertEqual(len(items), 1, name)
                 self.assertFalse(any(item.ask is None for item in items), name)
         told = match(WANTED, PanelSpec(signal="eDP", connector_pins=30))
         self.assertEqual(told.result, "ask")
@@ -100,6 +109,17 @@ class Matching(TestCase):
         self.assertEqual(match(other, spaced, "exact").result, "fits")
         with self.assertRaisesRegex(BadInput, "Did you mean 'exact'"):
             check_school("exakt")
+
+    def test_a_second_number_on_the_label_names_the_same_panel(self) -> None:
+        two = PanelSpec(part_number="X-1", other_numbers=("a", "Z 9"))
+        self.assertEqual(match(WANTED, two).result, "fits")
+        self.assertEqual(match(PanelSpec(part_number="z9"), two, "exact").result, "fits")
+
+    def test_where_the_touch_controller_sits_counts_only_for_touch(self) -> None:
+        touch = WANTED.model_copy(update={"touch": True, "touch_controller": "panel"})
+        other = touch.model_copy(update={"touch_controller": "mainboard"})
+        self.assertEqual([match(touch, other, s).result for s in SCHOOLS[1:]], ["stop", "fits_with_consequences"])
+        self.assertEqual(match(WANTED, WANTED.model_copy(update={"touch_controller": "panel"})).result, "fits")
 
     def test_losing_touch_stops(self) -> None:
         self.assertEqual(match(WANTED.model_copy(update={"touch": True}), WANTED).result, "stop")

@@ -15,6 +15,7 @@ from lens.patterns import get_pattern, render
 from lens.simulate import Camera, DeviceFault, FaultyPanel, emit, photograph, random_pose
 from server.accounts.policy import ensure_roles
 from server.inspections.models import Run
+from server.readings.tasks import read_file
 
 PANEL = make_panel(640, 400)
 JOB = {
@@ -66,6 +67,19 @@ class Bench:
         for name, facet in facets.items():
             head |= facet or self.ok("GET", f"/jobs/{head['id']}/{name}")
         return head
+
+    def read(self, kind: str, data: bytes, **fields: Any) -> dict[str, Any]:
+        """Send a file to be read, have a worker read it, and give what it says; with ``take_in`` a table is taken in as well."""
+        take_in = fields.pop("take_in", False)
+        answer = self.client.post("/api/readings", {"file": SimpleUploadedFile("file", data), "kind": kind, **fields})
+        if answer.status_code != 202:
+            raise AssertionError(f"{kind}: {answer.status_code} {answer.content!r}")
+        path = f"/readings/{answer.json()['id']}"
+        read_file(answer.json()["id"])
+        if take_in:
+            self.ok("POST", f"{path}/take-in")
+            read_file(answer.json()["id"])
+        return dict(self.ok("GET", path))
 
     def work_to(self, job_id: int, last: str, path: str = "") -> dict[str, Any]:
         """Do the steps of the job's build, in the order of the file, up to one that stays undone."""

@@ -7,12 +7,14 @@ from unittest.mock import patch
 
 import cv2
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
 from django.test import TestCase
 
 from lens.simulate.labels import label_photo
 from server.jobs.models import Job
 from server.parts.models import Offer
 from server.purchasing.models import Order
+from server.readings.tasks import READING, read_file
 from tests.server.helpers import Bench, person
 from tests.server.test_register import SPEC
 
@@ -84,11 +86,9 @@ class Devices(Shop):
             self.bench.ok("POST", f"/jobs/{job['id']}/device", {"device_id": one["id"]})
             Job.objects.filter(pk=job["id"]).update(closed_at=MONDAY.replace(tzinfo=dt.UTC))
             fresh = self.bench.new_job()
-            told = self.bench.ok("POST", f"/jobs/{fresh['id']}/device", {"device_id": one["id"]})["history"]
-            self.assertEqual(
-                [(h["panel"]["name"], h["jobs"], h["of"], h["enough"]) for h in told],
-                [("KS-064B", count, count, enough)],
-            )
+            told = self.bench.ok("POST", f"/jobs/{fresh['id']}/device", {"device_id": one["id"]})["likely"]
+            self.assertEqual([(h["panel"]["name"], h["enough"]) for h in told], [("KS-064B", enough)])
+            self.assertIn(f"In {count} of {count}" if count > 1 else "The closed job", told[0]["reasons"][0])
 
     def test_merging_keeps_names_and_jobs(self) -> None:
         one, other = (
@@ -232,8 +232,7 @@ class Told(Shop):
 
 class Files(Shop):
     def send(self, what: str, text: str, dry: bool = False) -> dict[str, Any]:
-        file = SimpleUploadedFile("x.csv", text.encode())
-        return dict(self.bench.client.post(f"/api/{what}/import", {"file": file, "dry": str(dry).lower()}).json())
+        return dict(self.bench.read(what, text.encode(), take_in=not dry)["table"])
 
     def test_offers_from_a_file_and_back(self) -> None:
         self.job()
@@ -267,10 +266,34 @@ class Reading(Shop):
 
         self.job("AB123CDE-F46")
         photo = label_photo("AB123CDE-F46", np.random.default_rng(5), "QRCode", letter_px=30)
-        answer = self.bench.client.post("/api/label", {"file": SimpleUploadedFile("label.jpg", photo.data)}).json()
-        self.assertEqual((answer["reading"]["accepted"], answer["known"][0]["name"]), ("AB123CDE-F46", "AB123CDE-F46"))
+        told = self.bench.read("label", photo.data)["label"]
+        self.assertEqual(told["reading"]["accepted"], "AB123CDE-F46")
+        self.assertEqual(told["known"]["AB123CDE-F46"]["name"], "AB123CDE-F46")
         blank = cv2.imencode(".jpg", np.full((400, 500, 3), 90, np.uint8))[1].tobytes()
-        answer = self.bench.client.post("/api/label", {"file": SimpleUploadedFile("b.jpg", blank)}).json()
-        self.assertIn("nothing_read", [p["code"] for p in answer["reading"]["problems"]])
-        refused = self.bench.client.post("/api/back", {"file": SimpleUploadedFile("b.jpg", b"none")})
-        self.assertEqual(refused.status_code, 422)
+        told = self.bench.read("label", blank)["label"]
+        self.assertIn("nothing_read", [p["code"] for p in told["reading"]["problems"]])
+        bad = self.bench.read("back", b"none")
+        self.assertEqual((bad["state"], bad["back"]), ("failed", None))
+        self.assertIn("photo", bad["problem"])
+
+    def test_what_was_sent_is_its_senders_and_is_not_forgotten(self) -> None:
+        sent = self.bench.client.post(
+            "/api/readings", {"file": SimpleUploadedFile("x.csv", b"part_number\nA\n"), "kind": "panels"}
+        ).json()
+        path = f"/readings/{sent['id']}"
+        self.assertEqual((sent["state"], self.bench.ok("GET", path)["state"]), ("waiting", "waiting"))
+        self.assertEqual(self.bench.call("POST", f"{path}/take-in")[0], 422)  # nobody has looked at it yet
+        with connection.cursor() as cursor:  # its worker was killed, and its job with it
+            cursor.execute("delete from procrastinate_jobs")
+        self.assertEqual(READING.forgotten(), [sent["id"]])
+        other = Bench(person("other"))
+        self.assertEqual(other.call("GET", path)[0], 404)
+        self.bench.ok("DELETE", path)
+        read_file(sent["id"])  # it is not wanted any more
+        for kind, data in (("poem", b"x"), ("label", bytes(60_000_000))):
+            answer = self.bench.client.post("/api/readings", {"file": SimpleUploadedFile("x", data), "kind": kind})
+            self.assertIn(answer.status_code, (413, 422), kind)
+        for _ in range(10):
+            self.bench.client.post("/api/readings", {"file": SimpleUploadedFile("x", b"x"), "kind": "panels"})
+        answer = self.bench.client.post("/api/readings", {"file": SimpleUploadedFile("x", b"x"), "kind": "panels"})
+        self.assertEqual(answer.json()["type"], "/problems/readings-waiting")

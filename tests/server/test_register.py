@@ -5,6 +5,7 @@ from typing import Any
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 
+from lens.simulate.edid import EdidPanel, edid_of
 from server.jobs.models import Job
 from server.parts.models import Offer, PanelModel
 from server.profiles.models import KeptVersion
@@ -88,23 +89,93 @@ class Register(TestCase):
         self.bench.ok("POST", "/panels", {"name": "B", "spec": {"connector_pins": 30}})
         text = "part_number;connector_pins;thickness_mm\na1;40;3,2\nB;30;\nC;30;wide\nD;30;\n"
 
-        def send(dry: str, data: bytes = text.encode()) -> Any:
-            file = SimpleUploadedFile("panels.csv", data, "text/csv")
-            return self.bench.client.post("/api/panels/import", {"file": file, "dry": dry})
-
-        for dry in ("true", "false"):
-            told = send(dry).json()
-            self.assertEqual([told[n] for n in ("rows", "new", "changed", "same")], [3, 1, 1, 1], dry)
+        for taken in (False, True):
+            told = self.bench.read("panels", text.encode(), take_in=taken)["table"]
+            self.assertEqual([told[n] for n in ("rows", "new", "changed", "same")], [3, 1, 1, 1], taken)
             self.assertEqual(told["faults"], [{"line": 4, "text": "thickness_mm: 'wide' is no number."}])
-            self.assertEqual(PanelModel.objects.count(), 2 if dry == "true" else 3)
+            self.assertEqual((PanelModel.objects.count(), told["applied"]), (3 if taken else 2, taken))
         panel = PanelModel.objects.get(name="A-1")
         self.assertEqual(
             (panel.maker, panel.spec["connector_pins"], panel.spec["lanes"], panel.version), ("M", 40, 2, 2)
         )
         self.assertEqual(KeptVersion.objects.filter(what=f"panel:{panel.pk}").count(), 2)
         whole = self.bench.client.get("/api/panels.csv").content
-        self.assertEqual([send("false", whole).json()[n] for n in ("new", "changed", "same")], [0, 0, 3])
-        self.assertEqual(send("true", b"PK\x03\x04\x00").status_code, 422)
+        again = self.bench.read("panels", whole, take_in=True)["table"]
+        self.assertEqual([again[n] for n in ("new", "changed", "same")], [0, 0, 3])
+        bad = self.bench.read("panels", b"PK\x03\x04\x00")
+        self.assertEqual((bad["state"], bad["table"]), ("failed", None))
+        self.assertIn("CSV", bad["problem"])
+
+    def test_a_file_does_not_overwrite_what_was_measured(self) -> None:
+        body = {"name": "A", "spec": {"thickness_mm": 3.1, "lanes": 2}, "filled_from": {"thickness_mm": "measured"}}
+        panel = self.bench.ok("POST", "/panels", body)
+        self.assertEqual(
+            {n: s["source"] for n, s in panel["sources"].items()}, {"thickness_mm": "measured", "lanes": "typed"}
+        )
+        text = b"part_number,thickness_mm,lanes,width\nA,3.6,4,1366\n"
+        told = self.bench.read("panels", text, source="supplier", take_in=True)["table"]
+        self.assertEqual((told["changed"], told["kept"]), (1, 2))  # a supplier's list counts less than what was typed
+        self.bench.read("panels", text, take_in=True)
+        spec = self.bench.ok("GET", "/panels?q=A")[0]["spec"]
+        self.assertEqual([spec[n] for n in ("thickness_mm", "lanes", "width")], [3.1, 4, 1366])
+        self.assertEqual(self.bench.read("panels", text, take_in=True)["table"]["kept"], 1)
+        past = self.bench.ok("GET", f"/history/panel/{panel['id']}")
+        self.assertEqual([one["version"] for one in past], [3, 2, 1])
+        self.assertEqual(past[0]["changes"], [{"field": "lanes", "before": "2", "after": "4 (typed)"}])
+        self.assertEqual(past[0]["by"], "tech")
+
+    def test_two_entries_become_one_and_one_goes_and_comes_back(self) -> None:
+        one, other = (
+            self.bench.ok("POST", "/panels", {"name": n, "spec": s}) for n, s in (("A-1", {"lanes": 2}), ("B-2", SPEC))
+        )
+        self.bench.ok("POST", f"/panels/{other['id']}/offers", OFFER)
+        job = self.bench.new_job()
+        self.bench.ok("POST", f"/jobs/{job['id']}/match/panel", {"panel_id": other["id"]})
+        told = self.bench.ok("POST", f"/panels/{one['id']}/merge", {"other_id": other["id"]})
+        self.assertEqual(
+            (told["spec"]["other_numbers"], told["spec"]["lanes"], told["spec"]["connector_pins"]), (["B-2"], 2, 30)
+        )
+        self.assertEqual([p["name"] for p in self.bench.ok("GET", "/panels?q=b2")], ["A-1"])
+        self.assertEqual(self.bench.ok("GET", f"/jobs/{job['id']}/match")["wanted"]["name"], "A-1")
+        self.assertEqual(len(self.bench.ok("GET", f"/panels/{one['id']}/offers")), 1)
+        self.assertEqual(self.bench.call("POST", f"/panels/{one['id']}/merge", {"other_id": one["id"]})[0], 422)
+        self.bench.ok("POST", f"/panels/{one['id']}/retired", {"retired": True})
+        self.assertEqual(self.bench.ok("GET", "/panels"), [])
+        self.assertIn("take it back", self.bench.call("POST", "/panels", {"name": "A-1"})[1]["detail"])
+        self.bench.ok("POST", f"/panels/{one['id']}/retired", {"retired": False})
+        self.assertEqual(len(self.bench.ok("GET", "/panels")), 1)
+
+    def test_a_code_tells_what_is_known_of_its_panels(self) -> None:
+        code = {"code": "KS-9", "maker": "Karsee", "controller": "on the panel", "trouble": "Flickers when warm."}
+        told = self.bench.ok("POST", "/label-codes", code)
+        self.bench.ok("POST", "/label-codes", {**code, "code": "KS", "trouble": ""})
+        for wrong in ({"code": "K"}, {"code": "ks9"}, {"code": "ZZ", "maker": "", "controller": "", "trouble": " "}):
+            self.assertEqual(self.bench.call("POST", "/label-codes", {**code, **wrong})[0], 422, wrong)
+        job = self.bench.new_job()
+        match = self.bench.ok("POST", f"/jobs/{job['id']}/match/new-panel", {"name": "KS-970B", "spec": SPEC})
+        self.assertEqual((match["code"]["code"], match["code"]["trouble"]), ("KS-9", "Flickers when warm."))
+        self.assertEqual(self.bench.call("PATCH", f"/label-codes/{told['id']}", {**code, "version": 7})[0], 409)
+        self.bench.ok("DELETE", f"/label-codes/{told['id']}")
+        self.assertEqual(self.bench.ok("GET", f"/jobs/{job['id']}/match")["code"]["code"], "KS")
+
+    def test_an_edid_names_its_panel_and_fills_the_register(self) -> None:
+        job = self.bench.new_job()
+        block = edid_of(EdidPanel(width=640, height=400, size_mm=(160, 100), clock_10khz=2064, blank=(160, 30)))
+        self.bench.client.post(f"/api/jobs/{job['id']}/edid", {"file": SimpleUploadedFile("edid.bin", block)})
+        panel = self.bench.ok("POST", "/panels", {"name": "FG-064", "spec": {**SPEC, "edid_identity": "QZX-1401"}})
+        match = self.bench.ok("GET", f"/jobs/{job['id']}/match")
+        self.assertEqual([one["panel"]["name"] for one in match["likely"]], ["FG-064"])
+        self.assertIn("QZX-1401", match["likely"][0]["reasons"][0])
+        match = self.bench.ok("POST", f"/jobs/{job['id']}/match/panel", {"panel_id": panel["id"]})
+        self.assertEqual(set(match["edid_tells"]), {"refresh_hz", "bits_per_colour", "visible_mm"})
+        match = self.bench.ok("POST", f"/jobs/{job['id']}/match/learn-edid")
+        self.assertEqual((match["edid_tells"], match["wanted"]["sources"]["refresh_hz"]["source"]), ({}, "edid"))
+        self.assertEqual(self.bench.call("POST", f"/jobs/{job['id']}/match/learn-edid")[0], 422)
+
+    def test_a_pasted_line_is_read(self) -> None:
+        told = self.bench.ok("POST", "/panels/read-line", {"text": "FHD 1920x1080 eDP 30 pin, connector left"})
+        self.assertEqual((told["spec"]["width"], told["spec"]["connector_pins"]), (1920, 30))
+        self.assertEqual([p["code"] for p in told["problems"]], ["view_unknown"])
 
     def test_wrong_values_are_refused_in_words(self) -> None:
         panel = self.bench.ok("POST", "/panels", {"name": "A"})

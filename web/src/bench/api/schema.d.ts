@@ -784,12 +784,32 @@ export interface paths {
         };
         /**
          * List Panels
-         * @description Panels of the register by name or maker.
+         * @description Panels of the register by name or maker; ``start``: so many of them were listed already.
          */
         get: operations["listPanels"];
         put?: never;
         /** Add Panel */
         post: operations["addPanel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panels/read-line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Line
+         * @description What a pasted line of a data sheet or an offer says; nothing is stored.
+         */
+        post: operations["readDataSheet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -810,46 +830,6 @@ export interface paths {
         get: operations["exportPanels"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/panels/import": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Import Panels
-         * @description What a CSV file would add and change; without ``dry`` it does.
-         */
-        post: operations["importPanels"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/offers/import": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Import Offers
-         * @description The same for offers of panels that the register has.
-         */
-        post: operations["importOffers"];
         delete?: never;
         options?: never;
         head?: never;
@@ -891,6 +871,46 @@ export interface paths {
         head?: never;
         /** Change Panel */
         patch: operations["changePanel"];
+        trace?: never;
+    };
+    "/api/panels/{panel_id}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Merge Panels
+         * @description The other one is the same panel: its numbers, offers and jobs come here.
+         */
+        post: operations["mergePanels"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panels/{panel_id}/retired": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Retire Panel
+         * @description Take it out of the register, or back into it.
+         */
+        post: operations["retirePanel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/panels/{panel_id}/offers": {
@@ -959,6 +979,26 @@ export interface paths {
         put?: never;
         /** Name Panel */
         post: operations["namePanel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/match/learn-edid": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Learn Edid
+         * @description What the EDID that was read says of the panel in the device, into the register.
+         */
+        post: operations["learnEdid"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1059,6 +1099,65 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/label-codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Codes
+         * @description What beginnings of part numbers tell, by the shop's own table.
+         */
+        get: operations["listCodes"];
+        put?: never;
+        /** Add Code */
+        post: operations["addCode"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/label-codes/{code_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete Code */
+        delete: operations["deleteCode"];
+        options?: never;
+        head?: never;
+        /** Change Code */
+        patch: operations["changeCode"];
+        trace?: never;
+    };
+    "/api/history/{kind}/{row_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get History
+         * @description What was changed of an entry of the registers, by whom and when; the latest first.
+         */
+        get: operations["getHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/suppliers": {
         parameters: {
             query?: never;
@@ -1094,7 +1193,7 @@ export interface paths {
         patch: operations["changeSupplier"];
         trace?: never;
     };
-    "/api/label": {
+    "/api/readings": {
         parameters: {
             query?: never;
             header?: never;
@@ -1104,17 +1203,38 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Read Label
-         * @description What a panel's label says, held to the register; by shape alone where nothing of it is known.
+         * Send Reading
+         * @description Have a photo of a label or a back, or a table of panels or offers, read.
          */
-        post: operations["readLabel"];
+        post: operations["sendReading"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/back": {
+    "/api/readings/{reading_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Reading */
+        get: operations["getReading"];
+        put?: never;
+        post?: never;
+        /**
+         * Forget Reading
+         * @description The file is not wanted any more.
+         */
+        delete: operations["forgetReading"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/take-in": {
         parameters: {
             query?: never;
             header?: never;
@@ -1124,10 +1244,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Read Back
-         * @description What the back of a panel tells: outline by a bank card, plug, mounting.
+         * Take In Reading
+         * @description Take in the table that was looked at.
          */
-        post: operations["readBack"];
+        post: operations["takeInReading"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4133,15 +4253,30 @@ export interface components {
             text: string;
         };
         /**
-         * FromHistory
-         * @description What closed jobs of the same device had: the panel in ``jobs`` of ``of``; ``enough`` by the house rule to order before the label is seen.
+         * CodeTold
+         * @description What the shop knows of panels whose number begins so.
          */
-        FromHistory: {
+        CodeTold: {
+            /** Code */
+            code: string;
+            /** Maker */
+            maker: string;
+            /** Controller */
+            controller: string;
+            /** Trouble */
+            trouble: string;
+        };
+        /**
+         * LikelyPanel
+         * @description A panel that something speaks for; ``enough`` by the house rule: closed jobs of the device agree so far that it is ordered before the label is
+         *     seen.
+         */
+        LikelyPanel: {
             panel: components["schemas"]["PanelOut"];
-            /** Jobs */
-            jobs: number;
-            /** Of */
-            of: number;
+            /** P */
+            p: number;
+            /** Reasons */
+            reasons: string[];
             /** Enough */
             enough: boolean;
         };
@@ -4198,7 +4333,8 @@ export interface components {
         };
         /**
          * MatchState
-         * @description ``school`` is the house rule that the job was begun with.
+         * @description ``school`` is the house rule that the job was begun with; ``edid_tells``: what the EDID that was read says of the panel and the register does
+         *     not, by field.
          */
         MatchState: {
             /**
@@ -4210,9 +4346,14 @@ export interface components {
             device_id: number | null;
             /** Device */
             device: string;
-            /** History */
-            history: components["schemas"]["FromHistory"][];
+            /** Likely */
+            likely: components["schemas"]["LikelyPanel"][];
             wanted: components["schemas"]["PanelOut"] | null;
+            /** Edid Tells */
+            edid_tells: {
+                [key: string]: string;
+            };
+            code: components["schemas"]["CodeTold"] | null;
             /** Chosen Offer Id */
             chosen_offer_id: number | null;
             /** Offers */
@@ -4269,8 +4410,14 @@ export interface components {
             /** Maker */
             maker: string;
             spec: components["schemas"]["PanelSpec"];
+            /** Sources */
+            sources: {
+                [key: string]: components["schemas"]["ValueSource"];
+            };
             /** Version */
             version: number;
+            /** Retired */
+            retired: boolean;
         };
         /**
          * PanelSpec
@@ -4280,12 +4427,28 @@ export interface components {
             /** Part Number */
             part_number?: string | null;
             /**
+             * Other Numbers
+             * @description further numbers of the same panel on its label
+             * @default []
+             */
+            other_numbers: string[];
+            /** Revision */
+            revision?: string | null;
+            /**
              * Width
              * @description pixels
              */
             width?: number | null;
             /** Height */
             height?: number | null;
+            /**
+             * Visible Mm
+             * @description width and height of the active area
+             */
+            visible_mm?: [
+                number,
+                number
+            ] | null;
             /**
              * Outline Mm
              * @description width and height without tabs
@@ -4302,8 +4465,12 @@ export interface components {
             connector_pins?: number | null;
             /** Connector Family */
             connector_family?: string | null;
+            /** Locking Bar */
+            locking_bar?: boolean | null;
             /** Connector Side */
             connector_side?: ("left" | "right" | "middle") | null;
+            /** Connector Edge */
+            connector_edge?: ("top" | "bottom") | null;
             /** Signal */
             signal?: ("eDP" | "LVDS" | "MIPI") | null;
             /**
@@ -4313,6 +4480,11 @@ export interface components {
             lanes?: number | null;
             /** Touch */
             touch?: boolean | null;
+            /**
+             * Touch Controller
+             * @description where it sits
+             */
+            touch_controller?: ("panel" | "separate_board" | "mainboard") | null;
             /** Finish */
             finish?: ("matt" | "glossy") | null;
             /** Luminance Cd M2 */
@@ -4321,6 +4493,32 @@ export interface components {
             refresh_hz?: number | null;
             /** Bits Per Colour */
             bits_per_colour?: number | null;
+            /**
+             * Gamut Srgb Percent
+             * @description area in the CIE 1931 xy diagram against that of sRGB
+             */
+            gamut_srgb_percent?: number | null;
+            /**
+             * Edid Identity
+             * @description maker's three letters and product code of its EDID, four hex digits
+             */
+            edid_identity?: string | null;
+        };
+        /**
+         * ValueSource
+         * @description Where a value came from, and when.
+         */
+        ValueSource: {
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "measured" | "label" | "edid" | "typed" | "supplier";
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
         };
         /**
          * BuyingState
@@ -4922,27 +5120,32 @@ export interface components {
              */
             kind: "glass" | "snap";
         };
-        /**
-         * CodeOut
-         * @description A code that still opens, without the code.
-         */
+        /** CodeOut */
         CodeOut: {
+            /** Code */
+            code: string;
+            /**
+             * Maker
+             * @default
+             */
+            maker: string;
+            /**
+             * Controller
+             * @default
+             */
+            controller: string;
+            /**
+             * Trouble
+             * @default
+             */
+            trouble: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
             /** Id */
             id: number;
-            /** Kind */
-            kind: string;
-            /** Made By */
-            made_by: string;
-            /**
-             * Made At
-             * Format: date-time
-             */
-            made_at: string;
-            /**
-             * Expires At
-             * Format: date-time
-             */
-            expires_at: string;
         };
         /** PhotoCorrection */
         PhotoCorrection: {
@@ -4986,7 +5189,7 @@ export interface components {
         };
         /**
          * PanelIn
-         * @description ``version`` is the one that was read; a new panel has none.
+         * @description ``version`` is the one that was read; a new panel has none. ``filled_from`` names where values came from that were not typed.
          */
         PanelIn: {
             /** Name */
@@ -4999,60 +5202,58 @@ export interface components {
             /**
              * @default {
              *       "part_number": null,
+             *       "other_numbers": [],
+             *       "revision": null,
              *       "width": null,
              *       "height": null,
+             *       "visible_mm": null,
              *       "outline_mm": null,
              *       "thickness_mm": null,
              *       "mounting": null,
              *       "connector_pins": null,
              *       "connector_family": null,
+             *       "locking_bar": null,
              *       "connector_side": null,
+             *       "connector_edge": null,
              *       "signal": null,
              *       "lanes": null,
              *       "touch": null,
+             *       "touch_controller": null,
              *       "finish": null,
              *       "luminance_cd_m2": null,
              *       "refresh_hz": null,
-             *       "bits_per_colour": null
+             *       "bits_per_colour": null,
+             *       "gamut_srgb_percent": null,
+             *       "edid_identity": null
              *     }
              */
             spec: components["schemas"]["PanelSpec"];
+            /**
+             * Filled From
+             * @default {}
+             */
+            filled_from: {
+                [key: string]: "measured" | "label" | "edid" | "typed" | "supplier";
+            };
             /**
              * Version
              * @default 0
              */
             version: number;
         };
-        /** FaultOut */
-        FaultOut: {
-            /** Line */
-            line: number;
+        /**
+         * DataSheetLine
+         * @description ``spec`` holds what was read; ``problems`` what stands there and was not taken.
+         */
+        DataSheetLine: {
+            spec: components["schemas"]["PanelSpec"];
+            /** Problems */
+            problems: components["schemas"]["Problem"][];
+        };
+        /** LineIn */
+        LineIn: {
             /** Text */
             text: string;
-        };
-        /**
-         * ImportOut
-         * @description ``faults`` are the lines that were left out, ``run`` the number by which it is taken back.
-         */
-        ImportOut: {
-            /** Rows */
-            rows: number;
-            /** New */
-            new: number;
-            /** Changed */
-            changed: number;
-            /** Same */
-            same: number;
-            /** Faults */
-            faults: components["schemas"]["FaultOut"][];
-            /** Delimiter */
-            delimiter: string;
-            /** Encoding */
-            encoding: string;
-            /** Applied */
-            applied: boolean;
-            /** Run */
-            run: number | null;
         };
         /** UndoOut */
         UndoOut: {
@@ -5060,6 +5261,16 @@ export interface components {
             back: number;
             /** Kept */
             kept: number;
+        };
+        /** MergePanels */
+        MergePanels: {
+            /** Other Id */
+            other_id: number;
+        };
+        /** RetirePanel */
+        RetirePanel: {
+            /** Retired */
+            retired: boolean;
         };
         /**
          * OfferIn
@@ -5244,6 +5455,60 @@ export interface components {
             /** Device Id */
             device_id: number;
         };
+        /**
+         * CodeIn
+         * @description ``version`` is the one that was read, 0 for a new one.
+         */
+        CodeIn: {
+            /** Code */
+            code: string;
+            /**
+             * Maker
+             * @default
+             */
+            maker: string;
+            /**
+             * Controller
+             * @default
+             */
+            controller: string;
+            /**
+             * Trouble
+             * @default
+             */
+            trouble: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /**
+         * ChangeOut
+         * @description One field as it was and as it became, in words.
+         */
+        ChangeOut: {
+            /** Field */
+            field: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+        };
+        /** PastVersion */
+        PastVersion: {
+            /** Version */
+            version: number;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
+        };
         /** SupplierOut */
         SupplierOut: {
             /** Name */
@@ -5295,78 +5560,6 @@ export interface components {
             version: number;
         };
         /**
-         * Candidate
-         * @description ``p``: that this is the number, the chance of none of them included; ``reason`` says where it was read.
-         */
-        Candidate: {
-            /** Part Number */
-            part_number: string;
-            /** P */
-            p: number;
-            /** Reason */
-            reason: string;
-        };
-        /**
-         * Code
-         * @description ``corners``: in photo pixels, in the code's own order.
-         */
-        Code: {
-            /** Format */
-            format: string;
-            /** Text */
-            text: string;
-            /**
-             * Corners
-             * @default []
-             */
-            corners: [
-                number,
-                number
-            ][];
-        };
-        /**
-         * LabelOut
-         * @description ``known``: the candidates that the register has, by their number.
-         */
-        LabelOut: {
-            reading: components["schemas"]["LabelReading"];
-            /** Known */
-            known: components["schemas"]["PanelOut"][];
-        };
-        /**
-         * LabelReading
-         * @description ``accepted`` where one candidate stands alone. Lines come twice where a second look read them otherwise.
-         */
-        LabelReading: {
-            /** Codes */
-            codes: components["schemas"]["Code"][];
-            /** Lines */
-            lines: components["schemas"]["TextLine"][];
-            /** Candidates */
-            candidates: components["schemas"]["Candidate"][];
-            /** Accepted */
-            accepted: string | null;
-            /** Problems */
-            problems: components["schemas"]["Problem"][];
-        };
-        /**
-         * TextLine
-         * @description ``confidence`` 0..1 as the recogniser tells it; ``box``: x, y, w, h of the upright box around it in photo pixels.
-         */
-        TextLine: {
-            /** Text */
-            text: string;
-            /** Confidence */
-            confidence: number;
-            /** Box */
-            box: [
-                number,
-                number,
-                number,
-                number
-            ];
-        };
-        /**
          * Back
          * @description ``uncertainty_mm``: half-width at 90 % of the larger side. None: this photo cannot tell.
          */
@@ -5397,6 +5590,142 @@ export interface components {
             pins?: number | null;
             /** Pitch Mm */
             pitch_mm?: number | null;
+        };
+        /**
+         * Candidate
+         * @description ``p``: that this is the number, the chance of none of them included; ``reason`` says where it was read.
+         */
+        Candidate: {
+            /** Part Number */
+            part_number: string;
+            /** P */
+            p: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * Code
+         * @description ``corners``: in photo pixels, in the code's own order.
+         */
+        Code: {
+            /** Format */
+            format: string;
+            /** Text */
+            text: string;
+            /**
+             * Corners
+             * @default []
+             */
+            corners: [
+                number,
+                number
+            ][];
+        };
+        /** FaultOut */
+        FaultOut: {
+            /** Line */
+            line: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * ImportOut
+         * @description ``faults`` are the lines that were left out, ``kept`` the values that stayed against a weaker source, ``run`` the number by which it is taken
+         *     back.
+         */
+        ImportOut: {
+            /** Rows */
+            rows: number;
+            /** New */
+            new: number;
+            /** Changed */
+            changed: number;
+            /** Same */
+            same: number;
+            /** Kept */
+            kept: number;
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            /** Delimiter */
+            delimiter: string;
+            /** Encoding */
+            encoding: string;
+            /** Applied */
+            applied: boolean;
+            /** Run */
+            run: number | null;
+        };
+        /**
+         * LabelOut
+         * @description ``known``: the panel of the register that each candidate is, by the number that was read. ``beside``: what else speaks for it, in a job.
+         */
+        LabelOut: {
+            reading: components["schemas"]["LabelReading"];
+            /** Known */
+            known: {
+                [key: string]: components["schemas"]["PanelOut"];
+            };
+            /** Beside */
+            beside: {
+                [key: string]: string[];
+            };
+        };
+        /**
+         * LabelReading
+         * @description ``accepted`` where one candidate stands alone. Lines come twice where a second look read them otherwise.
+         */
+        LabelReading: {
+            /** Codes */
+            codes: components["schemas"]["Code"][];
+            /** Lines */
+            lines: components["schemas"]["TextLine"][];
+            /** Candidates */
+            candidates: components["schemas"]["Candidate"][];
+            /** Accepted */
+            accepted: string | null;
+            /** Problems */
+            problems: components["schemas"]["Problem"][];
+        };
+        /**
+         * ReadingOut
+         * @description A file and what it says, once it is read. ``rows`` of ``of`` are done of a table.
+         */
+        ReadingOut: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "read" | "failed";
+            /** Rows */
+            rows: number;
+            /** Of */
+            of: number;
+            /** Problem */
+            problem: string;
+            label?: components["schemas"]["LabelOut"] | null;
+            back?: components["schemas"]["Back"] | null;
+            table?: components["schemas"]["ImportOut"] | null;
+        };
+        /**
+         * TextLine
+         * @description ``confidence`` 0..1 as the recogniser tells it; ``box``: x, y, w, h of the upright box around it in photo pixels.
+         */
+        TextLine: {
+            /** Text */
+            text: string;
+            /** Confidence */
+            confidence: number;
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
         };
         /** OrderIn */
         OrderIn: {
@@ -8176,6 +8505,7 @@ export interface operations {
             query?: {
                 q?: string;
                 limit?: number;
+                start?: number;
             };
             header?: never;
             path?: never;
@@ -8244,6 +8574,43 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
+    readDataSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DataSheetLine"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
     exportPanels: {
         parameters: {
             query?: never;
@@ -8259,102 +8626,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-            400: components["responses"]["Refusal400"];
-            401: components["responses"]["Refusal401"];
-            403: components["responses"]["Refusal403"];
-            404: components["responses"]["Refusal404"];
-            405: components["responses"]["Refusal405"];
-            408: components["responses"]["Refusal408"];
-            409: components["responses"]["Refusal409"];
-            413: components["responses"]["Refusal413"];
-            415: components["responses"]["Refusal415"];
-            422: components["responses"]["Refusal422"];
-            429: components["responses"]["Refusal429"];
-            503: components["responses"]["Refusal503"];
-            507: components["responses"]["Refusal507"];
-        };
-    };
-    importPanels: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "multipart/form-data": {
-                    /**
-                     * File
-                     * Format: binary
-                     */
-                    file: string;
-                    /**
-                     * Dry
-                     * @default true
-                     */
-                    dry?: boolean;
-                };
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ImportOut"];
-                };
-            };
-            400: components["responses"]["Refusal400"];
-            401: components["responses"]["Refusal401"];
-            403: components["responses"]["Refusal403"];
-            404: components["responses"]["Refusal404"];
-            405: components["responses"]["Refusal405"];
-            408: components["responses"]["Refusal408"];
-            409: components["responses"]["Refusal409"];
-            413: components["responses"]["Refusal413"];
-            415: components["responses"]["Refusal415"];
-            422: components["responses"]["Refusal422"];
-            429: components["responses"]["Refusal429"];
-            503: components["responses"]["Refusal503"];
-            507: components["responses"]["Refusal507"];
-        };
-    };
-    importOffers: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "multipart/form-data": {
-                    /**
-                     * File
-                     * Format: binary
-                     */
-                    file: string;
-                    /**
-                     * Dry
-                     * @default true
-                     */
-                    dry?: boolean;
-                };
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ImportOut"];
-                };
             };
             400: components["responses"]["Refusal400"];
             401: components["responses"]["Refusal401"];
@@ -8418,6 +8689,84 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PanelIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    mergePanels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergePanels"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    retirePanel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RetirePanel"];
             };
         };
         responses: {
@@ -8605,6 +8954,41 @@ export interface operations {
                 "application/json": components["schemas"]["NamePanel"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatchState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    learnEdid: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -8927,6 +9311,184 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
+    listCodes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeOut"][];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    addCode: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CodeIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    deleteCode: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    changeCode: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CodeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    getHistory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "panel" | "device" | "supplier" | "code";
+                row_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastVersion"][];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
     listSuppliers: {
         parameters: {
             query?: never;
@@ -9036,7 +9598,7 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
-    readLabel: {
+    sendReading: {
         parameters: {
             query?: never;
             header?: never;
@@ -9051,17 +9613,30 @@ export interface operations {
                      * Format: binary
                      */
                     file: string;
+                    /** Kind */
+                    kind: string;
+                    /** Job Id */
+                    job_id?: number | null;
+                    /**
+                     * Source
+                     * @default typed
+                     */
+                    source?: string;
+                    /** Active W */
+                    active_w?: number | null;
+                    /** Active H */
+                    active_h?: number | null;
                 };
             };
         };
         responses: {
-            /** @description OK */
-            200: {
+            /** @description Accepted */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LabelOut"];
+                    "application/json": components["schemas"]["ReadingOut"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -9079,28 +9654,16 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
-    readBack: {
+    getReading: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                reading_id: number;
+            };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "multipart/form-data": {
-                    /**
-                     * File
-                     * Format: binary
-                     */
-                    file: string;
-                    /** Active W */
-                    active_w?: number | null;
-                    /** Active H */
-                    active_h?: number | null;
-                };
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -9108,7 +9671,75 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Back"];
+                    "application/json": components["schemas"]["ReadingOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    forgetReading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    takeInReading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"];
                 };
             };
             400: components["responses"]["Refusal400"];

@@ -1,0 +1,1 @@
+"""Files read in the background: labels, backs of panels, tables."""
