@@ -5,12 +5,12 @@ from lens.matching.identity import IdentityEvidence, PanelIdentity, edid_identit
 from lens.matching.link import Link, Timing, link_of, reduced_blanking
 from lens.matching.look_alikes import LookAlike, Named, look_alikes
 from lens.matching.match import SCHOOLS, Match, MatchItem, School, check_school, match, rules
-from lens.matching.sources import STRENGTH, Source, Taken, ValueSource, known, set_by_hand, take_over
+from lens.matching.sources import VALUE_SOURCES, Source, Taken, ValueSource, known, set_by_hand, take_over
 from lens.matching.specification import PanelSpec, normal_number
 
 __all__ = [
     "SCHOOLS",
-    "STRENGTH",
+    "VALUE_SOURCES",
     "DataSheetLine",
     "IdentityEvidence",
     "Link",

@@ -8,9 +8,24 @@ from lens.matching.specification import PanelSpec
 from lens.records.base import Record
 
 Source = Literal["measured", "label", "edid", "typed", "supplier"]
+
+
+class SourceKind(Record):
+    """``strength``: of two values the one of the stronger source stands."""
+
+    title: str
+    strength: int
+
+
 # A caliper settles a data sheet's slip; labels are the maker's own; an EDID is copied from board to board; a person may mistype; suppliers copy each
 # other's lists (common practice). Of two of one strength the later stands.
-STRENGTH: dict[Source, int] = {"measured": 5, "label": 4, "edid": 3, "typed": 2, "supplier": 1}
+VALUE_SOURCES: dict[Source, SourceKind] = {
+    "measured": SourceKind(title="measured", strength=5),
+    "label": SourceKind(title="from the label", strength=4),
+    "edid": SourceKind(title="from the EDID", strength=3),
+    "typed": SourceKind(title="typed", strength=2),
+    "supplier": SourceKind(title="by the supplier", strength=1),
+}
 NUMBER = "part_number"  # names the panel, so no value to be weighed
 
 
@@ -27,6 +42,11 @@ class Taken(Record):
     spec: PanelSpec
     sources: dict[str, ValueSource]
     kept: dict[str, Any]
+
+
+def stronger(one: Source, other: Source) -> bool:
+    """Whether a value of the one source stands against a later one of the other."""
+    return VALUE_SOURCES[one].strength > VALUE_SOURCES[other].strength
 
 
 def known(value: Any) -> bool:
@@ -47,9 +67,9 @@ def take_over(
         if name == NUMBER or not known(new):
             continue
         before = now.get(name)
-        if known(old) and old != new and before is not None and STRENGTH[before.source] > STRENGTH[source]:
+        if known(old) and old != new and before is not None and stronger(before.source, source):
             kept[name] = new
-        elif old != new or before is None or STRENGTH[before.source] < STRENGTH[source]:
+        elif old != new or before is None or stronger(source, before.source):
             values[name], now[name] = new, ValueSource(source=source, on=on)
     return Taken(spec=PanelSpec.model_validate(values), sources=now, kept=kept)
 

@@ -6,11 +6,20 @@ the panel map draws without asking the server first.
 
 import json
 import os
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
+from typing import Any
 
+from lens.matching import VALUE_SOURCES
 from lens.records import KINDS, STAGES, STATIONS, WAITING, Record
 
+TABLES: Sequence[tuple[str, Mapping[Any, Record]]] = (
+    ("KINDS", KINDS),
+    ("STATIONS", STATIONS),
+    ("STAGES", STAGES),
+    ("WAITING", WAITING),
+    ("VALUE_SOURCES", VALUE_SOURCES),
+)
 WEB = Path(__file__).parents[2] / "web"
 OPENAPI, VOCABULARY = WEB / "openapi.json", WEB / "src" / "pane" / "vocabulary.gen.ts"
 
@@ -26,16 +35,13 @@ def vocabulary() -> str:
     """The core's tables as TypeScript, in the shape that /api/vocabulary serves."""
     return "".join(
         [
-            "// Made of the core's tables (lens/records) by: python -m server.config.openapi. Do not edit.\n",
-            *(
-                _constant(name, table)
-                for name, table in (("KINDS", KINDS), ("STATIONS", STATIONS), ("STAGES", STAGES), ("WAITING", WAITING))
-            ),
+            "// Made of the core's tables by: python -m server.config.openapi. Do not edit.\n",
+            *(_constant(name, table) for name, table in TABLES),
         ]
     )
 
 
-def _constant(name: str, table: Mapping[str, Record]) -> str:
+def _constant(name: str, table: Mapping[Any, Record]) -> str:
     rows = {key: row.model_dump(mode="json", exclude={"id"}) for key, row in table.items()}
     return f"\nexport const {name} = {json.dumps(rows, indent=2)} as const;\n"
 

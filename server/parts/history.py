@@ -4,6 +4,7 @@ import datetime as dt
 from itertools import zip_longest
 from typing import Any, Literal, NamedTuple
 
+from lens.matching import VALUE_SOURCES
 from server.profiles.models import KeptVersion
 
 Kind = Literal["panel", "device", "supplier", "code"]
@@ -61,7 +62,7 @@ def _flat(content: dict[str, Any]) -> dict[str, Any]:
 
 def _from(content: dict[str, Any], name: str) -> str:
     source = content.get(SOURCES, {}).get(name)
-    return f" ({source['source']})" if source else ""
+    return f" ({VALUE_SOURCES[source['source']].title})" if source else ""
 
 
 def words(value: Any) -> str:

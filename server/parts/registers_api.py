@@ -120,7 +120,7 @@ def name_device(request: HttpRequest, job_id: int, body: NameDevice) -> MatchSta
     return match_state(devices.name_device(request.user, job_id, body.device_id))
 
 
-class CodeIn(Schema):
+class LabelCodeIn(Schema):
     """``version`` is the one that was read, 0 for a new one."""
 
     code: str = Field(max_length=20)
@@ -130,7 +130,7 @@ class CodeIn(Schema):
     version: int = 0
 
 
-class CodeOut(CodeIn):
+class LabelCodeOut(LabelCodeIn):
     id: int
 
 
@@ -149,19 +149,19 @@ class PastVersion(Schema):
     changes: list[ChangeOut]
 
 
-@router.get("/label-codes", response=list[CodeOut], operation_id="listCodes")
+@router.get("/label-codes", response=list[LabelCodeOut], operation_id="listCodes")
 def list_codes(request: HttpRequest) -> list[LabelCode]:
     """What beginnings of part numbers tell, by the shop's own table."""
     return list(LabelCode.objects.all())
 
 
-@router.post("/label-codes", response={201: CodeOut}, operation_id="addCode")
-def add_code(request: HttpRequest, body: CodeIn) -> Status[LabelCode]:
+@router.post("/label-codes", response={201: LabelCodeOut}, operation_id="addCode")
+def add_code(request: HttpRequest, body: LabelCodeIn) -> Status[LabelCode]:
     return Status(201, codes.save_code(request.user, None, body.model_dump(exclude={"version"})))
 
 
-@router.patch("/label-codes/{code_id}", response=CodeOut, operation_id="changeCode")
-def change_code(request: HttpRequest, code_id: int, body: CodeIn) -> LabelCode:
+@router.patch("/label-codes/{code_id}", response=LabelCodeOut, operation_id="changeCode")
+def change_code(request: HttpRequest, code_id: int, body: LabelCodeIn) -> LabelCode:
     return codes.save_code(request.user, code_id, body.model_dump(exclude={"version"}), body.version)
 
 

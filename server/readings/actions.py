@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from lens.errors import BadInput
-from lens.matching import STRENGTH
+from lens.matching import VALUE_SOURCES
 from lens.photo import MAX_BYTES
 from lens.tables import not_known
 from server.accounts.policy import require
@@ -31,8 +31,8 @@ def send_file(
     person = require(user, "job.change")
     if kind not in KINDS:
         raise not_known("kind of file", kind, KINDS, "unknown_reading")
-    if source not in STRENGTH:
-        raise not_known("source", source, STRENGTH, "unknown_source")
+    if source not in VALUE_SOURCES:
+        raise not_known("source", source, VALUE_SOURCES, "unknown_source")
     if kind in PHOTOS and len(data) > MAX_BYTES:
         raise BadInput("The photo is too large.", "photo_size")
     if len(data) > MOST_CSV_BYTES:

@@ -5,7 +5,7 @@ from unittest import TestCase
 
 from lens.edid import read_edid
 from lens.matching import (
-    STRENGTH,
+    VALUE_SOURCES,
     IdentityEvidence,
     PanelSpec,
     ValueSource,
@@ -24,7 +24,7 @@ DAY, NEXT = dt.date(2026, 3, 2), dt.date(2026, 3, 3)
 
 class Sources(TestCase):
     def test_a_better_source_replaces_a_worse_one_and_never_the_other_way(self) -> None:
-        ordered = sorted(STRENGTH, key=lambda source: STRENGTH[source])
+        ordered = sorted(VALUE_SOURCES, key=lambda source: VALUE_SOURCES[source].strength)
         for worse, better in zip(ordered, ordered[1:], strict=False):
             one, two = PanelSpec(thickness_mm=3.0), PanelSpec(thickness_mm=3.4)
             first = take_over(PanelSpec(), {}, one, worse, DAY)

@@ -22,7 +22,8 @@ const Profiles = part(() => import("./settings/Profiles"), "Profiles");
 const Rates = part(() => import("./settings/Rates"), "Rates");
 const Settings = part(() => import("./settings/Settings"), "Settings");
 const ShopForm = part(() => import("./settings/ShopForm"), "ShopForm");
-const Register = part(() => import("./match/Register"), "Register");
+const Codes = part(() => import("./registers/Codes"), "Codes");
+const Register = part(() => import("./registers/Register"), "Register");
 const Parts = part(() => import("./registers/Parts"), "Parts");
 const Devices = part(() => import("./registers/Devices"), "Devices");
 const Suppliers = part(() => import("./registers/Suppliers"), "Suppliers");
@@ -78,6 +79,7 @@ const router = createBrowserRouter([
           { path: "devices", element: <Devices /> },
           { path: "suppliers", element: <Suppliers /> },
           { path: "orders", element: <Orders /> },
+          { path: "codes", element: <Codes /> },
         ],
       },
       { path: "/look", element: <Look /> },

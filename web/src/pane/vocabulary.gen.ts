@@ -1,4 +1,4 @@
-// Made of the core's tables (lens/records) by: python -m server.config.openapi. Do not edit.
+// Made of the core's tables by: python -m server.config.openapi. Do not edit.
 
 export const KINDS = {
   "dead_pixel": {
@@ -529,5 +529,28 @@ export const WAITING = {
   },
   "specialist": {
     "title": "A specialist"
+  }
+} as const;
+
+export const VALUE_SOURCES = {
+  "measured": {
+    "title": "measured",
+    "strength": 5
+  },
+  "label": {
+    "title": "from the label",
+    "strength": 4
+  },
+  "edid": {
+    "title": "from the EDID",
+    "strength": 3
+  },
+  "typed": {
+    "title": "typed",
+    "strength": 2
+  },
+  "supplier": {
+    "title": "by the supplier",
+    "strength": 1
   }
 } as const;

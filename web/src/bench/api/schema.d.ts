@@ -5120,32 +5120,27 @@ export interface components {
              */
             kind: "glass" | "snap";
         };
-        /** CodeOut */
+        /**
+         * CodeOut
+         * @description A code that still opens, without the code.
+         */
         CodeOut: {
-            /** Code */
-            code: string;
-            /**
-             * Maker
-             * @default
-             */
-            maker: string;
-            /**
-             * Controller
-             * @default
-             */
-            controller: string;
-            /**
-             * Trouble
-             * @default
-             */
-            trouble: string;
-            /**
-             * Version
-             * @default 0
-             */
-            version: number;
             /** Id */
             id: number;
+            /** Kind */
+            kind: string;
+            /** Made By */
+            made_by: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
         };
         /** PhotoCorrection */
         PhotoCorrection: {
@@ -5455,11 +5450,38 @@ export interface components {
             /** Device Id */
             device_id: number;
         };
+        /** LabelCodeOut */
+        LabelCodeOut: {
+            /** Code */
+            code: string;
+            /**
+             * Maker
+             * @default
+             */
+            maker: string;
+            /**
+             * Controller
+             * @default
+             */
+            controller: string;
+            /**
+             * Trouble
+             * @default
+             */
+            trouble: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+            /** Id */
+            id: number;
+        };
         /**
-         * CodeIn
+         * LabelCodeIn
          * @description ``version`` is the one that was read, 0 for a new one.
          */
-        CodeIn: {
+        LabelCodeIn: {
             /** Code */
             code: string;
             /**
@@ -9326,7 +9348,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CodeOut"][];
+                    "application/json": components["schemas"]["LabelCodeOut"][];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -9353,7 +9375,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CodeIn"];
+                "application/json": components["schemas"]["LabelCodeIn"];
             };
         };
         responses: {
@@ -9363,7 +9385,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CodeOut"];
+                    "application/json": components["schemas"]["LabelCodeOut"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -9425,7 +9447,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CodeIn"];
+                "application/json": components["schemas"]["LabelCodeIn"];
             };
         };
         responses: {
@@ -9435,7 +9457,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CodeOut"];
+                    "application/json": components["schemas"]["LabelCodeOut"];
                 };
             };
             400: components["responses"]["Refusal400"];

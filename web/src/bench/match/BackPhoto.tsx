@@ -1,22 +1,17 @@
 // The back of a panel in a photo, with a bank card on it: what can be measured goes into the form, what cannot is said.
 
 import { Box, Button, Typography } from "@mui/material";
-import { useMutation } from "@tanstack/react-query";
 import { useRef } from "react";
-import type { Back } from "../api/client";
-import { sendForm } from "../api/files";
+import { useReading } from "../api/reading";
 import { ErrorNote, Waiting } from "../parts/notes";
 import { fieldsOfBack, type Texts } from "./specFields";
 
 export function BackPhoto({ onRead }: { onRead: (texts: Texts) => void }) {
   const chooser = useRef<HTMLInputElement>(null);
-  const read = useMutation({
-    mutationFn: (file: File) => sendForm("/api/back", { file }) as Promise<Back>,
-    onSuccess: (back) => {
-      onRead(fieldsOfBack(back));
-    },
+  const read = useReading("back", ({ back }) => {
+    if (back) onRead(fieldsOfBack(back));
   });
-  const told = read.data;
+  const told = read.reading?.back;
   return (
     <Box sx={{ mb: 2 }}>
       <input
@@ -29,16 +24,16 @@ export function BackPhoto({ onRead }: { onRead: (texts: Texts) => void }) {
         onChange={(event) => {
           const file = event.target.files?.[0];
           event.target.value = "";
-          if (file) read.mutate(file);
+          if (file) read.send(file);
         }}
       />
-      <Button variant="outlined" disabled={read.isPending} onClick={() => chooser.current?.click()}>
+      <Button variant="outlined" disabled={read.busy} onClick={() => chooser.current?.click()}>
         Measure it from a photo of its back
       </Button>
       <Typography variant="body2" color="textSecondary" sx={{ mt: 0.5 }}>
         All of the back on a plain desk, label upright, a bank card lying flat near its middle. The photo is not kept.
       </Typography>
-      {read.isPending && <Waiting words="Measuring, some seconds" />}
+      {read.busy && <Waiting words="Measuring, some seconds" />}
       <ErrorNote error={read.error} />
       {told && (
         <Box role="status" sx={{ mt: 1 }}>

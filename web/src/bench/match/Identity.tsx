@@ -9,9 +9,16 @@ import { useKeys } from "../keys/useKeys";
 import { ErrorNote, Key } from "../parts/notes";
 import { LabelDialog } from "./LabelDialog";
 import { PanelDialog, type PanelEntry } from "./PanelDialog";
-import { briefly } from "./specFields";
+import { briefly, SPEC_FIELDS } from "./specFields";
 import { useMatchChanges } from "./useMatch";
 import { usePanels } from "./usePanels";
+
+/** How a chance is told: in tenths, never as certain. */
+function likelihood(p: number): string {
+  if (p >= 0.95) return "Almost surely this one.";
+  if (p < 0.05) return "Unlikely.";
+  return `About ${Math.round(10 * p)} in 10.`;
+}
 
 export function Identity({ job, state }: { job: Job; state: MatchState }) {
   const queries = useQueryClient();
@@ -23,7 +30,7 @@ export function Identity({ job, state }: { job: Job; state: MatchState }) {
   const panels = usePanels(words);
   const closed = Boolean(job.closed_at);
   const { wanted } = state;
-  const likely = wanted ? undefined : state.history[0];
+  const likely = wanted ? undefined : state.likely[0];
   const take = (panelId: number) => {
     name.mutate(panelId, { onSuccess: taken });
   };
@@ -35,6 +42,9 @@ export function Identity({ job, state }: { job: Job; state: MatchState }) {
           }
         : undefined,
   });
+  const learn = useJobChange<null>(job.id, () =>
+    client.POST("/api/jobs/{job_id}/match/learn-edid", { params: { path: { job_id: job.id } } }),
+  );
   const add = useJobChange<PanelEntry>(job.id, (panel) =>
     client.POST("/api/jobs/{job_id}/match/new-panel", {
       params: { path: { job_id: job.id } },
@@ -105,13 +115,36 @@ export function Identity({ job, state }: { job: Job; state: MatchState }) {
           {briefly(wanted.spec)}
         </Typography>
       )}
-      {state.history.map(
+      {state.code && (
+        <Typography variant="body2" sx={{ mt: 0.5 }}>
+          {state.code.code}...: {[state.code.maker, state.code.controller].filter(Boolean).join(", ")}{" "}
+          {state.code.trouble && <b>Known for: {state.code.trouble}</b>}
+        </Typography>
+      )}
+      {Object.keys(state.edid_tells).length > 0 && !closed && (
+        <Typography variant="body2" sx={{ mt: 0.5 }}>
+          The EDID that was read tells more of it:{" "}
+          {SPEC_FIELDS.filter(({ name }) => name in state.edid_tells)
+            .map((field) => `${field.label.split(/[,(]/)[0]?.trim() ?? ""} ${state.edid_tells[field.name] ?? ""}`)
+            .join(", ")}
+          .{" "}
+          <Button
+            size="small"
+            disabled={learn.isPending}
+            onClick={() => {
+              learn.mutate(null, { onSuccess: taken });
+            }}
+          >
+            Into the register
+          </Button>
+        </Typography>
+      )}
+      {state.likely.map(
         (one) =>
           one.panel.id !== wanted?.id && (
             <Typography key={one.panel.id} variant="body2" sx={{ mt: 0.5 }}>
-              {one.of === 1 ? "The closed job" : `${one.jobs} of ${one.of} closed jobs`} of {state.device} had{" "}
-              <b>{one.panel.name}</b>
-              {one.enough ? ": by the house rule enough to order." : "; the label decides."}{" "}
+              <b>{one.panel.name}</b>: {one.reasons.join(" ")} {likelihood(one.p)}
+              {one.enough ? " By the house rule enough to order." : " The label decides."}{" "}
               {!closed && (
                 <Button
                   size="small"
@@ -148,13 +181,15 @@ export function Identity({ job, state }: { job: Job; state: MatchState }) {
         </Box>
       )}
       <ErrorNote
-        error={name.error}
+        error={name.error ?? learn.error}
         onClose={() => {
           name.reset();
+          learn.reset();
         }}
       />
       {reading && (
         <LabelDialog
+          jobId={job.id}
           onKnown={(panelId) => {
             setReading(false);
             take(panelId);

@@ -1,13 +1,18 @@
 // A photo of the panel's label: codes and print are read, the crop stands beside the reading, one key confirms.
 
 import { Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, Typography } from "@mui/material";
-import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import type { LabelRead } from "../api/client";
-import { sendForm } from "../api/files";
+import { useReading } from "../api/reading";
 import { ErrorNote, Waiting } from "../parts/notes";
 
 type Candidate = LabelRead["reading"]["candidates"][number];
+
+function whereIs(told: LabelRead, candidate: Candidate): string {
+  const panel = told.known[candidate.part_number];
+  if (!panel) return "Not in the register yet.";
+  return panel.name === candidate.part_number ? "In the register." : `In the register as ${panel.name}.`;
+}
 
 /** The part of the photo around the line or code that a candidate was read from. */
 function Crop({ url, read, candidate }: { url: string; read: LabelRead; candidate: Candidate | undefined }) {
@@ -42,10 +47,12 @@ function Crop({ url, read, candidate }: { url: string; read: LabelRead; candidat
 }
 
 export function LabelDialog({
+  jobId,
   onKnown,
   onNew,
   onClose,
 }: {
+  jobId: number;
   onKnown: (panelId: number) => void;
   onNew: (partNumber: string) => void;
   onClose: () => void;
@@ -58,13 +65,11 @@ export function LabelDialog({
     },
     [url],
   );
-  const read = useMutation({
-    mutationFn: (file: File) => sendForm("/api/label", { file }) as Promise<LabelRead>,
-  });
-  const told = read.data;
+  const read = useReading("label");
+  const told = read.reading?.label;
   const candidates = told?.reading.candidates ?? [];
   const take = (candidate: Candidate) => {
-    const panel = told?.known.find((one) => one.name === candidate.part_number);
+    const panel = told?.known[candidate.part_number];
     if (panel) onKnown(panel.id);
     else onNew(candidate.part_number);
   };
@@ -88,18 +93,18 @@ export function LabelDialog({
             event.target.value = "";
             if (!file) return;
             setUrl(URL.createObjectURL(file));
-            read.mutate(file);
+            read.send(file, { job_id: String(jobId) });
           }}
         />
         <Button
           variant={told ? "outlined" : "contained"}
           autoFocus={!told}
-          disabled={read.isPending}
+          disabled={read.busy}
           onClick={() => chooser.current?.click()}
         >
           {told ? "Another photo" : "Take or choose the photo"}
         </Button>
-        {read.isPending && <Waiting words="Reading the label, a few seconds" />}
+        {read.busy && <Waiting words="Reading the label, a few seconds" />}
         <ErrorNote error={read.error} />
         {told && (
           <Box role="status" sx={{ mt: 1.5, display: "grid", gap: 1 }}>
@@ -121,10 +126,8 @@ export function LabelDialog({
                   {candidate.part_number}
                 </Button>
                 <Typography variant="body2" color="textSecondary">
-                  {candidate.reason}{" "}
-                  {told.known.some((one) => one.name === candidate.part_number)
-                    ? "In the register."
-                    : "Not in the register yet."}
+                  {[candidate.reason, ...(told.beside[candidate.part_number] ?? [])].join(" ")}{" "}
+                  {whereIs(told, candidate)}
                 </Typography>
               </Box>
             ))}

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { briefly, fieldsOfBack, specOf, textsOf } from "./specFields";
+import { briefly, fieldsOfBack, fillIn, specOf, textsOf } from "./specFields";
 
 describe("a panel's fields", () => {
   it("are read as people write them, and empty ones stay unknown", () => {
@@ -10,7 +10,7 @@ describe("a panel's fields", () => {
       signal: "eDP",
       lanes: "",
     });
-    expect(spec).toEqual({ width: 1366, outline_mm: [320.4, 188.1], touch: false, signal: "eDP" });
+    expect(spec).toEqual({ other_numbers: [], width: 1366, outline_mm: [320.4, 188.1], touch: false, signal: "eDP" });
     expect(wrong).toEqual([]);
     expect(specOf(textsOf(spec)).spec).toEqual(spec);
   });
@@ -30,9 +30,27 @@ describe("a panel's fields", () => {
       mounting: null,
       problems: [],
     };
-    expect(fieldsOfBack(told)).toEqual({ outline_mm: "350.7 x 205.2", connector_side: "right", connector_pins: "30" });
+    expect(fieldsOfBack(told)).toEqual({
+      outline_mm: "350.7 x 205.2",
+      connector_side: "right",
+      connector_edge: "bottom",
+      connector_pins: "30",
+    });
     const nothing = { side: null, edge: null, pins: null, pitch_mm: null };
     expect(fieldsOfBack({ ...told, outline_mm: null, connector: nothing })).toEqual({});
+  });
+
+  it("keep what a stronger source told", () => {
+    const own = { width: "1366", lanes: "2", refresh_hz: "60" };
+    const filled = fillIn(
+      own,
+      { width: "measured", lanes: "supplier" },
+      { width: "1920", lanes: "4", height: "768" },
+      "supplier",
+    );
+    expect(filled.texts).toEqual({ width: "1366", lanes: "4", refresh_hz: "60", height: "768" });
+    expect(filled.from).toEqual({ width: "measured", lanes: "supplier", height: "supplier" });
+    expect(filled.kept).toEqual(["Width (px)"]);
   });
 
   it("say briefly what a panel is", () => {

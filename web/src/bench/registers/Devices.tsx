@@ -1,6 +1,6 @@
 // Devices that the shop meets: their names, those that are easily taken for them, and the panels that were found in them.
 
-import { Autocomplete, Box, Button, ButtonBase, TextField, Typography } from "@mui/material";
+import { Autocomplete, Box, Button, TextField, Typography } from "@mui/material";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
@@ -8,12 +8,14 @@ import { client, got, type Device, type DeviceLook } from "../api/client";
 import { Confirm } from "../parts/Confirm";
 import { Empty, ErrorNote, Waiting } from "../parts/notes";
 import { DEVICE_WORDS } from "../words";
+import { History } from "./History";
+import { RowList } from "./RowList";
 import { DeviceDialog, type DeviceStart } from "./DeviceDialog";
 
 export const useDevices = (q: string) =>
   useQuery({
     queryKey: ["devices", q],
-    queryFn: () => got<Device[]>(client.GET("/api/devices", { params: { query: { q } } })),
+    queryFn: () => got<Device[]>(client.GET("/api/devices", { params: { query: { q, limit: 500 } } })),
     placeholderData: keepPreviousData,
   });
 export const useDeviceLook = (id: number | null) =>
@@ -99,6 +101,7 @@ function Details({ device, onChange }: { device: Device; onChange: () => void })
         </Button>
       </Box>
       <ErrorNote error={look.error ?? merge.error ?? retire.error} />
+      <History kind="device" id={device.id} version={device.version ?? 0} />
       {merging && (
         <Confirm
           title="Make them one device?"
@@ -156,30 +159,21 @@ export function Devices() {
           </Empty>
         </Box>
       )}
-      {devices.data?.map((device) => (
-        <Box key={device.id} sx={{ borderTop: 1, borderColor: "divider" }}>
-          <ButtonBase
-            aria-expanded={open === device.id}
-            onClick={() => {
-              setOpen(open === device.id ? null : device.id);
+      <RowList
+        rows={devices.data ?? []}
+        title={(device) => device.title}
+        brief={deviceBriefly}
+        details={(device) => (
+          <Details
+            device={device}
+            onChange={() => {
+              setEdited(device);
             }}
-            sx={{ width: "100%", justifyContent: "flex-start", textAlign: "left", gap: 2, px: 2, py: 1, minHeight: 48 }}
-          >
-            <Typography sx={{ fontWeight: 600, minWidth: 160 }}>{device.title}</Typography>
-            <Typography variant="body2" color="textSecondary">
-              {deviceBriefly(device)}
-            </Typography>
-          </ButtonBase>
-          {open === device.id && (
-            <Details
-              device={device}
-              onChange={() => {
-                setEdited(device);
-              }}
-            />
-          )}
-        </Box>
-      ))}
+          />
+        )}
+        open={open}
+        onOpen={setOpen}
+      />
       {edited && (
         <DeviceDialog
           start={edited}

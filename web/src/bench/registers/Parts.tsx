@@ -8,6 +8,7 @@ const PARTS = [
   ["devices", "Devices"],
   ["suppliers", "Suppliers"],
   ["orders", "Orders"],
+  ["codes", "Label codes"],
 ] as const;
 
 export function Parts() {

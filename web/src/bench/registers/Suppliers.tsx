@@ -17,6 +17,7 @@ import { client, got, type Supplier } from "../api/client";
 import { useShop } from "../api/hooks";
 import { useSuppliers } from "../match/OfferDialog";
 import { Empty, ErrorNote, Waiting } from "../parts/notes";
+import { History } from "./History";
 
 type Figures = { supplier_id: number; orders: number; late_days: number | null; arrived: number; dead: number };
 
@@ -92,6 +93,7 @@ function SupplierDialog({ start, onClose }: { start: Supplier | null; onClose: (
             slotProps={{ htmlInput: { maxLength: 1000 } }}
           />
           <ErrorNote error={save.error} />
+          {start && <History kind="supplier" id={start.id} version={start.version ?? 0} />}
         </DialogContent>
         <DialogActions>
           <Button onClick={onClose}>Cancel</Button>

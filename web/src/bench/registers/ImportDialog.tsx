@@ -1,10 +1,22 @@
 // A file of panels: first what it would change, line by line what cannot be read, then the change.
 
-import { Alert, Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, Typography } from "@mui/material";
+import {
+  Alert,
+  Box,
+  Button,
+  Dialog,
+  DialogActions,
+  DialogContent,
+  DialogTitle,
+  LinearProgress,
+  MenuItem,
+  TextField,
+  Typography,
+} from "@mui/material";
 import { useMutation } from "@tanstack/react-query";
-import { useRef } from "react";
-import { client, got, type PanelImport } from "../api/client";
-import { sendForm } from "../api/files";
+import { useRef, useState } from "react";
+import { client, got } from "../api/client";
+import { useReading } from "../api/reading";
 import { ErrorNote } from "../parts/notes";
 
 const SHOWN = 20;
@@ -33,20 +45,18 @@ export function ImportDialog({
   onClose: () => void;
 }) {
   const chooser = useRef<HTMLInputElement>(null);
-  const send = useMutation({
-    mutationFn: ({ file, dry }: { file: File; dry: boolean }) =>
-      sendForm(`/api/${what}/import`, { file, dry: String(dry) }) as Promise<PanelImport>,
-    onSuccess: (told) => {
-      if (told.applied) onDone();
-    },
+  const [source, setSource] = useState("typed");
+  const [file, setFile] = useState<File | null>(null);
+  const read = useReading(what, ({ table }) => {
+    if (table?.applied) onDone();
   });
   const undo = useMutation({
     mutationFn: (run_id: number) =>
       got<{ back: number; kept: number }>(client.POST("/api/imports/{run_id}/undo", { params: { path: { run_id } } })),
     onSuccess: onDone,
   });
-  const told = send.data;
-  const file = send.variables?.file;
+  const { busy, reading } = read;
+  const told = busy ? null : reading?.table;
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="sm">
       <DialogTitle>{WHAT[what].title}</DialogTitle>
@@ -60,14 +70,49 @@ export function ImportDialog({
           accept=".csv,.txt,text/csv"
           onChange={(event) => {
             const chosen = event.target.files?.[0];
-            if (chosen) send.mutate({ file: chosen, dry: true });
+            if (chosen) {
+              setFile(chosen);
+              read.send(chosen, { source });
+            }
             event.target.value = "";
           }}
         />
-        <Button variant="outlined" disabled={send.isPending} onClick={() => chooser.current?.click()}>
-          Choose the file
-        </Button>
-        <ErrorNote error={send.error} />
+        <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1.5, alignItems: "center" }}>
+          {what === "panels" && (
+            <TextField
+              select
+              size="small"
+              label="The list is"
+              value={source}
+              disabled={busy || Boolean(told)}
+              sx={{ minWidth: 200 }}
+              helperText="What was measured or read from a label stays either way"
+              onChange={(event) => {
+                setSource(event.target.value);
+              }}
+            >
+              <MenuItem value="typed">our own</MenuItem>
+              <MenuItem value="supplier">a supplier&apos;s</MenuItem>
+            </TextField>
+          )}
+          <Button variant="outlined" disabled={busy} onClick={() => chooser.current?.click()}>
+            Choose the file
+          </Button>
+        </Box>
+        <ErrorNote error={read.error} />
+        {busy && (
+          <Box role="status" sx={{ mt: 2 }}>
+            <Typography variant="body2">
+              {reading?.of ? `${reading.rows} of ${reading.of} lines` : "Reading the file"}
+            </Typography>
+            <LinearProgress
+              aria-label="Lines read"
+              {...(reading?.of
+                ? { variant: "determinate" as const, value: (100 * reading.rows) / reading.of }
+                : { variant: "indeterminate" as const })}
+            />
+          </Box>
+        )}
         {told && file && (
           <Box role="status" sx={{ mt: 2 }}>
             <Typography>
@@ -78,6 +123,12 @@ export function ImportDialog({
               {told.new} new{told.applied ? "," : " and change "} {told.changed}
               {told.applied ? " changed" : ""}; {told.same} are there already.
             </Typography>
+            {told.kept > 0 && (
+              <Typography variant="body2">
+                {told.kept} {told.kept === 1 ? "value stays as it is" : "values stay as they are"}: yours came from a
+                stronger source.
+              </Typography>
+            )}
             {told.applied && told.run !== null && !undo.data && (
               <Button
                 size="small"
@@ -113,13 +164,7 @@ export function ImportDialog({
       <DialogActions>
         <Button onClick={onClose}>{told?.applied ? "Close" : "Cancel"}</Button>
         {told && !told.applied && file && (
-          <Button
-            variant="contained"
-            disabled={send.isPending || told.new + told.changed === 0}
-            onClick={() => {
-              send.mutate({ file, dry: false });
-            }}
-          >
+          <Button variant="contained" disabled={told.new + told.changed === 0} onClick={read.takeIn}>
             Take them in
           </Button>
         )}

@@ -1,0 +1,42 @@
+// How an entry of the registers came to say what it says.
+
+import { Box, Typography } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
+import { client, got, type PastVersion } from "../api/client";
+import { ErrorNote } from "../parts/notes";
+
+const SUMMARY = { cursor: "pointer", minHeight: 44, display: "flex", alignItems: "center" } as const;
+
+export function History({ kind, id, version }: { kind: "panel" | "device" | "supplier"; id: number; version: number }) {
+  const past = useQuery({
+    queryKey: ["history", kind, id, version],
+    queryFn: () =>
+      got<PastVersion[]>(client.GET("/api/history/{kind}/{row_id}", { params: { path: { kind, row_id: id } } })),
+  });
+  if (past.isError) return <ErrorNote error={past.error} />;
+  if (!past.data?.length) return null;
+  return (
+    <Box component="details" sx={{ mt: 1 }}>
+      <Box component="summary" sx={SUMMARY}>
+        History: {past.data.length === 1 ? "entered once" : `${past.data.length} versions`}
+      </Box>
+      {past.data.map((one) => (
+        <Box key={one.version} sx={{ mb: 1 }}>
+          <Typography variant="body2" sx={{ fontWeight: 600 }}>
+            {new Date(one.at).toLocaleDateString()}, {one.by}
+          </Typography>
+          {one.changes.map((change) => (
+            <Typography key={change.field} variant="body2" sx={{ overflowWrap: "anywhere" }}>
+              {change.field.replaceAll("_", " ")}: {change.before && <s>{change.before}</s>} {change.after || "removed"}
+            </Typography>
+          ))}
+          {one.changes.length === 0 && (
+            <Typography variant="body2" color="textSecondary">
+              Saved without a change.
+            </Typography>
+          )}
+        </Box>
+      ))}
+    </Box>
+  );
+}

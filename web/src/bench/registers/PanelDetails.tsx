@@ -1,0 +1,107 @@
+// What the register knows of a panel: every value with where it came from, its offers, its history.
+
+import { Autocomplete, Box, Button, TextField, Typography } from "@mui/material";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { VALUE_SOURCES } from "../../pane/vocabulary.gen";
+import { client, got, type Panel } from "../api/client";
+import { SPEC_FIELDS, textOf } from "../match/specFields";
+import { usePanels } from "../match/usePanels";
+import { Confirm } from "../parts/Confirm";
+import { ErrorNote } from "../parts/notes";
+import { History } from "./History";
+import { PanelOffers } from "./PanelOffers";
+
+export function PanelDetails({
+  panel,
+  onChange,
+  onRetire,
+}: {
+  panel: Panel;
+  onChange: () => void;
+  onRetire: () => void;
+}) {
+  const queries = useQueryClient();
+  const [words, setWords] = useState("");
+  const [merging, setMerging] = useState<Panel | null>(null);
+  const others = usePanels(words);
+  const at = { params: { path: { panel_id: panel.id } } };
+  const done = () => {
+    void queries.invalidateQueries({ queryKey: ["panels"] });
+    void queries.invalidateQueries({ queryKey: ["offers"] });
+  };
+  const merge = useMutation({
+    mutationFn: (other_id: number) => got(client.POST("/api/panels/{panel_id}/merge", { ...at, body: { other_id } })),
+    onSettled: done,
+  });
+  const known = SPEC_FIELDS.filter(({ name }) => textOf(name, panel.spec[name]) !== "");
+  return (
+    <Box sx={{ p: 2, bgcolor: "background.paper" }}>
+      <Box component="dl" sx={{ display: "grid", gridTemplateColumns: "minmax(140px, auto) 1fr", gap: 0.5, m: 0 }}>
+        {known.map((field) => {
+          const text = textOf(field.name, panel.spec[field.name]);
+          const source = panel.sources[field.name];
+          return (
+            <Box key={field.name} sx={{ display: "contents" }}>
+              <Typography component="dt" variant="body2" color="textSecondary">
+                {field.label.split(",")[0]}
+              </Typography>
+              <Typography component="dd" variant="body2" sx={{ m: 0 }}>
+                {field.choices?.find(([id]) => id === text)?.[1] ?? text}
+                {source && (
+                  <Typography component="span" variant="body2" color="textSecondary">
+                    {"  "}
+                    {VALUE_SOURCES[source.source].title}, {new Date(source.on).toLocaleDateString()}
+                  </Typography>
+                )}
+              </Typography>
+            </Box>
+          );
+        })}
+      </Box>
+      <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>
+        {known.length === SPEC_FIELDS.length
+          ? "Everything is known."
+          : `${SPEC_FIELDS.length - known.length} not known.`}
+      </Typography>
+      <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center", mt: 1 }}>
+        <Button variant="outlined" onClick={onChange}>
+          Change
+        </Button>
+        <Autocomplete
+          size="small"
+          sx={{ minWidth: 240 }}
+          options={(others.data ?? []).filter((one) => one.id !== panel.id)}
+          filterOptions={(all) => all}
+          getOptionLabel={(one) => one.name}
+          getOptionKey={(one) => one.id}
+          value={null}
+          onInputChange={(_, text) => {
+            setWords(text);
+          }}
+          onChange={(_, other) => {
+            setMerging(other);
+          }}
+          renderInput={(params) => <TextField {...params} label="Is the same as ..." />}
+        />
+        <Button onClick={onRetire}>Take out of the register</Button>
+      </Box>
+      <ErrorNote error={merge.error} />
+      <PanelOffers panel={panel} />
+      <History kind="panel" id={panel.id} version={panel.version} />
+      {merging && (
+        <Confirm
+          title="Make them one panel?"
+          text={`${merging.name} goes; its number, offers and jobs come to ${panel.name}.`}
+          action="Make them one"
+          onConfirm={() => {
+            merge.mutate(merging.id);
+          }}
+          onClose={() => {
+            setMerging(null);
+          }}
+        />
+      )}
+    </Box>
+  );
+}
