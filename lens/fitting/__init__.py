@@ -1,6 +1,6 @@
 """Procedures per build: what may come next, what must be proven for it, and what to do about a new panel whose touch fails."""
 
-from lens.fitting.estimates import Estimate, minutes_of
+from lens.fitting.estimates import Estimate, look_inside_minutes, minutes_of
 from lens.fitting.gates import check_build, check_counts, check_step, inspection_of, procedure_for
 from lens.fitting.procedures import (
     POWERED,
@@ -33,6 +33,7 @@ __all__ = [
     "get_procedure",
     "hazards",
     "inspection_of",
+    "look_inside_minutes",
     "minutes_of",
     "powers_up",
     "procedure_for",

@@ -8,7 +8,7 @@ from pydantic import Field
 from lens.fitting.gates import procedure_for
 from lens.fitting.procedures import get_procedure
 from lens.records.base import Record
-from lens.steps import order
+from lens.steps import comes_before, order
 from lens.tables import shipped
 
 DATA = Path(__file__).with_suffix(".yaml")
@@ -39,6 +39,27 @@ def _by_procedure(build: str) -> Estimate:
 @cache
 def _data() -> _Estimates:
     return shipped(_Estimates, DATA)
+
+
+# the old display is out after this step, and its label is seen; every shipped procedure has it
+OPENED = "open"
+
+
+def look_inside_minutes(build: str, device: str) -> float | None:
+    """Minutes to open a device, photograph its panel's label and close it again, for a job that cannot know its part before.
+
+    Closing takes about as long as opening (common practice). None where the build is not known, or where what holds it cures: it would be glued twice.
+    """
+    if procedure_for(build, device) is None or _by_procedure(build).cure_hours:
+        return None
+    steps = get_procedure(build).graph.by_id
+    before, waiting = set[str](), [OPENED] if OPENED in steps else []
+    while waiting:
+        name = waiting.pop()
+        if name not in before:
+            before.add(name)
+            waiting += comes_before(steps[name])
+    return 2 * sum(steps[name].minutes for name in before) if before else None
 
 
 def minutes_of(build: str, device: str) -> Estimate:

@@ -8,7 +8,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from lens.errors import BadInput
-from lens.fitting import minutes_of
+from lens.fitting import look_inside_minutes, minutes_of
 from lens.purchasing import Quote as CoreQuote
 from lens.purchasing import QuoteLine, money, quote_of
 from server.accounts.policy import require
@@ -19,6 +19,7 @@ from server.parts.models import Offer
 from server.purchasing.core_adapter import local_now, ranked
 from server.purchasing.models import Promise, Quote
 from server.shop.actions import the_shop
+from server.shop.models import Shop
 
 HOW = ("in_person", "phone", "mail", "message")
 RISKS = ("dead", "delay", "warranty", "duty")
@@ -38,9 +39,16 @@ def draft_lines(job: Job) -> tuple[QuoteLine, ...]:
         risk = sum((parts[name] for name in RISKS if name in parts), Decimal(0))
         if risk:
             lines.append(QuoteLine(kind="risk", title="Duty, returns and warranty", amount=risk))
-    work = money(shop.hourly_rate * Decimal(str(estimate.minutes)) / 60)
-    lines.append(QuoteLine(kind="work", title="Work", amount=work, minutes=round(estimate.minutes)))
+    look = look_inside_minutes(job.build, job.device_type) if job.wanted_panel_id is None else None
+    if look is not None:  # the part is known only by its label: opened, closed, and opened again once it is here
+        lines.append(_work(shop, "Opening it to read the panel's label, and closing it", look))
+    lines.append(_work(shop, "Work", estimate.minutes))
     return tuple(lines)
+
+
+def _work(shop: Shop, title: str, minutes: float) -> QuoteLine:
+    amount = money(shop.hourly_rate * Decimal(str(minutes)) / 60)
+    return QuoteLine(kind="work", title=title, amount=amount, minutes=round(minutes))
 
 
 @transaction.atomic

@@ -8,10 +8,10 @@ import numpy as np
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from lens.matching import PanelSpec
+from lens.matching import PanelSpec, normal_number, take_over
 from lens.simulate.orders import SimulatedShop, SimulatedSupplier, arrival
 from server.parts.devices import save_device
-from server.parts.models import Device, Offer, PanelModel, Supplier
+from server.parts.models import Device, LabelCode, Offer, PanelModel, Supplier
 from server.parts.suppliers import supplier_called
 from server.purchasing.core_adapter import calendar_of_shop, local_now
 from server.purchasing.models import ARRIVED, Order, OrderEvent, OrderLine
@@ -30,15 +30,20 @@ USUAL_LATENESS = {"picking_spread": 0.45}
 def _spec(name: str, row: list[Any]) -> PanelSpec:
     told = dict(zip(SPEC_FIELDS, row, strict=True))
     told["outline_mm"] = (told.pop("outline_w"), told.pop("outline_h"))
-    return PanelSpec(part_number=name, **told)
+    return PanelSpec(part_number=name, connector_edge="bottom", **told)
 
 
 @transaction.atomic
 def load_registers(world: dict[str, Any], buyer: User) -> None:
     """Everything but the orders; what is there already stays."""
     for name, (maker, *row) in world["panels"].items():
-        spec = _spec(name, row).model_dump(mode="json")
-        PanelModel.objects.get_or_create(name=name, defaults={"maker": maker, "spec": spec})
+        spec = _spec(name, row).model_copy(update=world["panel_details"].get(name, {}))
+        told = take_over(PanelSpec(), {}, spec, "supplier", local_now().date())
+        sources = {field: source.model_dump(mode="json") for field, source in told.sources.items()}
+        values = {"maker": maker, "spec": spec.model_dump(mode="json"), "sources": sources}
+        PanelModel.objects.get_or_create(name=name, defaults=values)
+    for row in world["label_codes"]:
+        LabelCode.objects.get_or_create(normal=normal_number(row["code"]), defaults=row)
     for name, told in world["suppliers"].items():
         supplier = supplier_called(name)
         if supplier.version == 1 and not supplier.terms:

@@ -201,6 +201,10 @@ class Told(Shop):
         self.assertEqual(
             Decimal(quote["quote"]["net"]), sum(Decimal(line["amount"]) for line in quote["quote"]["lines"])
         )
+        closed = self.bench.new_job()  # nobody knows its panel: looking inside has its price
+        lines = self.bench.ok("GET", f"/jobs/{closed['id']}/buying/quote")["lines"]
+        self.assertEqual([(one["kind"], one["minutes"] > 0) for one in lines], [("work", True)] * 2)
+        self.assertIn("label", lines[0]["title"])
         text = self.bench.call("GET", f"{path}/quotes/{quote['id']}.txt")[1].decode()
         self.assertIn(f"Total: {quote['quote']['total']} EUR", text)
         self.assertEqual(self.bench.call("GET", f"{path}/quotes/{quote['id']}.pdf")[1][:4], b"%PDF")

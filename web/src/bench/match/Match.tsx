@@ -99,7 +99,12 @@ export function Match({ job }: { job: Job }) {
           )}
         </Typography>
       </Box>
-      {!wanted && <Empty>Say first which panel is in the device; then every offer is compared with it.</Empty>}
+      {!wanted && (
+        <Empty>
+          Say first which panel is in the device; then every offer is compared with it. Where only its label tells, the
+          quote below has the looking inside in it: open, photograph, close.
+        </Empty>
+      )}
       {wanted && offers.length === 0 && <Empty>Nobody offers a panel yet. Add what a supplier offers.</Empty>}
       {question && (
         <Typography sx={{ my: 1 }}>
@@ -151,7 +156,7 @@ export function Match({ job }: { job: Job }) {
           renderInput={(params) => <TextField {...params} label="Add an offer of ..." />}
         />
       )}
-      {wanted && buying.data && <BuyingCard job={job} buying={buying.data} chosenId={chosenId} />}
+      {buying.data && <BuyingCard job={job} buying={buying.data} chosenId={chosenId} />}
       {offered && (
         <OfferDialog
           panel={offered}
