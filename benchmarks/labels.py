@@ -1,11 +1,13 @@
 """Labels and backs of panels: simulated photos, what is read of them, what is rightly left open."""
 
+import os
 import time
 from collections.abc import Sequence
 
 import numpy as np
 
-from lens.label import Register, read_back_photo, read_label_photo, text_reader_available
+from lens.label import Register, neural, read_back_photo, read_label_photo, text_reader_available
+from lens.label.neural import MODES, READER
 from lens.simulate.backs import back_photo
 from lens.simulate.labels import label_photo, made_up_register
 
@@ -33,7 +35,16 @@ def _near_neighbour(number: str, numbers: Sequence[str], at: int) -> list[str]:
 
 
 def print_labels(seed: int, photos: int) -> float:
-    """Print the table of labels; the share by which the worst row misses what is wanted."""
+    """Print the table of labels, for each recogniser that is here; the share by which the worst row misses what is wanted."""
+    worst = -1.0
+    for mode in MODES if neural.available() else MODES[:1]:
+        os.environ[READER] = mode
+        print(f"With the {mode} reader:")
+        worst = max(worst, _print_with(seed, photos))
+    return worst
+
+
+def _print_with(seed: int, photos: int) -> float:
     rng = np.random.default_rng(seed)
     numbers = made_up_register(KNOWN, rng)
     rows: dict[str, list[bool]] = {

@@ -4,7 +4,7 @@ import os
 import sys
 
 from launcher import paths
-from launcher.prepare import NotPrepared, prepare_python
+from launcher.prepare import EXTRAS, NotPrepared, add_extra, extras_added, prepare_python
 
 USAGE = """\
 ./clear-lens COMMAND [options]
@@ -19,6 +19,7 @@ Start and keep
   backup FILE | verify-backup FILE | restore FILE [--into FOLDER]
   export-job N FILE | import-job FILE    one job with its photos and its record, as a file
   new-secret                  a new secret for a database whose secret file was lost
+  extra [reader]              add what is optional; without a name, what there is
   test [core|server|launcher|browser|web]   every check, or one part of them
 
 Compute (each has --help; JSON out)
@@ -60,6 +61,8 @@ def main(arguments: list[str]) -> int:
             from launcher import keeping
 
             return keeping.main(command, rest)
+        if command == "extra":
+            return extra(rest)
         if command == "test":
             from launcher import checks
 
@@ -90,3 +93,19 @@ def main(arguments: list[str]) -> int:
         "PYTHONPATH": os.pathsep.join(filter(None, (str(paths.ROOT), os.environ.get("PYTHONPATH")))),
     }
     return os.execve(paths.PYTHON, [str(paths.PYTHON), "-m", "cli", command, *rest], environment)
+
+
+def extra(names: list[str]) -> int:
+    """Add what is optional, or say what there is."""
+    for name in names:
+        if name not in EXTRAS:
+            print(f"There is no extra '{name}'. There is: {', '.join(EXTRAS)}.", file=sys.stderr)
+            return 2
+    for name in names:
+        add_extra(name)
+    added = extras_added()
+    for name, (_, words) in EXTRAS.items():
+        print(f"{name}  {'added' if name in added else 'not added'}: {words}")
+    if names:
+        print("Start Clear Lens again to use it.")
+    return 0

@@ -99,6 +99,29 @@ def _stamp(name: str, digest: str) -> None:
     (BUILD / "stamps" / name).write_text(digest)
 
 
+# what may be added: its lock file, and what it brings
+EXTRAS = {
+    "reader": (
+        "requirements-reader.lock",
+        "a better reader of print on labels, about 250 MB; it needs 0.7 GB while it reads",
+    )
+}
+
+
+def add_extra(name: str) -> None:
+    """Install what is optional into the virtual environment."""
+    lock = ROOT / EXTRAS[name][0]
+    prepare_python()
+    if not _stamped(f"extra-{name}", digest_of([lock])):
+        _install(lock)
+        _stamp(f"extra-{name}", digest_of([lock]))
+
+
+def extras_added() -> list[str]:
+    """Those that were installed from the lock files of this version."""
+    return [name for name, (lock, _) in EXTRAS.items() if _stamped(f"extra-{name}", digest_of([ROOT / lock]))]
+
+
 def prepare_python(testing: bool = False) -> None:
     """The virtual environment with the locked packages; what only tests and the benchmark need only for them."""
     for name, file in (

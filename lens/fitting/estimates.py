@@ -48,7 +48,8 @@ OPENED = "open"
 def look_inside_minutes(build: str, device: str) -> float | None:
     """Minutes to open a device, photograph its panel's label and close it again, for a job that cannot know its part before.
 
-    Closing takes about as long as opening (common practice). None where the build is not known, or where what holds it cures: it would be glued twice.
+    Closing takes about as long as opening (common practice). None where the build is not known, or where what holds it cures: it would be glued
+    twice.
     """
     if procedure_for(build, device) is None or _by_procedure(build).cure_hours:
         return None

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from lens.label import neural
 from lens.records.base import Record
 
 PROGRAM = "tesseract"
@@ -53,8 +54,8 @@ class _Turned(NamedTuple):
 
 
 def available() -> bool:
-    """Whether the recogniser is on this machine."""
-    return shutil.which(PROGRAM) is not None
+    """Whether a recogniser is on this machine."""
+    return shutil.which(PROGRAM) is not None or neural.available()
 
 
 def read_lines(grey: NDArray[np.uint8]) -> tuple[TextLine, ...]:
@@ -65,6 +66,12 @@ def read_lines(grey: NDArray[np.uint8]) -> tuple[TextLine, ...]:
     if len(glyphs) < FEWEST_GLYPHS:
         return ()
     angle, height = _direction(glyphs)
+    if neural.available():
+        upright = _turn(grey, angle, height, glyphs)
+        return tuple(
+            TextLine(text=line.text, confidence=round(line.score, 3), box=_box_in_photo(line.corners, upright))
+            for line in neural.read_neural(upright.grey)
+        )
     best: list[_Word] = []
     chosen: _Turned | None = None
     for turn in (0.0, 180.0):
@@ -86,7 +93,7 @@ class Turn(NamedTuple):
 
 def upright_turn(grey: NDArray[np.uint8]) -> Turn | None:
     """Which way the text of a photo runs; None where none can be read."""
-    if not available():
+    if shutil.which(PROGRAM) is None:
         return None
     best: tuple[float, Turn] | None = None
     for mirrored in (False, True):
@@ -240,7 +247,12 @@ def _crop(grey: NDArray[np.uint8], words: list[_Word]) -> NDArray[np.uint8]:
 
 def _in_photo(box: tuple[int, int, int, int], turned: _Turned) -> tuple[float, float, float, float]:
     x, y, w, h = box
-    corners = np.array([[x, y, 1], [x + w, y, 1], [x + w, y + h, 1], [x, y + h, 1]], float) @ turned.to_photo.T
+    return _box_in_photo(np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]], float), turned)
+
+
+def _box_in_photo(corners: NDArray[np.float64], turned: _Turned) -> tuple[float, float, float, float]:
+    """The upright box in the photo around corners in the turned picture."""
+    corners = np.column_stack([corners, np.ones(len(corners))]) @ turned.to_photo.T
     low, high = corners.min(axis=0), corners.max(axis=0)
     left, top, width, height = (round(float(v), 1) for v in (*low, *(high - low)))
     return left, top, width, height

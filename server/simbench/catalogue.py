@@ -27,17 +27,17 @@ SEED, MARKED_SHARE, YEAR_DAYS = 20_26, 0.3, 364
 USUAL_LATENESS = {"picking_spread": 0.45}
 
 
-def _spec(name: str, row: list[Any]) -> PanelSpec:
+def _spec(name: str, row: list[Any], details: dict[str, Any]) -> PanelSpec:
     told = dict(zip(SPEC_FIELDS, row, strict=True))
     told["outline_mm"] = (told.pop("outline_w"), told.pop("outline_h"))
-    return PanelSpec(part_number=name, connector_edge="bottom", **told)
+    return PanelSpec(part_number=name, connector_edge="bottom", **told, **details)
 
 
 @transaction.atomic
 def load_registers(world: dict[str, Any], buyer: User) -> None:
     """Everything but the orders; what is there already stays."""
     for name, (maker, *row) in world["panels"].items():
-        spec = _spec(name, row).model_copy(update=world["panel_details"].get(name, {}))
+        spec = _spec(name, row, world["panel_details"].get(name, {}))
         told = take_over(PanelSpec(), {}, spec, "supplier", local_now().date())
         sources = {field: source.model_dump(mode="json") for field, source in told.sources.items()}
         values = {"maker": maker, "spec": spec.model_dump(mode="json"), "sources": sources}

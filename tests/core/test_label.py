@@ -12,6 +12,7 @@ from PIL import Image
 from lens.errors import BadInput
 from lens.label import Register, read_back_photo, read_label_photo
 from lens.label.comb import find_comb
+from lens.label.neural import lines_of
 from lens.label.numbers import by_shape, distance, rank
 from lens.simulate.backs import CARD_MM, back_photo
 from lens.simulate.labels import label_photo, made_up_register
@@ -133,3 +134,13 @@ class Backs(TestCase):
         self.assertIsNone(find_comb(noise, 12))
         told = read_back_photo(label_photo("KS156F24X1", rng(3)).data)
         self.assertIsNone(told.connector.pins)
+
+
+class BetterReader(TestCase):
+    """What the network of the extra tells, as its package hands it over (texts, scores, corners)."""
+
+    def test_lines_are_told_from_top_to_bottom_and_doubtful_ones_left_out(self) -> None:
+        box = np.array([[0, 0], [90, 0], [90, 20], [0, 20]], np.float32)
+        told = lines_of(("SN  42", "smudge", "AB-12", " "), (0.9, 0.1, 0.98, 0.9), (box + 40, box, box, box))
+        self.assertEqual([(line.text, line.score) for line in told], [("AB-12", 0.98), ("SN 42", 0.9)])
+        self.assertEqual(lines_of((), (), ()), ())

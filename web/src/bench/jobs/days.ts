@@ -13,9 +13,14 @@ export function due(day: string): string {
   return days === 0 ? "due today" : days < 0 ? `overdue by ${plural(-days)}` : `due in ${plural(days)}`;
 }
 
-/** A day as the reader's language writes it, such as Thu 3 Dec. */
+/** A day as the reader's language writes it, such as Thu 3 Dec; with its year where that is another one. */
 export const dayWords = (day: string): string =>
-  new Date(`${day}T12:00`).toLocaleDateString([], { weekday: "short", day: "numeric", month: "short" });
+  new Date(`${day}T12:00`).toLocaleDateString([], {
+    weekday: "short",
+    day: "numeric",
+    month: "short",
+    ...(day.slice(0, 4) !== today().slice(0, 4) && { year: "numeric" }),
+  });
 
 /** How long ago something was. */
 export function ago(since: string): string {

@@ -56,6 +56,7 @@ export function PanelDialog({
     Object.fromEntries(Object.entries(start.sources ?? {}).map(([field, told]) => [field, told.source])),
   );
   const [kept, setKept] = useState<string[]>([]);
+  const [filled, setFilled] = useState<ReadonlySet<string>>(new Set());
   const [line, setLine] = useState("");
   const { spec, wrong } = specOf(texts);
   const fill = (told: Texts, source: PanelSource) => {
@@ -63,6 +64,7 @@ export function PanelDialog({
     setTexts(next.texts);
     setFrom(next.from);
     setKept(next.kept);
+    setFilled(new Set([...filled, ...Object.keys(told).filter((field) => next.texts[field] !== texts[field])]));
   };
   const read = useMutation({
     mutationFn: (text: string) => got<DataSheetLine>(client.POST("/api/panels/read-line", { body: { text } })),
@@ -153,6 +155,8 @@ export function PanelDialog({
             />
             {SPEC_FIELDS.map((field) => {
               const source = texts[field.name] ? from[field.name] : undefined;
+              const worthTelling =
+                source && (filled.has(field.name) || VALUE_SOURCES[source].strength > VALUE_SOURCES.typed.strength);
               return (
                 <TextField
                   key={field.name}
@@ -160,7 +164,7 @@ export function PanelDialog({
                   label={field.label}
                   value={texts[field.name] ?? ""}
                   error={wrong.includes(field.label)}
-                  helperText={source && source !== "typed" ? VALUE_SOURCES[source].title : undefined}
+                  helperText={worthTelling ? VALUE_SOURCES[source].title : undefined}
                   slotProps={{
                     htmlInput: {
                       maxLength: field.kind === "list" ? 400 : 60,
@@ -170,6 +174,7 @@ export function PanelDialog({
                   onChange={(event) => {
                     setTexts({ ...texts, [field.name]: event.target.value });
                     setFrom({ ...from, [field.name]: "typed" });
+                    setFilled(new Set([...filled].filter((name) => name !== field.name)));
                   }}
                 >
                   {field.choices && <MenuItem value="">Unknown</MenuItem>}

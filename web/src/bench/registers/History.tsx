@@ -3,6 +3,7 @@
 import { Box, Typography } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { client, got, type PastVersion } from "../api/client";
+import { dayWords } from "../jobs/days";
 import { ErrorNote } from "../parts/notes";
 
 const SUMMARY = { cursor: "pointer", minHeight: 44, display: "flex", alignItems: "center" } as const;
@@ -23,7 +24,7 @@ export function History({ kind, id, version }: { kind: "panel" | "device" | "sup
       {past.data.map((one) => (
         <Box key={one.version} sx={{ mb: 1 }}>
           <Typography variant="body2" sx={{ fontWeight: 600 }}>
-            {new Date(one.at).toLocaleDateString()}, {one.by}
+            {dayWords(one.at.slice(0, 10))}, {one.by}
           </Typography>
           {one.changes.map((change) => (
             <Typography key={change.field} variant="body2" sx={{ overflowWrap: "anywhere" }}>
