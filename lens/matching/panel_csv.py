@@ -47,28 +47,31 @@ class Fault(NamedTuple):
     text: str
 
 
-class PanelTable(NamedTuple):
-    rows: list[PanelRow]
-    faults: list[Fault]
-    delimiter: str
-    encoding: str
+class PanelTable:
+    """A file of panels, read as its rows are asked for: a hundred thousand at once would fill a process. ``faults`` grow on the way; ``lines`` is how
+    many the file has at most."""
 
+    def __init__(self, data: bytes) -> None:
+        """Raises BadInput for what is no table with a column of part numbers."""
+        read = lines_of(data)
+        _check_header(read.header)
+        self.delimiter, self.encoding, self.lines = read.delimiter, read.encoding, data.count(b"\n") + 1
+        self.faults: list[Fault] = []
+        self._rows = self._read(read.rows)
 
-def read_panels(data: bytes) -> PanelTable:
-    """The panels of a CSV file. Raises BadInput for what is no table with a column of part numbers."""
-    lines = lines_of(data)
-    _check_header(lines.header)
-    rows: list[PanelRow] = []
-    faults: list[Fault] = []
-    seen: dict[str, int] = {}
-    for line in lines.rows:
-        if len(faults) >= MOST_FAULTS:
-            continue
-        if isinstance(line, Fault):
-            faults.append(line)
-        else:
-            _take(line, rows, faults, seen)
-    return PanelTable(rows, faults, lines.delimiter, lines.encoding)
+    def __iter__(self) -> Iterator[PanelRow]:
+        return self._rows
+
+    def _read(self, lines: Iterable["Line | Fault"]) -> Iterator[PanelRow]:
+        seen: dict[str, int] = {}
+        for line in lines:
+            if len(self.faults) >= MOST_FAULTS:
+                continue
+            told = line if isinstance(line, Fault) else _row(line, seen)
+            if isinstance(told, Fault):
+                self.faults.append(told)
+            else:
+                yield told
 
 
 class Line(NamedTuple):
@@ -158,24 +161,21 @@ def _check_header(header: Sequence[str]) -> None:
             )
 
 
-def _take(row: Line, rows: list[PanelRow], faults: list[Fault], seen: dict[str, int]) -> None:
+def _row(row: Line, seen: dict[str, int]) -> PanelRow | Fault:
     line, told = row
     name = told.pop(NUMBER, "").removeprefix("'")
     normal = normal_number(name)
     if not normal:
-        faults.append(Fault(line, "It has no part number."))
-    elif normal in seen:
-        faults.append(Fault(line, f"'{name}' is in line {seen[normal]} already."))
-    else:
-        seen[normal] = line
-        try:
-            rows.append(PanelRow(line, name, told.pop(MAKER, "").removeprefix("'")[:80], _spec(name, told)))
-        except ValidationError as error:
-            faults.append(
-                Fault(line, "; ".join(f"{place}: {words}" for place, words in faults_of(error, PanelSpec).items()))
-            )
-        except ValueError as error:
-            faults.append(Fault(line, str(error)))
+        return Fault(line, "It has no part number.")
+    if normal in seen:
+        return Fault(line, f"'{name}' is in line {seen[normal]} already.")
+    seen[normal] = line
+    try:
+        return PanelRow(line, name, told.pop(MAKER, "").removeprefix("'")[:80], _spec(name, told))
+    except ValidationError as error:
+        return Fault(line, "; ".join(f"{place}: {words}" for place, words in faults_of(error, PanelSpec).items()))
+    except ValueError as error:
+        return Fault(line, str(error))
 
 
 def _spec(name: str, told: dict[str, str]) -> PanelSpec:

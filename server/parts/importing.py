@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Callable
+from itertools import islice
 from typing import Any, NamedTuple
 
 from django.db import connection, transaction
@@ -12,7 +13,7 @@ from django.utils import timezone
 from lens.canonical import digest
 from lens.errors import BadInput
 from lens.matching import Source, ValueSource, normal_number, take_over
-from lens.matching.panel_csv import MOST_FAULTS, NUMBER, Fault, PanelRow, read_panels
+from lens.matching.panel_csv import MOST_FAULTS, NUMBER, Fault, PanelRow, PanelTable
 from lens.purchasing.offer_csv import read_offers
 from server.accounts.policy import require
 from server.jobs.actions import Person
@@ -54,19 +55,17 @@ def import_panels(
     """What a file adds and changes; with ``dry`` nothing is stored. What a file leaves empty stays as it is in the register, and so does what is
     known from a stronger source than the file's."""
     person = require(user, "job.change")
-    table = read_panels(data)
+    table = PanelTable(data)
     known = dict(PanelModel.objects.select_for_update().values_list("normal", "id"))
     count = new = changed = same = kept = 0
-    total = len(table.rows)
     made: list[list[int]] = []
-    while table.rows:  # some at a time: a hundred thousand panels whole would fill the process
-        progress(count, total)
-        rows, table.rows[:BATCH] = table.rows[:BATCH], []
+    while rows := list(islice(table, BATCH)):
+        progress(count, table.lines)
         count += len(rows)
         added, mended, alike, stronger = _sorted(rows, known, source)
         new, changed, same, kept = new + len(added), changed + len(mended), same + alike, kept + stronger
         if not dry:
-            PanelModel.objects.bulk_create(added, batch_size=BATCH)
+            _insert(added)
             PanelModel.objects.bulk_update(mended, STORED, batch_size=BATCH)
             _keep([*added, *mended], person)
             made += [[panel.pk, panel.version] for panel in (*added, *mended)]
@@ -206,6 +205,34 @@ def _offers_back(run: ImportRun) -> int:
             Offer.objects.filter(pk=before).update(withdrawn=False)
         count += taken
     return count
+
+
+def _insert(panels: list[PanelModel]) -> None:
+    """New panels by COPY, their numbers drawn from the table's own sequence."""
+    table = PanelModel._meta.db_table
+    with connection.cursor() as cursor:
+        cursor.execute(
+            f"select nextval(pg_get_serial_sequence('{table}', 'id')) from generate_series(1, %s)", [len(panels)]
+        )
+        for panel, (pk,) in zip(panels, cursor.fetchall(), strict=True):
+            panel.pk = pk
+        command = f"copy {table} (id, name, maker, spec, sources, normal, found_by, version, retired) from stdin"
+        with cursor.copy(command) as rows:
+            for panel in panels:
+                spec, sources = (json.dumps(told, ensure_ascii=False) for told in (panel.spec, panel.sources))
+                rows.write_row(
+                    (
+                        panel.pk,
+                        panel.name,
+                        panel.maker,
+                        spec,
+                        sources,
+                        panel.normal,
+                        panel.found_by,
+                        panel.version,
+                        False,
+                    )
+                )
 
 
 def _keep(panels: list[PanelModel], person: Any) -> None:
