@@ -97,7 +97,7 @@ def code_matrix(shop: Shop) -> list[str]:
             "of a closed job": code(bench, closed, kind),
             "of a disabled person": code(tech, run, kind),
         }
-    bench.ok("POST", f"/api/jobs/{closed_job}/hand-over", {"unmeasured_because": "A job of the benchmark."})
+    bench.ok("POST", f"/api/jobs/{closed_job}/hand-over", {"because": "A job of the benchmark."})
     shop.run("person", "Late", "--disable")
     wrong = []
     print(f"\n{'code':24s} {'device page':>12s} {'phone camera':>13s}   (opens its own kind; opens the other kind)")

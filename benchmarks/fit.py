@@ -3,9 +3,9 @@
 import random
 import time
 
-from lens.fitting import get_procedure, procedures, standing
+from lens.fitting import FitStep, get_procedure, procedures, standing
 from lens.fitting.procedures import Procedure
-from lens.steps import Done, Step, critical_path, finished
+from lens.steps import Done, critical_path, finished
 
 WALKS, STEPS, WANTED_MS, ROUNDS = 1000, 60, 20.0, 20
 TOUCHES_CABLE = ("plug", "open", "display_plug", "plates_on")
@@ -59,11 +59,11 @@ def balance(name: str, log: list[Done]) -> dict[str, int]:
 
 def _long_one() -> Procedure:
     """A procedure of sixty steps: each stands on two before it, every tenth powers up."""
-    steps = [Step(id="make_safe", title="Make safe", sets=("isolated",))]
+    steps = [FitStep(id="make_safe", title="Make safe", sets=("isolated",))]
     for n in range(1, STEPS):
         needs = tuple(f"s{k}" for k in (n - 1, n - 3) if k >= 1) or ("make_safe",)
         ends = ("isolated",) if n % 10 == 0 else ()
-        steps.append(Step(id=f"s{n}", title=f"Step {n}", needs=needs, requires=("isolated",), ends=ends, minutes=2))
+        steps.append(FitStep(id=f"s{n}", title=f"Step {n}", needs=needs, requires=("isolated",), ends=ends, minutes=2))
     return Procedure(id="long", title="Long", devices=("clamshell",), opened_from="", held_by="", steps=tuple(steps))
 
 

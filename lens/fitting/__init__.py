@@ -1,6 +1,20 @@
 """Procedures per build: what may come next, what must be proven for it, and what to do about a new panel whose touch fails."""
 
+from lens.fitting.details import (
+    AdhesiveNote,
+    DoneAt,
+    HeatNote,
+    Part,
+    Running,
+    StepNotes,
+    check_notes,
+    left_words,
+    parts,
+    running,
+    to_move,
+)
 from lens.fitting.estimates import Estimate, look_inside_minutes, minutes_of
+from lens.fitting.fit_step import Fasteners, FitStep, KeepOut, Liner
 from lens.fitting.gates import check_build, check_counts, check_step, inspection_of, procedure_for
 from lens.fitting.procedures import (
     POWERED,
@@ -20,26 +34,41 @@ from lens.fitting.touch_choice import RULE as TOUCH_RULE, OfferTerms, School, To
 __all__ = [
     "POWERED",
     "TOUCH_RULE",
+    "AdhesiveNote",
+    "DoneAt",
     "Estimate",
+    "Fasteners",
+    "FitStep",
+    "HeatNote",
+    "KeepOut",
+    "Liner",
     "OfferTerms",
+    "Part",
     "Procedure",
+    "Running",
     "School",
     "Standing",
+    "StepNotes",
     "TouchChoice",
     "builds_for",
     "check_build",
     "check_counts",
+    "check_notes",
     "check_step",
     "get_procedure",
     "hazards",
     "inspection_of",
+    "left_words",
     "look_inside_minutes",
     "minutes_of",
+    "parts",
     "powers_up",
     "procedure_for",
     "procedures",
     "read_procedure",
+    "running",
     "standing",
+    "to_move",
     "with_power",
     "touch_choice",
 ]

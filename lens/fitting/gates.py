@@ -3,7 +3,9 @@
 from collections.abc import Mapping, Sequence
 
 from lens.errors import BadInput
-from lens.fitting.procedures import Procedure, procedures, standing, with_power
+from lens.fitting.details import Running, left_words, waits_for_clock
+from lens.fitting.fit_step import FitStep
+from lens.fitting.procedures import Procedure, powers_up, procedures, standing, with_power
 from lens.steps import Done, Step, blocked
 from lens.tables import not_known
 
@@ -37,7 +39,8 @@ def check_step(
     choice: str = "",
     reason: str = "",
     unaccounted: int = 0,
-) -> Step:
+    clocks: Sequence[Running] = (),
+) -> FitStep:
     """The step, when it may be done now.
 
     Parameters
@@ -46,6 +49,7 @@ def check_step(
     choice : id of the step's choice, empty where it has none
     reason : why it is done although its inspection proves nothing; a failed one is never passed
     unaccounted : loose things that nobody can find
+    clocks : that the log began
 
     Raises
     ------
@@ -55,12 +59,20 @@ def check_step(
     known = procedure.graph.by_id
     if step_id not in known:
         raise not_known("step", step_id, known, "unknown_gate")
-    step, where = known[step_id], standing(procedure, log, unaccounted=unaccounted)
+    step, where = (
+        next(one for one in procedure.steps if one.id == step_id),
+        standing(procedure, log, unaccounted=unaccounted),
+    )
     waits = dict(where.blocked).get(step_id)
     if waits is None and step_id not in where.open:
         waits = blocked(with_power(procedure), step_id, log)  # it was done, or another way was chosen
     if waits:
         raise BadInput(f"'{step.title}' cannot be done yet. {waits}", "gate_order")
+    held = waits_for_clock(step, powers_up(step), clocks)
+    if held is not None:
+        raise BadInput(
+            f"'{step.title}' waits: {held.clock.title.lower()}, {left_words(held.left_s)} left.", "gate_clock"
+        )
     stage = inspection_of(step)
     if stage is not None:
         _check_inspection(step, inspections.get(stage), reason)

@@ -8,6 +8,8 @@ from typing import Any
 from pydantic import Field
 
 from lens.errors import BadInput, ModelInconsistent
+from lens.fitting.details import parts
+from lens.fitting.fit_step import Fasteners, FitStep, KeepOut, Liner
 from lens.records.base import Record
 from lens.steps import Done, Graph, Step, applies, blocked, check, check_log, due, open_steps, way_back
 from lens.tables import not_known, parse, shipped, unknown, validated
@@ -27,7 +29,12 @@ class Procedure(Record):
     opened_from: str
     held_by: str
     part_of: tuple[str, ...] = ()
-    steps: tuple[Step, ...]
+    opens: str = Field(default="", description="in words: which way, and what is known before the pick goes in")
+    carries: tuple[str, ...] = Field(default=(), description="parts that an old display of this build may carry")
+    liners: dict[str, Liner] = {}
+    keep_outs: tuple[KeepOut, ...] = ()
+    fasteners: dict[str, Fasteners] = {}
+    steps: tuple[FitStep, ...]
 
     @property
     def graph(self) -> Graph:
@@ -57,6 +64,11 @@ class _File(Record):
     opened_from: str = ""
     held_by: str = ""
     part_of: tuple[str, ...] = ()
+    opens: str = Field(default="", max_length=200)
+    carries: tuple[str, ...] = Field(default=(), max_length=40)
+    liners: dict[str, Liner] = {}
+    keep_outs: tuple[KeepOut, ...] = Field(default=(), max_length=20)
+    fasteners: dict[str, Fasteners] = {}
     steps: list[dict[str, Any]] = Field(min_length=1, max_length=500)
 
 
@@ -82,11 +94,37 @@ def read_procedure(text: str | bytes, name: str) -> Procedure:
         for hazard in step.hazards:
             if hazard not in hazards():
                 raise BadInput(f"Step '{step.id}': hazard {unknown(hazard, hazards())}", "procedure")
+    _check_words(procedure)
     try:
         check(procedure.graph)
     except ModelInconsistent as faults:
         raise BadInput(f"The procedure '{name}' cannot be followed. {faults}", "procedure") from None
     return procedure
+
+
+def _check_words(procedure: Procedure) -> None:
+    """Raises BadInput for a part, liner, group of screws or choice that a procedure names and does not describe."""
+    for part in procedure.carries:
+        if part not in parts():
+            raise BadInput(f"Carried part {unknown(part, parts())}", "procedure")
+    if bool(procedure.carries) != any(step.moves for step in procedure.steps):
+        raise BadInput(
+            "Parts that are carried need one step that moves them over ('moves: true'), and it needs them.", "procedure"
+        )
+    taken_off = [liner for step in procedure.steps for liner in step.liners]
+    for liner in procedure.liners:
+        if taken_off.count(liner) != 1:
+            raise BadInput(f"Liner '{liner}' comes off at one step; {taken_off.count(liner)} name it.", "procedure")
+    for step in procedure.steps:
+        for liner in step.liners:
+            if liner not in procedure.liners:
+                raise BadInput(f"Step '{step.id}': liner {unknown(liner, procedure.liners)}", "procedure")
+        for choice in step.clocks:
+            if choice and choice not in step.choices:
+                raise BadInput(f"Step '{step.id}': clock of choice {unknown(choice, step.choices)}", "procedure")
+        for group in step.counts:
+            if procedure.fasteners and group not in procedure.fasteners:
+                raise BadInput(f"Step '{step.id}': screws {unknown(group, procedure.fasteners)}", "procedure")
 
 
 def _expanded(row: dict[str, Any], number: int) -> dict[str, Any]:

@@ -13,7 +13,7 @@ from pydantic import Field
 from lens.records.base import Record
 
 StationId = Literal["intake", "isolate", "inspect", "match", "fit", "prove", "hand_over"]
-Stage = Literal["received", "inspect", "external", "dry_fit", "closed", "recheck"]
+Stage = Literal["received", "inspect", "external", "bench", "dry_fit", "closed", "recheck"]
 WaitingFor = Literal["part", "owner", "cure", "specialist"]
 StationStatus = Literal["open", "active", "done", "failed", "not_proven", "skipped"]
 
@@ -28,6 +28,9 @@ class StageFacts(Record):
     id: Stage
     title: str
     judged: bool = Field(description="False: evidence of the way, which the job's verdict does not stand on")
+    measured: bool = Field(
+        default=True, description="False: photos of the device that are kept and not read for patterns"
+    )
 
 
 class Waiting(Record):
@@ -58,9 +61,10 @@ _STATIONS = (
     StationFacts(id="hand_over", title="Hand over", stage="closed"),
 )
 _STAGES = (
-    StageFacts(id="received", title="At intake", judged=False),
+    StageFacts(id="received", title="At intake", judged=False, measured=False),
     StageFacts(id="inspect", title="As received", judged=True),
     StageFacts(id="external", title="External output", judged=False),
+    StageFacts(id="bench", title="While fitting", judged=False, measured=False),
     StageFacts(id="dry_fit", title="Dry fit", judged=True),
     StageFacts(id="closed", title="Closed", judged=True),
     StageFacts(id="recheck", title="Re-test", judged=True),

@@ -12,7 +12,7 @@ from ninja.files import UploadedFile
 from lens.errors import BadInput
 from lens.meter import read_readings, typed_reading
 from server.accounts import doors
-from server.bench.facets import FACETS, facet_of, job_with
+from server.bench.facets import FACETS, facet_of, hindrances_of, job_with
 from server.bench.job_schemas import (
     Answer,
     EntryOut,
@@ -128,7 +128,8 @@ def hand_over(request: HttpRequest, job_id: int, body: HandOverIn | None = None)
             job_id,
             told.true_causes,
             verdict_of_job(job) if seen_of(job) else None,
-            told.unmeasured_because,
+            told.because,
+            hindrances_of(job_id),
         )
         revoke_at_hand_over(job_id)
     return job_with(job_id)

@@ -52,6 +52,15 @@ def states_of(look: JobLook) -> tuple[StationState, ...]:
     return station_states(told, look.job.skipped)
 
 
+def hindrances(look: JobLook) -> list[str]:
+    """What speaks against handing over now, as the facets tell it."""
+    return [words for facet in FACETS.values() if facet.hinders for words in facet.hinders(look)]
+
+
+def hindrances_of(job_id: int) -> list[str]:
+    return hindrances(JobLook.at(job_id))
+
+
 def head(look: JobLook) -> dict[str, Any]:
     """What every station shows of a job."""
     job = look.job
@@ -63,6 +72,7 @@ def head(look: JobLook) -> dict[str, Any]:
         "assigned_to": job.assigned_to.username if job.assigned_to else "",
         "waiting_for": job.waiting_for or None,
         "verdict": look.verdict,
+        "hindrances": [] if job.closed_at else hindrances(look),
         "stations": states_of(look),
     }
 

@@ -67,6 +67,7 @@ class JobHead(JobFields):
     created_by: str
     can_simulate: bool
     verdict: JobVerdict
+    hindrances: list[str]
     stations: list[StationState]
     true_causes: list[str]
     assigned_to: str
@@ -110,7 +111,7 @@ class Luminance(Schema):
 
 class HandOverIn(Schema):
     true_causes: list[str] = Field(default=[], max_length=5)
-    unmeasured_because: str = Short
+    because: str = Short
 
 
 class Reason(Schema):

@@ -1,16 +1,25 @@
 """Doing the steps of a build, and taking them back: a log that only grows."""
 
+import datetime as dt
+
 from django.db import transaction
+from django.utils import timezone
 
 from lens.errors import BadInput
 from lens.fitting import (
     POWERED,
+    DoneAt,
     Procedure,
+    Running,
+    StepNotes,
     check_build,
     check_counts,
+    check_notes,
     check_step,
     inspection_of,
     procedure_for,
+    running,
+    to_move,
     with_power,
 )
 from lens.steps import Done, due, undo
@@ -62,10 +71,16 @@ def out_of(procedure: Procedure, rows: list[GatePassed]) -> dict[str, int]:
 
 @transaction.atomic
 def pass_gate(
-    user: Person, job_id: int, step_id: str, choice: str, reason: str = "", counts: dict[str, int] | None = None
+    user: Person,
+    job_id: int,
+    step_id: str,
+    choice: str,
+    reason: str = "",
+    counts: dict[str, int] | None = None,
+    notes: StepNotes | None = None,
 ) -> None:
-    """Do a step; raises BadInput with what is missing. A second click changes nothing. ``reason``: why, where its inspection proves nothing, or
-    fewer screws go back than came out."""
+    """Do a step; raises BadInput with what is missing. A second click changes nothing. ``reason``: why, where its inspection proves nothing, fewer
+    screws go back than came out, or something that is usually noted was not done."""
     person = require(user, "job.change")
     job = lock_open_job(job_id)
     procedure, rows = _procedure(job), rows_of(job)
@@ -78,13 +93,25 @@ def pass_gate(
     ):
         return
     told = results_by_stage(job)
-    step = check_step(procedure, step_id, log, told, choice, reason, unaccounted_of(rows))
+    step = check_step(
+        procedure, step_id, log, told, choice, reason, unaccounted_of(rows), clocks_of(procedure, rows, timezone.now())
+    )
     check_counts(step, counts or {}, out_of(procedure, rows), reason)
+    noted = notes or StepNotes()
+    titles = [procedure.liners[name].title for name in step.liners]
+    check_notes(step, noted, parts_to_move(job, procedure), titles, reason)
     stage = inspection_of(step)
     kept = reason.strip()[:300] if stage is None or told.get(stage) != "pass" else ""
+    details = noted.model_dump(mode="json", exclude_defaults=True)
     met = {group: int((counts or {})[group]) for group in step.counts}
     GatePassed.objects.create(
-        job=job, gate=step_id, choice=choice if step.choices else "", reason=kept, counts=met, by=person
+        job=job,
+        gate=step_id,
+        choice=choice if step.choices else "",
+        reason=kept,
+        counts=met,
+        details=details,
+        by=person,
     )
     chosen = f": {step.choices[choice]}" if step.choices else ""
     counted = "".join(f", {count} {group.replace('_', ' ')} screws" for group, count in met.items())
@@ -98,7 +125,22 @@ def pass_gate(
         choice=choice,
         reason=kept,
         counts=met,
+        notes=details,
     )
+
+
+def clocks_of(procedure: Procedure, rows: list[GatePassed], now: dt.datetime) -> tuple[Running, ...]:
+    """The clocks that what was done began."""
+    steps = {step.id: step for step in procedure.steps}
+    log = [
+        DoneAt(row.gate, row.choice, row.at, StepNotes.model_validate(row.details)) for row in rows if row.gate in steps
+    ]
+    return running(steps, log, now)
+
+
+def parts_to_move(job: Job, procedure: Procedure) -> tuple[str, ...]:
+    """What the old display carries and the chosen offer's does not bring."""
+    return to_move(procedure.carries, job.chosen_offer.comes_with if job.chosen_offer else ())
 
 
 def results_by_stage(job: Job) -> dict[str, str]:

@@ -14,6 +14,26 @@ class GatePassed(models.Model):
         max_length=300, blank=True
     )  # why it was passed although its inspection did not prove the panel
     counts = models.JSONField(default=dict)
+    details = models.JSONField(default=dict)  # lens.fitting.StepNotes, as far as something was noted
+    taken_back = models.BooleanField(default=False)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("id",)
+
+
+class FitNote(models.Model):
+    """What was photographed or met at a step. ``was_so``: found on the way; False: done by us; None: only a photo of how it is. Rows are only added;
+    one that was wrong is taken back."""
+
+    job = models.ForeignKey("jobs.Job", on_delete=models.PROTECT, related_name="fit_notes")
+    step = models.CharField(max_length=40, blank=True)
+    text = models.CharField(max_length=300, blank=True)
+    place = models.CharField(max_length=80, blank=True)
+    was_so = models.BooleanField(null=True)
+    consent_needed = models.BooleanField(default=False)
+    photo = models.ForeignKey("inspections.Photo", on_delete=models.PROTECT, null=True, related_name="+")
     taken_back = models.BooleanField(default=False)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField(auto_now_add=True)

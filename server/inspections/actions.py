@@ -26,7 +26,8 @@ from server.inspections.models import Judgement, Photo, Run
 from server.jobs.actions import Person, lock_open_job
 from server.jobs.record import write
 
-UNMEASURED = ("received",)  # photos of the device as it came in: kept as evidence, no pattern is looked for
+# photos of the device itself: kept as evidence, no pattern is looked for
+UNMEASURED = tuple(stage.id for stage in STAGES.values() if not stage.measured)
 MAX_PHOTOS = 60
 
 

@@ -235,11 +235,13 @@ def hand_over(
     job_id: int,
     true_causes: Sequence[str] = (),
     verdict: JobVerdict | None = None,
-    unmeasured_because: str = "",
+    because: str = "",
+    hindrances: Sequence[str] = (),
 ) -> Job:
     """Close the job, and say what it turned out to be. A second click finds it closed and changes nothing.
 
-    verdict : of the device as it goes; without one nothing was measured, which asks for ``unmeasured_because``
+    verdict : of the device as it goes; without one nothing was measured, which asks for ``because``
+    hindrances : what else speaks against handing over now, in words; asks for ``because`` too
     """
     person = require(user, "job.hand_over")
     job = get_object_or_404(Job.objects.select_for_update(), pk=job_id)
@@ -248,25 +250,32 @@ def hand_over(
         unknown = [name for name in true_causes if name not in model.causes]
         if unknown:
             raise BadInput(f"There is no cause '{unknown[0]}'. Reload the page and choose again.", "unknown_cause")
-        if verdict is None and not unmeasured_because.strip():
+        if verdict is None and not because.strip():
             raise BadInput(
                 "Nothing was measured on this job. Say why it is handed over all the same: the report will tell.",
                 "nothing_measured",
+            )
+        if hindrances and not because.strip():
+            raise BadInput(
+                f"{' '.join(hindrances)} Wait, or say why it is handed over all the same: the report will tell.",
+                "hindered",
             )
         job.closed_at, job.station, job.true_causes = timezone.now(), "hand_over", list(dict.fromkeys(true_causes))
         job.save(update_fields=["closed_at", "station", "true_causes"])
         named = (
             f" It was: {', '.join(model.causes[name].title for name in job.true_causes)}." if job.true_causes else ""
         )
-        because = f" Nothing was measured: {unmeasured_because.strip()[:300]}." if verdict is None else ""
+        why = because.strip()[:300]
+        although = " ".join(([] if verdict else ["Nothing was measured."]) + list(hindrances))
+        told = f" {although} Because: {why}." if although else ""
         write(
             job,
             person.username,
             "handed_over",
-            f"Handed over and closed.{named}{because}",
+            f"Handed over and closed.{named}{told}",
             causes=job.true_causes,
             verdict=verdict.model_dump(mode="json") if verdict else None,
-            unmeasured_because=unmeasured_because.strip()[:300],
+            because=why,
         )
     return job
 

@@ -26,10 +26,11 @@ L = TypeVar("L", contravariant=True)
 
 @dataclass(frozen=True)
 class Facet(Generic[L]):
-    """``prefetch`` is what its view reads of the job, ``stations`` what its stations know."""
+    """``prefetch`` is what its view reads of the job, ``stations`` what its stations know, ``hinders`` what speaks against handing over now."""
 
     id: str
     schema: type[Schema]
     view: Callable[[L], dict[str, Any]]
     prefetch: tuple[str, ...] = ()
     stations: Mapping[str, Callable[[L], StationTold]] = field(default_factory=dict)
+    hinders: Callable[[L], list[str]] | None = None

@@ -12,7 +12,7 @@ class Rates(Served):
     def test_closed_jobs_count_until_a_lead_starts_anew(self) -> None:
         tech = User.objects.get(username="tech")
         job = create_job(tech, {**JOB, "profile": "class-II", "build": "ears"})
-        hand_over(tech, job.pk, ["cable"], unmeasured_because="Repaired before it was measured.")
+        hand_over(tech, job.pk, ["cable"], because="Repaired before it was measured.")
         with self.page() as page:
             page.goto(f"{self.url}/settings/rates")
             row = page.get_by_role("row", name="Display cable damaged")

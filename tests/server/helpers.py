@@ -38,6 +38,19 @@ def person(name: str, role: str | None = "technician") -> User:
     return user
 
 
+def notes_for(step: dict[str, Any], state: dict[str, Any]) -> dict[str, Any]:
+    """All that a step asks to be noted."""
+    told: dict[str, Any] = {"held_s": step["hold_s"]}
+    if "heat" in step["notes"]:
+        told["heat"] = {"source": "hot_air", "cycles": 2, "seconds": 45, "battery_c": 41.0}
+    if "adhesive" in step["notes"]:
+        told["adhesive"] = {"kind": "tape"}
+    if step["moves"]:
+        told["parts"] = {part["id"]: "moved" for part in state["parts"] if not part["comes"]}
+    told["liners"] = dict.fromkeys(step["liners"], "off")
+    return told
+
+
 class Bench:
     """A signed-in person's requests, by their verbs."""
 
@@ -81,8 +94,8 @@ class Bench:
             read_file(answer.json()["id"])
         return dict(self.ok("GET", path))
 
-    def work_to(self, job_id: int, last: str, path: str = "") -> dict[str, Any]:
-        """Do the steps of the job's build, in the order of the file, up to one that stays undone."""
+    def work_to(self, job_id: int, last: str, dry_fit: str = "") -> dict[str, Any]:
+        """Do the steps of the job's build, in the order of the file, up to one that stays undone. ``dry_fit``: why it is passed without proof."""
         state = dict(self.ok("GET", f"/jobs/{job_id}/fit"))
         while True:
             step = next(one["step"] for one in state["steps"] if one["state"] == "open")
@@ -91,7 +104,17 @@ class Bench:
             counts = {group: abs(usual) for group, usual in step["counts"].items()}
             choice = next(iter(step["choices"]), "")
             state = dict(
-                self.ok("POST", f"/jobs/{job_id}/fit/gates", {"gate": step["id"], "choice": choice, "counts": counts})
+                self.ok(
+                    "POST",
+                    f"/jobs/{job_id}/fit/gates",
+                    {
+                        "gate": step["id"],
+                        "choice": choice,
+                        "counts": counts,
+                        "notes": notes_for(step, state),
+                        "reason": dry_fit if step["id"] == "dry_fit" else "",
+                    },
+                )
             )
 
     def new_job(self, **fields: Any) -> dict[str, Any]:

@@ -54,7 +54,7 @@ class EveryEndpoint(TestCase):
     def test_only_leads_reopen(self) -> None:
         bench, lead = Bench(person("tech")), Bench(person("boss", "lead"))
         job = bench.new_job()
-        bench.ok("POST", f"/jobs/{job['id']}/hand-over", {"unmeasured_because": "Handed back as it came."})
+        bench.ok("POST", f"/jobs/{job['id']}/hand-over", {"because": "Handed back as it came."})
         self.assertEqual(bench.call("POST", f"/jobs/{job['id']}/reopen", {"reason": "x"})[0], 403)
         self.assertIsNone(lead.ok("POST", f"/jobs/{job['id']}/reopen", {"reason": "owner came back"})["closed_at"])
 

@@ -45,7 +45,7 @@ class FiledEdid(TestCase):
             self.assertEqual(status, 422)
             self.assertIn(words, told["detail"])
         self.assertIsNone(Job.objects.get().edid)
-        self.bench.ok("POST", f"/jobs/{self.job['id']}/hand-over", {"unmeasured_because": "Handed back as it came."})
+        self.bench.ok("POST", f"/jobs/{self.job['id']}/hand-over", {"because": "Handed back as it came."})
         self.assertEqual(self.send(edid_of(FITTING))[0], 422)
 
     def test_a_replacement_is_held_to_the_panel_before_it(self) -> None:

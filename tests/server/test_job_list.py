@@ -120,7 +120,7 @@ class Listing(TestCase):
         JobSummary.objects.all().delete()  # worked out anew where it is gone
         Job.objects.update(stale=True)
         self.assertEqual(self.page()["jobs"][0], line)
-        self.bench.ok("POST", f"/jobs/{job['id']}/hand-over", {"unmeasured_because": "Owner came."})
+        self.bench.ok("POST", f"/jobs/{job['id']}/hand-over", {"because": "Owner came."})
         self.assertEqual(self.titles(), [])
         self.assertEqual(self.page("?state=closed")["jobs"][0]["station"], "hand_over")
 

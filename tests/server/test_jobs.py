@@ -139,7 +139,7 @@ class BaseRates(TestCase):
             told = bench.ok(
                 "POST",
                 f"/jobs/{job['id']}/hand-over",
-                {"true_causes": ["connector", "connector"], "unmeasured_because": "Seen by eye."},
+                {"true_causes": ["connector", "connector"], "because": "Seen by eye."},
             )
             self.assertEqual(told["true_causes"], ["connector"])
         after = self.rates(bench)["connector"]
@@ -194,7 +194,7 @@ class MatchAndFit(TestCase):
     def test_gates_are_refused_by_the_server(self) -> None:
         status, told = self.bench.call("POST", f"{self.path}/fit/gates", {"gate": "close", "choice": "all"})
         self.assertEqual((status, told["type"]), (422, "/problems/gate-order"))
-        safe = {"gate": "make_safe", "choice": "battery_out"}
+        safe = {"gate": "make_safe", "choice": "battery_out", "notes": {"held_s": 15}}
         for _ in range(2):  # a second click does nothing
             self.bench.ok("POST", f"{self.path}/fit/gates", safe)
         self.assertEqual(Entry.objects.filter(job_id=self.job["id"], kind="gate").count(), 1)
@@ -253,8 +253,8 @@ class HandOver(TestCase):
         self.path = f"/jobs/{self.job['id']}"
 
     def test_a_closed_job_changes_no_more(self) -> None:
-        self.bench.ok("POST", f"{self.path}/hand-over", {"unmeasured_because": "Handed back as it came."})
-        self.bench.ok("POST", f"{self.path}/hand-over", {"unmeasured_because": "Handed back as it came."})
+        self.bench.ok("POST", f"{self.path}/hand-over", {"because": "Handed back as it came."})
+        self.bench.ok("POST", f"{self.path}/hand-over", {"because": "Handed back as it came."})
         self.assertEqual(Entry.objects.filter(kind="handed_over").count(), 1)
         for method, path, body in (
             ("PATCH", "", {"version": 99, "owner": "x"}),

@@ -261,7 +261,7 @@ class CodesThatEnd(TestCase):
         self.bench.ok("POST", f"/jobs/{self.job['id']}/rechecks", {"due_on": due, "reason": "cure"})
         retest = self.bench.ok("POST", f"/jobs/{self.job['id']}/runs/recheck")["id"]
         _, later = self.make("snap", retest)
-        self.bench.ok("POST", f"/jobs/{self.job['id']}/hand-over", {"unmeasured_because": "Handed back as it came."})
+        self.bench.ok("POST", f"/jobs/{self.job['id']}/hand-over", {"because": "Handed back as it came."})
         self.assertEqual((self.opens(code), self.opens(snap, "s"), self.opens(later, "s")), (False, False, True))
         self.assertEqual(self.bench.call("POST", f"/runs/{self.run_id}/access", {"kind": "snap"})[0], 422)
         self.make("glass", retest)
@@ -271,7 +271,7 @@ class CodesThatEnd(TestCase):
         due = (timezone.localdate() + timedelta(days=3)).isoformat()
         asked = self.bench.ok("POST", f"/jobs/{self.job['id']}/rechecks", {"due_on": due, "reason": "cure"})["id"]
         retest = self.bench.ok("POST", f"/jobs/{self.job['id']}/runs/recheck")["id"]
-        self.bench.ok("POST", f"/jobs/{self.job['id']}/hand-over", {"unmeasured_because": "Handed back as it came."})
+        self.bench.ok("POST", f"/jobs/{self.job['id']}/hand-over", {"because": "Handed back as it came."})
         before = self.bench.ok("GET", f"/jobs/{self.job['id']}")
         for path, body in (
             (f"/runs/{self.run_id}/pattern", {"pattern": "black"}),

@@ -65,7 +65,11 @@ class Shop(TestCase):
     def test_reports_print_the_shop_its_paper_and_its_time(self) -> None:
         self.put(name="Ridge <Repairs>", address="Upper square 1\nValley", paper="Letter", time_zone="Asia/Tokyo")
         job = self.bench.new_job()
-        self.bench.ok("POST", f"/jobs/{job['id']}/fit/gates", {"gate": "make_safe", "choice": "battery_out"})
+        self.bench.ok(
+            "POST",
+            f"/jobs/{job['id']}/fit/gates",
+            {"gate": "make_safe", "choice": "battery_out", "notes": {"held_s": 15}},
+        )
         Job.objects.get(pk=job["id"]).gates.update(at=datetime(2030, 6, 1, 20, 0, tzinfo=ZoneInfo("UTC")))
         html = report_html(job["id"])
         for words in ("Ridge &lt;Repairs&gt;<br>Upper square 1<br>Valley", "size: Letter", "2030-06-02 05:00"):

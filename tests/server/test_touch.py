@@ -239,9 +239,7 @@ class Rechecks(TouchCase):
         first, second = (self.bench.ok("POST", f"/jobs/{self.job['id']}/rechecks", wanted)["id"] for _ in range(2))
         self.assertEqual(first, second)
         self.bench.ok(
-            "POST",
-            f"/jobs/{self.job['id']}/hand-over",
-            {"true_causes": [], "unmeasured_because": "Handed back as it came."},
+            "POST", f"/jobs/{self.job['id']}/hand-over", {"true_causes": [], "because": "Handed back as it came."}
         )
         run = self.bench.ok("POST", f"/jobs/{self.job['id']}/runs/recheck")["id"]
         self.bench.ok("POST", f"/runs/{run}/access", {"kind": "glass"})

@@ -84,7 +84,7 @@ class SimulatedBench(InspectionCase):
         self.assertTrue(shoot_one(self.run.pk, "white", 1))
         self.assertTrue(shoot_one(self.run.pk, "white", 1))
         self.assertEqual(self.run.photos.count(), 1)
-        self.bench.ok("POST", f"/jobs/{self.job['id']}/hand-over", {"unmeasured_because": "Handed back as it came."})
+        self.bench.ok("POST", f"/jobs/{self.job['id']}/hand-over", {"because": "Handed back as it came."})
         self.assertFalse(shoot_one(self.run.pk, "black", 1))
 
     @override_settings(DEMO=True)

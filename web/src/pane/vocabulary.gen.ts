@@ -493,27 +493,38 @@ export const STATIONS = {
 export const STAGES = {
   "received": {
     "title": "At intake",
-    "judged": false
+    "judged": false,
+    "measured": false
   },
   "inspect": {
     "title": "As received",
-    "judged": true
+    "judged": true,
+    "measured": true
   },
   "external": {
     "title": "External output",
-    "judged": false
+    "judged": false,
+    "measured": true
+  },
+  "bench": {
+    "title": "While fitting",
+    "judged": false,
+    "measured": false
   },
   "dry_fit": {
     "title": "Dry fit",
-    "judged": true
+    "judged": true,
+    "measured": true
   },
   "closed": {
     "title": "Closed",
-    "judged": true
+    "judged": true,
+    "measured": true
   },
   "recheck": {
     "title": "Re-test",
-    "judged": true
+    "judged": true,
+    "measured": true
   }
 } as const;
 

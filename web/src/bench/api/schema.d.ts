@@ -1539,6 +1539,63 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/fit/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Note
+         * @description A photo at a step, or what was found on the way or done by us.
+         */
+        post: operations["addFitNote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/fit/notes/{note_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take Back Note */
+        delete: operations["takeBackFitNote"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Clocks
+         * @description The clocks of all open jobs that run, or ran out within the last hour; the next to ring first.
+         */
+        get: operations["listClocks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/report.pdf": {
         parameters: {
             query?: never;
@@ -2274,6 +2331,8 @@ export interface components {
             /** Can Simulate */
             can_simulate: boolean;
             verdict: components["schemas"]["JobVerdict"];
+            /** Hindrances */
+            hindrances: string[];
             /** Stations */
             stations: components["schemas"]["StationState"][];
             /** True Causes */
@@ -2767,6 +2826,8 @@ export interface components {
             /** Can Simulate */
             can_simulate: boolean;
             verdict: components["schemas"]["JobVerdict"];
+            /** Hindrances */
+            hindrances: string[];
             /** Stations */
             stations: components["schemas"]["StationState"][];
             /** True Causes */
@@ -3001,10 +3062,10 @@ export interface components {
              */
             true_causes: string[];
             /**
-             * Unmeasured Because
+             * Because
              * @default
              */
-            unmeasured_because: string;
+            because: string;
         };
         /** Reason */
         Reason: {
@@ -3688,7 +3749,7 @@ export interface components {
              * Stage
              * @enum {string}
              */
-            stage: "received" | "inspect" | "external" | "dry_fit" | "closed" | "recheck";
+            stage: "received" | "inspect" | "external" | "bench" | "dry_fit" | "closed" | "recheck";
             /** Title */
             title: string;
             /** Pattern Set */
@@ -4730,6 +4791,31 @@ export interface components {
             /** Problem */
             problem: string;
         };
+        /**
+         * AdhesiveNote
+         * @description What holds it now. ``hours`` of the data sheet; None is 'not known'. ``side`` carries it.
+         */
+        AdhesiveNote: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "tape" | "laid_on" | "liquid" | "strips" | "foam" | "none";
+            /**
+             * Side
+             * @default frame
+             * @enum {string}
+             */
+            side: "frame" | "part" | "both";
+            /** Thickness Mm */
+            thickness_mm?: number | null;
+            /** Gap Mm */
+            gap_mm?: number | null;
+            /** Hours */
+            hours?: number | null;
+            /** Lowest C */
+            lowest_c?: number | null;
+        };
         /** BuildOut */
         BuildOut: {
             /** Id */
@@ -4740,6 +4826,86 @@ export interface components {
             opened_from: string;
             /** Held By */
             held_by: string;
+        };
+        /**
+         * Clock
+         * @description What must pass by itself. ``blocks``: the steps that come after it, every power-up, or only the hand-over. ``asked``: the hours stand on the
+         *     adhesive's data sheet and are asked for; ``minutes`` counts where nobody knows them.
+         */
+        Clock: {
+            /** Title */
+            title: string;
+            /** Minutes */
+            minutes: number;
+            /**
+             * Blocks
+             * @enum {string}
+             */
+            blocks: "next" | "power" | "hand_over";
+            /**
+             * Asked
+             * @default false
+             */
+            asked: boolean;
+        };
+        /**
+         * ClockOut
+         * @description ``left_s`` as the answer was made: 0 has run out. ``known``: False where nobody knows the adhesive's hours.
+         */
+        ClockOut: {
+            /** Step */
+            step: string;
+            /** Title */
+            title: string;
+            /**
+             * Began
+             * Format: date-time
+             */
+            began: string;
+            /**
+             * Ends
+             * Format: date-time
+             */
+            ends: string;
+            /** Left S */
+            left_s: number;
+            /** Known */
+            known: boolean;
+            /** Blocks */
+            blocks: string;
+        };
+        /**
+         * FastenersOut
+         * @description A group, with how many of it are out now.
+         */
+        FastenersOut: {
+            /** Title */
+            title: string;
+            /** Where */
+            where: string;
+            /**
+             * Drive
+             * @default
+             */
+            drive: string;
+            /**
+             * Places
+             * @default []
+             */
+            places: [
+                number,
+                number
+            ][];
+            /**
+             * Caution
+             * @default
+             */
+            caution: string;
+            /**
+             * Out
+             * @default 0
+             */
+            out: number;
         };
         /**
          * FitState
@@ -4765,6 +4931,44 @@ export interface components {
             way_back: string[];
             /** Minutes Left */
             minutes_left: number;
+            /**
+             * Opens
+             * @default
+             */
+            opens: string;
+            /**
+             * Clocks
+             * @default []
+             */
+            clocks: components["schemas"]["ClockOut"][];
+            /**
+             * Parts
+             * @default []
+             */
+            parts: components["schemas"]["PartOut"][];
+            /**
+             * Liners
+             * @default []
+             */
+            liners: components["schemas"]["LinerOut"][];
+            /**
+             * Keep Outs
+             * @default []
+             */
+            keep_outs: components["schemas"]["KeepOut"][];
+            /**
+             * Fasteners
+             * @default {}
+             */
+            fasteners: {
+                [key: string]: components["schemas"]["FastenersOut"];
+            };
+            /**
+             * Notes
+             * @default []
+             */
+            notes: components["schemas"]["NoteOut"][];
+            last_time?: components["schemas"]["LastTime"] | null;
         };
         /**
          * FittingStep
@@ -4902,6 +5106,192 @@ export interface components {
              * @default
              */
             undo: string;
+            /**
+             * Hold S
+             * @default 0
+             */
+            hold_s: number;
+            /**
+             * Clocks
+             * @default {}
+             */
+            clocks: {
+                [key: string]: components["schemas"]["Clock"];
+            };
+            /**
+             * Notes
+             * @default []
+             */
+            notes: ("heat" | "adhesive")[];
+            /**
+             * Moves
+             * @default false
+             */
+            moves: boolean;
+            /**
+             * Liners
+             * @default []
+             */
+            liners: string[];
+        };
+        /**
+         * HeatNote
+         * @description What warmed it. ``battery_c``: the surface on the battery's side as measured; None is 'not measured', which is told so.
+         */
+        HeatNote: {
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "plate" | "hot_air" | "hair_dryer" | "warm_pack" | "other";
+            /** Setting C */
+            setting_c?: number | null;
+            /**
+             * Cycles
+             * @default 1
+             */
+            cycles: number;
+            /**
+             * Seconds
+             * @description of one cycle
+             * @default 60
+             */
+            seconds: number;
+            /** Battery C */
+            battery_c?: number | null;
+        };
+        /**
+         * KeepOut
+         * @description Where a pick must not go. ``edge`` of the device seen from the front; ``along`` from its left or upper end, in shares of the edge.
+         */
+        KeepOut: {
+            /**
+             * Edge
+             * @enum {string}
+             */
+            edge: "top" | "bottom" | "left" | "right";
+            /** Along */
+            along: [
+                number,
+                number
+            ];
+            /** Depth Mm */
+            depth_mm: number;
+            /** What */
+            what: string;
+        };
+        /**
+         * LastTime
+         * @description The last closed job of this device: by step what was met, and photos taken there.
+         */
+        LastTime: {
+            /** Job Id */
+            job_id: number;
+            /**
+             * Closed At
+             * Format: date-time
+             */
+            closed_at: string;
+            /** Told */
+            told: {
+                [key: string]: string[];
+            };
+            /** Photos */
+            photos: {
+                [key: string]: number[];
+            };
+        };
+        /** LinerOut */
+        LinerOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Ends Return */
+            ends_return: boolean;
+            /** Step */
+            step: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "on" | "off" | "none_there";
+        };
+        /** NoteOut */
+        NoteOut: {
+            /** Id */
+            id: number;
+            /** Step */
+            step: string;
+            /** Text */
+            text: string;
+            /** Place */
+            place: string;
+            /** Was So */
+            was_so: boolean | null;
+            /** Consent Needed */
+            consent_needed: boolean;
+            /** Photo Id */
+            photo_id: number | null;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * PartOut
+         * @description A part that the old display may carry. ``comes``: the new one brings it; ``fate``: what became of it, empty before that.
+         */
+        PartOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Freed */
+            freed: string;
+            /** Risk */
+            risk: string;
+            /** Functions */
+            functions: string[];
+            /** Comes */
+            comes: boolean;
+            /** Fate */
+            fate: string;
+        };
+        /**
+         * StepNotes
+         * @description All that may be noted with a step.
+         */
+        StepNotes: {
+            /**
+             * Held S
+             * @default 0
+             */
+            held_s: number;
+            heat?: components["schemas"]["HeatNote"] | null;
+            adhesive?: components["schemas"]["AdhesiveNote"] | null;
+            /**
+             * Parts
+             * @default {}
+             */
+            parts: {
+                [key: string]: "moved" | "came_with_it" | "not_there" | "damaged";
+            };
+            /**
+             * Liners
+             * @default {}
+             */
+            liners: {
+                [key: string]: "off" | "none_there";
+            };
+            /**
+             * Hours
+             * @description of the data sheet, where a clock asks for them
+             */
+            hours?: number | null;
         };
         /**
          * StepOut
@@ -4931,6 +5321,7 @@ export interface components {
             counts: {
                 [key: string]: number;
             };
+            notes: components["schemas"]["StepNotes"];
             /** Blocked */
             blocked: string;
             /** With Reason */
@@ -5871,6 +6262,17 @@ export interface components {
             counts: {
                 [key: string]: number;
             };
+            /**
+             * @default {
+             *       "held_s": 0,
+             *       "heat": null,
+             *       "adhesive": null,
+             *       "parts": {},
+             *       "liners": {},
+             *       "hours": null
+             *     }
+             */
+            notes: components["schemas"]["StepNotes"];
         };
         /** BuildIn */
         BuildIn: {
@@ -5881,6 +6283,44 @@ export interface components {
         Loose: {
             /** Count */
             count: number;
+        };
+        /**
+         * NoteIn
+         * @description ``was_so``: found on the way; false: done by us; null: only a photo of how it is.
+         */
+        NoteIn: {
+            /**
+             * Step
+             * @default
+             */
+            step: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Was So */
+            was_so?: boolean | null;
+            /**
+             * Consent Needed
+             * @default false
+             */
+            consent_needed: boolean;
+            /** Photo Id */
+            photo_id?: number | null;
+        };
+        /** JobClock */
+        JobClock: {
+            /** Job Id */
+            job_id: number;
+            /** Title */
+            title: string;
+            clock: components["schemas"]["ClockOut"];
         };
         /**
          * Shoot
@@ -6078,7 +6518,7 @@ export interface components {
              * Id
              * @enum {string}
              */
-            id: "received" | "inspect" | "external" | "dry_fit" | "closed" | "recheck";
+            id: "received" | "inspect" | "external" | "bench" | "dry_fit" | "closed" | "recheck";
             /** Title */
             title: string;
             /**
@@ -6086,6 +6526,12 @@ export interface components {
              * @description False: evidence of the way, which the job's verdict does not stand on
              */
             judged: boolean;
+            /**
+             * Measured
+             * @description False: photos of the device that are kept and not read for patterns
+             * @default true
+             */
+            measured: boolean;
         };
         /** StationFacts */
         StationFacts: {
@@ -6101,7 +6547,7 @@ export interface components {
              * @description the inspection that its panel map draws
              * @enum {string}
              */
-            stage: "received" | "inspect" | "external" | "dry_fit" | "closed" | "recheck";
+            stage: "received" | "inspect" | "external" | "bench" | "dry_fit" | "closed" | "recheck";
         };
         /**
          * Vocabulary
@@ -7838,7 +8284,7 @@ export interface operations {
             header?: never;
             path: {
                 job_id: number;
-                stage: "received" | "inspect" | "external" | "dry_fit" | "closed" | "recheck";
+                stage: "received" | "inspect" | "external" | "bench" | "dry_fit" | "closed" | "recheck";
             };
             cookie?: never;
         };
@@ -10406,6 +10852,114 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
+    addFitNote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    takeBackFitNote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                note_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    listClocks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobClock"][];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
     reportPdf: {
         parameters: {
             query?: never;
@@ -10509,7 +11063,7 @@ export interface operations {
     findingsCsv: {
         parameters: {
             query?: {
-                stage?: "received" | "inspect" | "external" | "dry_fit" | "closed" | "recheck";
+                stage?: "received" | "inspect" | "external" | "bench" | "dry_fit" | "closed" | "recheck";
             };
             header?: never;
             path: {

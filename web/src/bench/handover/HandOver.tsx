@@ -36,7 +36,7 @@ export function HandOver({ job }: { job: Job }) {
   const close = useJobChange<string[]>(job.id, (true_causes) =>
     client.POST("/api/jobs/{job_id}/hand-over", {
       params: { path: { job_id: job.id } },
-      body: { true_causes, unmeasured_because: because },
+      body: { true_causes, because },
     }),
   );
   const unmeasured =

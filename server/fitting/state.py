@@ -1,0 +1,296 @@
+"""What Fit shows of a job: the steps and what may come next, clocks, parts, liners, notes, what was met last time."""
+
+import datetime as dt
+from typing import Literal
+
+from django.utils import timezone
+from ninja import Schema
+
+from lens.errors import BadInput
+from lens.fitting import (
+    POWERED,
+    Fasteners,
+    FitStep,
+    KeepOut,
+    Procedure,
+    Running,
+    StepNotes,
+    builds_for,
+    check_step,
+    hazards,
+    inspection_of,
+    parts,
+    procedure_for,
+    standing,
+)
+from lens.steps import Done, applies
+from server.fitting import actions, last_time
+from server.fitting.models import GatePassed
+from server.jobs.models import Job
+
+
+class FittingStep(FitStep):
+    """A step of a procedure, under a name that no other step of the API has."""
+
+
+class ClockOut(Schema):
+    """``left_s`` as the answer was made: 0 has run out. ``known``: False where nobody knows the adhesive's hours."""
+
+    step: str
+    title: str
+    began: dt.datetime
+    ends: dt.datetime
+    left_s: float
+    known: bool
+    blocks: str
+
+
+class PartOut(Schema):
+    """A part that the old display may carry. ``comes``: the new one brings it; ``fate``: what became of it, empty before that."""
+
+    id: str
+    title: str
+    freed: str
+    risk: str
+    functions: list[str]
+    comes: bool
+    fate: str
+
+
+class LinerOut(Schema):
+    id: str
+    title: str
+    ends_return: bool
+    step: str
+    state: Literal["on", "off", "none_there"]
+
+
+class NoteOut(Schema):
+    id: int
+    step: str
+    text: str
+    place: str
+    was_so: bool | None
+    consent_needed: bool
+    photo_id: int | None
+    by: str
+    at: dt.datetime
+
+
+class LastTime(Schema):
+    """The last closed job of this device: by step what was met, and photos taken there."""
+
+    job_id: int
+    closed_at: dt.datetime
+    told: dict[str, list[str]]
+    photos: dict[str, list[int]]
+
+
+class FastenersOut(Fasteners):
+    """A group, with how many of it are out now."""
+
+    out: int = 0
+
+
+class StepOut(Schema):
+    """``blocked`` says why the step cannot be done now, empty when it can; ``with_reason``: it can when somebody says why. ``cautions``: its hazards
+    in words; ``counts``: what was met."""
+
+    step: FittingStep
+    cautions: list[str]
+    inspection: str | None
+    state: Literal["done", "open", "blocked", "left_out"]
+    done_by: str
+    done_at: dt.datetime | None
+    choice: str
+    reason: str
+    counts: dict[str, int]
+    notes: StepNotes
+    blocked: str
+    with_reason: bool
+
+
+class BuildOut(Schema):
+    id: str
+    title: str
+    opened_from: str
+    held_by: str
+
+
+class FitState(Schema):
+    """``title`` is empty where nobody said yet how the display is built in: ``builds`` are the ways. ``out``: loose things by group;
+    ``way_back``: titles, in the order of taking back."""
+
+    build: str
+    title: str
+    builds: list[BuildOut]
+    steps: list[StepOut]
+    out: dict[str, int]
+    unaccounted: int
+    way_back: list[str]
+    minutes_left: float
+    opens: str = ""
+    clocks: list[ClockOut] = []
+    parts: list[PartOut] = []
+    liners: list[LinerOut] = []
+    keep_outs: list[KeepOut] = []
+    fasteners: dict[str, FastenersOut] = {}
+    notes: list[NoteOut] = []
+    last_time: LastTime | None = None
+
+
+def fit_state(job: Job) -> FitState:
+    builds = [
+        BuildOut(**one.model_dump(include={"id", "title", "opened_from", "held_by"}))
+        for one in builds_for(job.device_type)
+    ]
+    procedure = procedure_for(job.build, job.device_type)
+    if procedure is None:
+        return FitState(
+            build=job.build, title="", builds=builds, steps=[], out={}, unaccounted=0, way_back=[], minutes_left=0
+        )
+    rows = actions.rows_of(job)
+    clocks = actions.clocks_of(procedure, rows, timezone.now())
+    steps = _steps(job, procedure, rows, clocks)
+    log = actions.log_of(procedure, rows)
+    titles = procedure.graph.by_id
+    out = actions.out_of(procedure, rows)
+    last = last_time.last_job_of(job)
+    return FitState(
+        build=job.build,
+        title=procedure.title,
+        builds=builds,
+        steps=steps,
+        out={group: count for group, count in out.items() if count},
+        unaccounted=actions.unaccounted_of(rows),
+        way_back=[titles[name].title for name in standing(procedure, log).undo],
+        minutes_left=sum(one.step.minutes for one in steps if one.state in ("open", "blocked")),
+        opens=procedure.opens,
+        clocks=[clock_out(one) for one in clocks],
+        parts=_parts(job, procedure, rows),
+        liners=_liners(procedure, rows),
+        keep_outs=list(procedure.keep_outs),
+        fasteners={
+            name: FastenersOut(**group.model_dump(), out=out.get(name, 0))
+            for name, group in procedure.fasteners.items()
+        },
+        notes=notes_of(job),
+        last_time=LastTime(
+            job_id=last.pk,
+            closed_at=last.closed_at or last.created_at,
+            told=last_time.told_by_step(last, procedure),
+            photos=last_time.photos_by_step(last),
+        )
+        if last
+        else None,
+    )
+
+
+def clock_out(one: Running) -> ClockOut:
+    return ClockOut(
+        step=one.step,
+        title=one.clock.title,
+        began=one.began,
+        ends=one.ends,
+        left_s=round(one.left_s, 1),
+        known=one.known,
+        blocks=one.clock.blocks,
+    )
+
+
+def _parts(job: Job, procedure: Procedure, rows: list[GatePassed]) -> list[PartOut]:
+    moving = actions.parts_to_move(job, procedure)
+    fates = {name: fate for row in rows for name, fate in StepNotes.model_validate(row.details).parts.items()}
+    return [
+        PartOut(
+            id=name,
+            **parts()[name].model_dump(include={"title", "freed", "risk"}),
+            functions=list(parts()[name].functions),
+            comes=name not in moving,
+            fate=fates.get(name, ""),
+        )
+        for name in procedure.carries
+    ]
+
+
+def _liners(procedure: Procedure, rows: list[GatePassed]) -> list[LinerOut]:
+    seen = {name: state for row in rows for name, state in StepNotes.model_validate(row.details).liners.items()}
+    at = {liner: step.id for step in procedure.steps for liner in step.liners}
+    return [
+        LinerOut(id=name, title=one.title, ends_return=one.ends_return, step=at[name], state=seen.get(name, "on"))
+        for name, one in procedure.liners.items()
+    ]
+
+
+def notes_of(job: Job) -> list[NoteOut]:
+    """What was photographed or met, in order."""
+    return [
+        NoteOut(
+            id=note.pk,
+            step=note.step,
+            text=note.text,
+            place=note.place,
+            was_so=note.was_so,
+            consent_needed=note.consent_needed,
+            photo_id=note.photo_id if note.photo and not note.photo.removed else None,
+            by=note.by.username,
+            at=note.at,
+        )
+        for note in job.fit_notes.select_related("by", "photo")
+        if not note.taken_back
+    ]
+
+
+def _steps(job: Job, procedure: Procedure, rows: list[GatePassed], clocks: tuple[Running, ...]) -> list[StepOut]:
+    log, lost = actions.log_of(procedure, rows), actions.unaccounted_of(rows)
+    verdicts = actions.results_by_stage(job)
+    where = standing(procedure, log, unaccounted=lost)
+    waits = dict(where.blocked)
+    last = {row.gate: row for row in rows}
+    plain = [one for one in log if one.step != POWERED]
+    told = []
+    for step in procedure.steps:
+        done = last.get(step.id)
+        refused = _refused(procedure, step, log, verdicts, lost, clocks) if step.id in where.open else ""
+        state: Literal["done", "open", "blocked", "left_out"] = "blocked"
+        if step.id in where.open:
+            state = "open"
+        elif done is not None:
+            state = "done"
+        elif applies(procedure.graph, step, plain) is False:
+            state = "left_out"
+        again = state == "open" and done is not None  # it is due once more
+        shown = None if again else done
+        told.append(
+            StepOut(
+                step=FittingStep.model_validate(step.model_dump()),
+                cautions=[hazards()[name] for name in step.hazards],
+                inspection=inspection_of(step),
+                state=state,
+                done_by=shown.by.username if shown else "",
+                done_at=shown.at if shown else None,
+                choice=shown.choice if shown else "",
+                reason=shown.reason if shown else "",
+                counts=shown.counts if shown else {},
+                notes=StepNotes.model_validate(shown.details) if shown else StepNotes(),
+                blocked=refused if state == "open" else waits.get(step.id, "") if state == "blocked" else "",
+                with_reason=bool(refused) and not _refused(procedure, step, log, verdicts, lost, clocks, "said"),
+            )
+        )
+    return told
+
+
+def _refused(
+    procedure: Procedure,
+    step: FitStep,
+    log: list[Done],
+    verdicts: dict[str, str],
+    lost: int,
+    clocks: tuple[Running, ...],
+    reason: str = "",
+) -> str:
+    try:
+        check_step(procedure, step.id, log, verdicts, next(iter(step.choices), ""), reason, lost, clocks)
+    except BadInput as told:
+        return told.message
+    return ""
