@@ -9,7 +9,7 @@ from django.test import TestCase
 from django.utils import timezone
 
 from server.fitting.models import GatePassed
-from server.jobs.models import Job
+from server.jobs.models import Entry, Job
 from tests.server.helpers import Bench, person
 from tests.server.test_register import OFFER, SPEC
 
@@ -67,8 +67,8 @@ class Fit(TestCase):
         self.assertEqual([(n["step"], n["photo_id"]) for n in state["notes"]], [("open", photo["id"])])
         found = {"step": "lift", "text": "Frame bent at the upper left", "was_so": True, "consent_needed": True}
         state = self.bench.ok("POST", f"{self.path}/fit/notes", found)
-        entry = self.bench.ok("GET", f"{self.path}/documents")["entries"][-1]
-        self.assertIn("Found on the way: Frame bent at the upper left", entry["text"])
+        entry = Entry.objects.filter(job_id=self.job["id"], kind="fit_note").get()
+        self.assertIn("Found on the way: Frame bent at the upper left", entry.text)
         for wrong in ({"step": "open"}, {"was_so": False}, {"text": "x" * 400}):
             self.assertEqual(self.bench.call("POST", f"{self.path}/fit/notes", wrong)[0], 422, wrong)
         other = self.bench.new_job(**PHONE)

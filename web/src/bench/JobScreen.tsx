@@ -54,7 +54,7 @@ export function JobScreen() {
   const job = useJob(jobId);
   const linked = useLive(jobId);
   const station = STATION_ORDER.find((one) => one === asked) ?? job.data?.station ?? "intake";
-  const { Work, Below } = SCREENS[station];
+  const { Work, Below, Drawing } = SCREENS[station];
   const [chosen, setChosen] = useState<{ station: StationId; stage: Run["stage"] } | null>(null);
   const stage = chosen?.station === station ? chosen.stage : stageOf(station);
   const setStage = (to: Run["stage"]) => {
@@ -88,7 +88,13 @@ export function JobScreen() {
       }}
     >
       <StationColumn job={job.data} station={station} />
-      <PaneBoard job={job.data} stage={stage} onStage={setStage} below={Below && <Below job={job.data} />} />
+      <PaneBoard
+        job={job.data}
+        stage={stage}
+        onStage={setStage}
+        below={Below && <Below job={job.data} />}
+        drawing={Drawing && <Drawing job={job.data} />}
+      />
       <Box
         component="section"
         aria-label="Station"

@@ -3,6 +3,7 @@ import { Link, useLocation } from "react-router";
 import { useMode } from "../theme/mode";
 import type { Me } from "./api/client";
 import { useSignOut } from "./api/hooks";
+import { ClockBar } from "./fit/ClockBar";
 import { KeyHelp } from "./keys/KeyHelp";
 import { Notices } from "./Notices";
 
@@ -107,6 +108,7 @@ export function Shell({ me, children }: Props) {
           This bench listens on the local network: everyone there can reach its sign-in page.
         </Alert>
       )}
+      <ClockBar />
       <Box component="main" id="main" sx={{ flex: 1, minWidth: 0, display: "flex", flexDirection: "column" }}>
         {children}
       </Box>

@@ -41,6 +41,7 @@ export function HandOver({ job }: { job: Job }) {
   );
   const unmeasured =
     !job.runs.some((run) => run.result) && !job.touches.some((one) => one.result && one.status !== "withdrawn");
+  const asksWhy = unmeasured || job.hindrances.length > 0;
   const vocabulary = useVocabulary();
   const likeliest = job.diagnosis.causes[0];
   const [causes, setCauses] = useState<string[] | null>(null);
@@ -163,16 +164,21 @@ export function HandOver({ job }: { job: Job }) {
             The record is closed with it. Tell the owner what is not proven, and the cautions of the report.
           </Typography>
           <CauseChoice causes={job.diagnosis.causes} chosen={named} onChange={setCauses} />
-          {unmeasured && (
+          {job.hindrances.map((words) => (
+            <Typography key={words} color="warning">
+              {words}
+            </Typography>
+          ))}
+          {asksWhy && (
             <TextField
-              label="Why unmeasured"
+              label={unmeasured ? "Why unmeasured" : "Why it is handed over all the same"}
               required
               value={because}
               onChange={(event) => {
                 setBecause(event.target.value);
               }}
               slotProps={{ htmlInput: { maxLength: 300 } }}
-              helperText="Nothing was measured on this job. The reason stands in the record and in the report."
+              helperText={`${unmeasured ? "Nothing was measured on this job. " : ""}The reason stands in the record and in the report.`}
             />
           )}
         </DialogContent>
@@ -186,7 +192,7 @@ export function HandOver({ job }: { job: Job }) {
           </Button>
           <Button
             variant="contained"
-            disabled={close.isPending || (unmeasured && !because.trim())}
+            disabled={close.isPending || (asksWhy && !because.trim())}
             onClick={() => {
               close.mutate(named, {
                 onSettled: () => {

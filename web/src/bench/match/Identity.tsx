@@ -3,6 +3,7 @@
 import { Autocomplete, Box, Button, TextField, Typography } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { BackDrawing, backWords } from "../../pane/BackDrawing";
 import { client, got, type Job, type MatchState, type Panel } from "../api/client";
 import { useJobChange } from "../api/job";
 import { useKeys } from "../keys/useKeys";
@@ -110,10 +111,15 @@ export function Identity({ job, state }: { job: Job; state: MatchState }) {
         )}
       </Box>
       {wanted && (
-        <Typography variant="body2" color="textSecondary" sx={{ mt: 0.5 }}>
-          {wanted.maker ? `${wanted.maker}, ` : ""}
-          {briefly(wanted.spec)}
-        </Typography>
+        <Box sx={{ display: "grid", gridTemplateColumns: "minmax(0, 1fr) 150px", gap: 1, mt: 0.5 }}>
+          <Typography variant="body2" color="textSecondary">
+            {wanted.maker ? `${wanted.maker}, ` : ""}
+            {briefly(wanted.spec)}
+            <br />
+            {backWords(wanted.spec)}
+          </Typography>
+          <BackDrawing spec={wanted.spec} maxWidth={150} />
+        </Box>
       )}
       {state.code && (
         <Typography variant="body2" sx={{ mt: 0.5 }}>

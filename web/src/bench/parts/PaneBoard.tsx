@@ -93,11 +93,14 @@ export function PaneBoard({
   stage,
   onStage,
   below,
+  drawing,
 }: {
   job: Job;
   stage: Run["stage"];
   onStage: (stage: Run["stage"]) => void;
   below?: React.ReactNode;
+  /** In place of an empty pane, else under it. */
+  drawing?: React.ReactNode;
 }) {
   const [selected, setSelected] = useState<number | null>(null);
   const [part] = usePart();
@@ -198,36 +201,39 @@ export function PaneBoard({
           </Typography>
         )}
       </Box>
-      <Pane
-        panel={panel}
-        findings={findings}
-        unproven={drawn === "touch" ? [] : (result?.unproven_cells ?? [])}
-        selected={held ? null : selected}
-        onSelect={setSelected}
-        fresh={fresh}
-        empty={empty}
-        frame={frameOf(framed)}
-        maxHeight="min(56vh, 520px)"
-        label={`Pane: ${findings.length} findings`}
-        layer={
-          drawn === "touch" && touched ? (
-            <TouchLayer
-              panel={panel}
-              columns={touched.cells.columns}
-              rows={touched.cells.rows}
-              zones={touched.dead_zones}
-              unproven={touched.unproven_cells}
-              suspected={touched.suspected_cells ?? []}
-              phantoms={touched.phantom}
-              strokes={replay.strokes}
-              until={replay.until}
-            />
-          ) : (
-            result && <LayerDrawing layer={drawn} job={job} result={result} kind={kind} />
-          )
-        }
-      />
+      {!(empty && drawing) && (
+        <Pane
+          panel={panel}
+          findings={findings}
+          unproven={drawn === "touch" ? [] : (result?.unproven_cells ?? [])}
+          selected={held ? null : selected}
+          onSelect={setSelected}
+          fresh={fresh}
+          empty={empty}
+          frame={frameOf(framed)}
+          maxHeight="min(56vh, 520px)"
+          label={`Pane: ${findings.length} findings`}
+          layer={
+            drawn === "touch" && touched ? (
+              <TouchLayer
+                panel={panel}
+                columns={touched.cells.columns}
+                rows={touched.cells.rows}
+                zones={touched.dead_zones}
+                unproven={touched.unproven_cells}
+                suspected={touched.suspected_cells ?? []}
+                phantoms={touched.phantom}
+                strokes={replay.strokes}
+                until={replay.until}
+              />
+            ) : (
+              result && <LayerDrawing layer={drawn} job={job} result={result} kind={kind} />
+            )
+          }
+        />
+      )}
       {drawn === "touch" && touch && <TouchNotes touch={touch} replay={replay} />}
+      {drawing}
       {below}
       {result && drawn !== "touch" && (
         <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>

@@ -4,7 +4,8 @@ import { lazy, type ComponentType } from "react";
 import { STATIONS } from "../../pane/vocabulary.gen";
 import type { Job, Run, StationId } from "../api/client";
 import { Causes } from "../isolate/Causes";
-import { Fit } from "./Fit";
+import { Fit } from "../fit/Fit";
+import { FitDrawing } from "../fit/FitDrawing";
 import { HandOver } from "../handover/HandOver";
 import { Inspect } from "./Inspect";
 import { Intake } from "../intake/Intake";
@@ -15,6 +16,8 @@ interface Screen {
   Work: ComponentType<{ job: Job }>;
   /** Shown under the panel map. */
   Below?: ComponentType<{ job: Job }>;
+  /** Shown in place of a panel map that is empty, else under it. */
+  Drawing?: ComponentType<{ job: Job }>;
 }
 
 const Match = lazy(() => import("../match/Match").then((module) => ({ default: module.Match })));
@@ -26,7 +29,7 @@ export const SCREENS: Record<StationId, Screen> = {
   isolate: { Work: Isolate, Below: CausesBeside },
   inspect: { Work: Inspect },
   match: { Work: Match, Below: TradeOff },
-  fit: { Work: Fit },
+  fit: { Work: Fit, Drawing: FitDrawing },
   prove: { Work: Prove },
   hand_over: { Work: HandOver },
 };

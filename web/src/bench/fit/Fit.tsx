@@ -12,6 +12,8 @@ import { ErrorNote, Waiting } from "../parts/notes";
 import { StageBench } from "../parts/StageBench";
 import { TouchChoice } from "../touch/TouchChoice";
 import { BuildChoice } from "./BuildChoice";
+import { leftWords, notesWords } from "./notes";
+import { StepPhotos } from "./StepPhotos";
 import { LooseThings } from "./LooseThings";
 import { StepWork, type Doing } from "./StepWork";
 
@@ -20,6 +22,7 @@ const MARKS: Record<StepOut["state"], State> = { done: "done", open: "active", b
 
 function StepRow({
   entry,
+  state,
   job,
   open,
   onOpen,
@@ -27,6 +30,7 @@ function StepRow({
   onBack,
 }: {
   entry: StepOut;
+  state: FitState;
   job: Job;
   open: boolean;
   onOpen: () => void;
@@ -36,7 +40,12 @@ function StepRow({
   const when = useWhen();
   const { step } = entry;
   const counted = Object.entries(entry.counts).map(([group, count]) => `${count} ${group.replaceAll("_", " ")} screws`);
-  const said = [entry.choice ? (step.choices?.[entry.choice] ?? entry.choice) : "", ...counted].filter(Boolean);
+  const said = [
+    entry.choice ? (step.choices?.[entry.choice] ?? entry.choice) : "",
+    ...counted,
+    ...notesWords(entry.notes, state),
+  ].filter(Boolean);
+  const clock = state.clocks.find((one) => one.step === step.id && one.left_s > 0);
   return (
     <Box component="section" aria-label={step.title} sx={{ borderTop: 1, borderColor: "divider" }}>
       <ButtonBase
@@ -66,7 +75,11 @@ function StepRow({
           )}
         </Box>
         <Typography variant="body2" color="textSecondary">
-          {entry.state !== "done" && step.minutes ? `${step.minutes} min` : ""}
+          {clock && entry.state === "done"
+            ? `${clock.title.toLowerCase()}, ${leftWords(clock.left_s)}`
+            : entry.state !== "done" && step.minutes
+              ? `${step.minutes} min`
+              : ""}
         </Typography>
       </ButtonBase>
       {open && (
@@ -92,7 +105,7 @@ function StepRow({
             </Typography>
           )}
           {entry.state !== "done" && entry.state !== "left_out" && (
-            <StepWork key={step.id} entry={entry} closed={Boolean(job.closed_at)} onDo={onDo}>
+            <StepWork key={step.id} entry={entry} state={state} closed={Boolean(job.closed_at)} onDo={onDo}>
               {entry.inspection === "dry_fit" && entry.state === "open" && (
                 <Box sx={{ my: 1 }}>
                   <TouchChoice job={job} />
@@ -101,6 +114,7 @@ function StepRow({
               )}
             </StepWork>
           )}
+          {entry.state !== "left_out" && <StepPhotos job={job} state={state} step={step.id} />}
         </Box>
       )}
     </Box>
@@ -153,6 +167,7 @@ export function Fit({ job }: { job: Job }) {
         <StepRow
           key={entry.step.id}
           entry={entry}
+          state={state.data}
           job={job}
           open={entry.step.id === shown}
           onOpen={() => {

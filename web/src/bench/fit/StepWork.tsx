@@ -3,22 +3,27 @@
 import { Alert, Box, Button, FormControlLabel, Radio, RadioGroup, TextField, Typography } from "@mui/material";
 import { useState } from "react";
 import type { FitState } from "../api/client";
+import { NotesForm } from "./NotesForm";
+import { EMPTY, notesOf, readable, type Notes, type Typed } from "./notes";
 
 export interface Doing {
   gate: string;
   choice: string;
   reason: string;
   counts: Record<string, number>;
+  notes: Notes;
 }
 const whole = (text: string): number | null => (/^\d{1,3}$/.test(text.trim()) ? Number(text.trim()) : null);
 
 export function StepWork({
   entry,
+  state,
   closed,
   onDo,
   children,
 }: {
   entry: FitState["steps"][number];
+  state: FitState;
   closed: boolean;
   onDo: (doing: Doing) => void;
   children?: React.ReactNode;
@@ -27,6 +32,7 @@ export function StepWork({
   const [choice, setChoice] = useState("");
   const [reason, setReason] = useState("");
   const [texts, setTexts] = useState<Record<string, string>>({});
+  const [typed, setTyped] = useState<Typed>(EMPTY);
   const choices = Object.entries(step.choices ?? {});
   const groups = Object.entries(step.counts ?? {});
   const counts = Object.fromEntries(groups.map(([group]) => [group, whole(texts[group] ?? "")]));
@@ -34,6 +40,8 @@ export function StepWork({
   const open = entry.state === "open";
   const stopped = Boolean(entry.blocked) && !(entry.with_reason && reason.trim());
   const goesBack = groups.some(([, usual]) => usual < 0);
+  const unheld = typed.heldS < (step.hold_s ?? 0);
+  const mayLeaveOut = unheld || (step.notes ?? []).includes("heat");
   return (
     <>
       {step.why && (
@@ -109,14 +117,23 @@ export function StepWork({
           ))}
         </Box>
       )}
+      {open && !closed && <NotesForm entry={entry} state={state} typed={typed} choice={choice} onChange={setTyped} />}
       {open && entry.blocked && (
         <Typography variant="body2" color="warning" sx={{ mb: 1 }}>
           {entry.blocked}
         </Typography>
       )}
-      {open && !closed && (entry.with_reason || goesBack) && (
+      {open && !closed && (entry.with_reason || goesBack || mayLeaveOut) && (
         <TextField
-          label={entry.with_reason ? "Why go on without proof" : "If any is missing: where it is"}
+          label={
+            entry.with_reason
+              ? "Why go on without proof"
+              : goesBack
+                ? "If any is missing: where it is"
+                : unheld
+                  ? "If it is not held: why"
+                  : "If it was not warmed: why"
+          }
           value={reason}
           onChange={(event) => {
             setReason(event.target.value);
@@ -128,13 +145,16 @@ export function StepWork({
       {open && !closed && (
         <Button
           variant="contained"
-          disabled={stopped || (choices.length > 0 && !choice) || !counted}
+          disabled={
+            stopped || (choices.length > 0 && !choice) || !counted || !readable(typed) || (unheld && !reason.trim())
+          }
           onClick={() => {
             onDo({
               gate: step.id,
               choice,
               reason,
               counts: Object.fromEntries(Object.entries(counts).map(([group, count]) => [group, count ?? 0])),
+              notes: notesOf(typed),
             });
           }}
         >

@@ -1,0 +1,162 @@
+// The device as it lies on the bench, seen from the front: where the cable runs, where no pick may go, where the screws of each group sit.
+
+import { Box, Typography } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
+import { keepOutBox, plugBox, unitsPerMm } from "../../pane/drawings";
+import { client, got, type FitState, type Job } from "../api/client";
+import { useMatchState } from "../match/useMatch";
+
+const WIDE = 1000;
+const ROOM = 70;
+
+type Groups = FitState["fasteners"];
+
+/** The groups that the step in hand takes out or puts back. */
+const inHand = (state: FitState): string[] => {
+  const next = state.steps.find((entry) => entry.state === "open");
+  return Object.keys(next?.step.counts ?? {});
+};
+
+function Screws({ device, groups, now }: { device: DeviceBox; groups: Groups; now: readonly string[] }) {
+  return (
+    <>
+      {Object.entries(groups).map(([id, group], number) =>
+        (group.places ?? []).map(([x = 0, y = 0], at) => {
+          const [cx, cy] = [device.x + x * device.width, device.y + y * device.height];
+          const active = now.includes(id);
+          return (
+            <g key={`${id} ${at}`} data-group={id} opacity={active || now.length === 0 ? 1 : 0.45}>
+              <circle
+                cx={cx}
+                cy={cy}
+                r={active ? 15 : 12}
+                fill={active ? "currentColor" : "none"}
+                stroke="currentColor"
+                strokeWidth={2.5}
+              />
+              <text
+                x={cx}
+                y={cy + 6}
+                textAnchor="middle"
+                fontSize={18}
+                fill={active ? "var(--drawing-ground)" : "currentColor"}
+              >
+                {String.fromCharCode(65 + number)}
+              </text>
+            </g>
+          );
+        }),
+      )}
+    </>
+  );
+}
+
+interface DeviceBox {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
+export function FitDrawing({ job }: { job: Job }) {
+  const fit = useQuery({
+    queryKey: ["job", job.id, "fit"],
+    queryFn: () => got<FitState>(client.GET("/api/jobs/{job_id}/fit", { params: { path: { job_id: job.id } } })),
+  });
+  const match = useMatchState(job.id);
+  const state = fit.data;
+  if (!state?.title) return null;
+  const spec = match.data?.wanted?.spec;
+  const tall = Math.min(WIDE * (job.panel_height / job.panel_width), 2.2 * WIDE);
+  const device: DeviceBox = { x: ROOM, y: ROOM, width: WIDE, height: tall };
+  const scale = unitsPerMm(WIDE, job.panel_width, job.panel_height, job.diagonal_in ?? null);
+  const plug = spec?.connector_side
+    ? plugBox(device, spec.connector_side, spec.connector_edge ?? "bottom", "front")
+    : null;
+  const cable = state.steps.find((entry) => entry.step.id === "cable_side");
+  const groups = Object.entries(state.fasteners);
+  const now = inHand(state);
+  const keepOuts = state.keep_outs;
+  return (
+    <Box
+      component="section"
+      aria-label="Where things are"
+      sx={{ mt: 1.5, "--drawing-ground": (theme) => theme.palette.background.default }}
+    >
+      <Box sx={{ color: "text.primary" }}>
+        <svg
+          viewBox={`0 0 ${WIDE + 2 * ROOM} ${tall + 2 * ROOM}`}
+          role="img"
+          aria-label="The device from the front: cable, keep-outs and screws"
+          style={{ width: "100%", maxHeight: "52vh", display: "block" }}
+        >
+          <defs>
+            <pattern id="keepout" width="14" height="14" patternTransform="rotate(45)" patternUnits="userSpaceOnUse">
+              <path d="M0 0V14" stroke="currentColor" strokeWidth="5" />
+            </pattern>
+          </defs>
+          <rect {...device} rx={18} fill="none" stroke="currentColor" strokeWidth={3} />
+          <rect
+            x={device.x + 22}
+            y={device.y + 22}
+            width={device.width - 44}
+            height={device.height - 44}
+            fill="none"
+            stroke="currentColor"
+            strokeWidth={1}
+            opacity={0.5}
+          />
+          {keepOuts.map((one) => {
+            const box = keepOutBox(
+              device,
+              one.edge,
+              [one.along[0] ?? 0, one.along[1] ?? 1],
+              Math.max(one.depth_mm * scale, 26),
+            );
+            return (
+              <g key={one.what}>
+                <rect {...box} fill="url(#keepout)" stroke="currentColor" strokeWidth={2} />
+                <text
+                  x={Math.min(Math.max(box.x + box.width / 2, 200), WIDE + 2 * ROOM - 200)}
+                  y={one.edge === "bottom" ? box.y - 12 : box.y + box.height + 32}
+                  textAnchor="middle"
+                  fontSize={26}
+                  fill="currentColor"
+                >
+                  {one.what}, {one.depth_mm} mm
+                </text>
+              </g>
+            );
+          })}
+          {plug && (
+            <>
+              <rect {...plug} fill="none" stroke="currentColor" strokeWidth={3} strokeDasharray="12 8" />
+              <text
+                x={plug.x + plug.width / 2}
+                y={plug.y > tall / 2 ? plug.y - 14 : plug.y + plug.height + 34}
+                textAnchor="middle"
+                fontSize={26}
+                fill="currentColor"
+              >
+                plug, behind
+              </text>
+            </>
+          )}
+          <Screws device={device} groups={state.fasteners} now={now} />
+        </svg>
+      </Box>
+      <Typography variant="body2" color="textSecondary">
+        Seen from the front, as such devices usually are; the one before you decides. {state.opens}{" "}
+        {cable?.choice ? `Cable side: ${cable.step.choices?.[cable.choice] ?? cable.choice}.` : ""}
+        {!plug && keepOuts.length === 0 ? "Name the panel at Match, and its plug is drawn." : ""}
+      </Typography>
+      {groups.map(([id, group], number) => (
+        <Typography key={id} variant="body2" sx={{ mt: 0.5, fontWeight: now.includes(id) ? 600 : 400 }}>
+          {String.fromCharCode(65 + number)} {group.title}: {group.where}
+          {group.drive ? `, ${group.drive}` : ""}. {group.out > 0 ? `${group.out} out. ` : ""}
+          {group.caution}
+        </Typography>
+      ))}
+    </Box>
+  );
+}
