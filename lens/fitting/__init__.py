@@ -1,5 +1,6 @@
 """Procedures per build: what may come next, what must be proven for it, and what to do about a new panel whose touch fails."""
 
+from lens.fitting.build_finder import CANNOT_TELL, Finding, Question, find_build, questions
 from lens.fitting.details import (
     AdhesiveNote,
     DoneAt,
@@ -32,12 +33,14 @@ from lens.fitting.procedures import (
 from lens.fitting.touch_choice import RULE as TOUCH_RULE, OfferTerms, School, TouchChoice, touch_choice
 
 __all__ = [
+    "CANNOT_TELL",
     "POWERED",
     "TOUCH_RULE",
     "AdhesiveNote",
     "DoneAt",
     "Estimate",
     "Fasteners",
+    "Finding",
     "FitStep",
     "HeatNote",
     "KeepOut",
@@ -45,6 +48,7 @@ __all__ = [
     "OfferTerms",
     "Part",
     "Procedure",
+    "Question",
     "Running",
     "School",
     "Standing",
@@ -55,6 +59,7 @@ __all__ = [
     "check_counts",
     "check_notes",
     "check_step",
+    "find_build",
     "get_procedure",
     "hazards",
     "inspection_of",
@@ -65,6 +70,7 @@ __all__ = [
     "powers_up",
     "procedure_for",
     "procedures",
+    "questions",
     "read_procedure",
     "running",
     "standing",

@@ -3,10 +3,11 @@
 import datetime as dt
 
 from django.http import HttpRequest
+from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from ninja import Field, Router, Schema
 
-from lens.fitting import StepNotes, procedure_for
+from lens.fitting import StepNotes, find_build, procedure_for, questions
 from server.accounts.policy import require
 from server.fitting import actions, notes
 from server.fitting.state import ClockOut, FitState, clock_out, fit_state
@@ -25,6 +26,17 @@ class NoteIn(Schema):
     was_so: bool | None = None
     consent_needed: bool = False
     photo_id: int | None = None
+
+
+class FinderOut(Schema):
+    """The next question, its id empty where none tells more; ``builds`` are those that are left."""
+
+    id: str
+    title: str
+    how: str
+    answers: dict[str, str]
+    builds: list[str]
+    contradiction: bool
 
 
 class JobClock(Schema):
@@ -63,6 +75,24 @@ def pass_gate(request: HttpRequest, job_id: int, body: PassGate) -> FitState:
 def take_back_gate(request: HttpRequest, job_id: int, gate_id: str) -> FitState:
     actions.take_back_gate(request.user, job_id, gate_id)
     return _now(job_id)
+
+
+@router.get("/jobs/{job_id}/fit/finder", response=FinderOut, operation_id="findBuild")
+def finder(request: HttpRequest, job_id: int, answers: str = "") -> FinderOut:
+    """What the answers so far leave of the builds, and the next question. ``answers``: 'question:answer', with commas between."""
+    require(request.user, "job.view")
+    job = get_object_or_404(Job, pk=job_id)
+    told = dict(one.partition(":")[::2] for one in answers[:400].split(",") if ":" in one)
+    found = find_build(job.device_type, told)
+    question = questions()[found.question] if found.question else None
+    return FinderOut(
+        id=found.question or "",
+        title=question.title if question else "",
+        how=question.how if question else "",
+        answers=question.answers if question else {},
+        builds=list(found.builds),
+        contradiction=found.contradiction,
+    )
 
 
 @router.post("/jobs/{job_id}/fit/build", response=FitState, operation_id="chooseBuild")

@@ -5,14 +5,18 @@ from unittest import TestCase
 
 from lens.errors import BadInput
 from lens.fitting import (
+    CANNOT_TELL,
     DoneAt,
     StepNotes,
+    builds_for,
     check_notes,
     check_step,
+    find_build,
     get_procedure,
     left_words,
     parts,
     procedures,
+    questions,
     running,
     to_move,
 )
@@ -118,6 +122,42 @@ class Clocks(TestCase):
 
     def test_words(self) -> None:
         self.assertEqual([left_words(s) for s in (14.2, 240, 11_520)], ["15 s", "4 min", "3 h 12 min"])
+
+
+class Finder(TestCase):
+    def asked(self, device: str, build: str) -> int:
+        """Questions until this build is told, answered as it is; of several possible answers the first."""
+        answers: dict[str, str] = {}
+        while True:
+            found = find_build(device, answers)
+            self.assertIn(build, found.builds)
+            if found.question is None:
+                self.assertEqual(found.builds, (build,))
+                return len(answers)
+            question = questions()[found.question]
+            answers[found.question] = question.builds.get(build, tuple(question.answers))[0]
+
+    def test_every_build_is_found_within_four_questions_on_average(self) -> None:
+        counts = [
+            self.asked(device, one.id)
+            for device in ("clamshell", "handset", "tablet", "all_in_one")
+            for one in builds_for(device)
+        ]
+        self.assertLessEqual(max(counts), 6)
+        self.assertLessEqual(sum(counts) / len(counts), 4)
+
+    def test_who_cannot_tell_is_asked_something_else(self) -> None:
+        first = find_build("clamshell", {})
+        assert first.question is not None
+        second = find_build("clamshell", {first.question: CANNOT_TELL})
+        self.assertNotIn(second.question, (None, first.question))
+        self.assertEqual(len(second.builds), 5)
+
+    def test_answers_that_contradict_each_other_rule_nothing_out(self) -> None:
+        told = find_build("clamshell", {"lid_seam": "seam", "held": "sides"})
+        self.assertEqual((told.contradiction, len(told.builds)), (True, 5))
+        with self.assertRaisesRegex(BadInput, "Did you mean 'held'"):
+            find_build("clamshell", {"hold": "front"})
 
 
 class OwnProcedures(TestCase):

@@ -41,6 +41,7 @@ export type QuoteLine = components["schemas"]["QuoteLine"];
 export type Device = components["schemas"]["DeviceOut"];
 export type DeviceLook = components["schemas"]["DeviceLook"];
 export type Supplier = components["schemas"]["SupplierOut"];
+export type BuildFinder = components["schemas"]["FinderOut"];
 export type JobClock = components["schemas"]["JobClock"];
 export type Reading = components["schemas"]["ReadingOut"];
 export type PanelSource = components["schemas"]["ValueSource"]["source"];

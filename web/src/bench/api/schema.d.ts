@@ -1488,6 +1488,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/fit/finder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Finder
+         * @description What the answers so far leave of the builds, and the next question. ``answers``: 'question:answer', with commas between.
+         */
+        get: operations["findBuild"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/fit/build": {
         parameters: {
             query?: never;
@@ -6274,6 +6294,26 @@ export interface components {
              */
             notes: components["schemas"]["StepNotes"];
         };
+        /**
+         * FinderOut
+         * @description The next question, its id empty where none tells more; ``builds`` are those that are left.
+         */
+        FinderOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** How */
+            how: string;
+            /** Answers */
+            answers: {
+                [key: string]: string;
+            };
+            /** Builds */
+            builds: string[];
+            /** Contradiction */
+            contradiction: boolean;
+        };
         /** BuildIn */
         BuildIn: {
             /** Build */
@@ -10722,6 +10762,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FitState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    findBuild: {
+        parameters: {
+            query?: {
+                answers?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinderOut"];
                 };
             };
             400: components["responses"]["Refusal400"];

@@ -5,9 +5,11 @@ import { useState } from "react";
 import { client, type FitState, type Job } from "../api/client";
 import { useJobChange } from "../api/job";
 import { ErrorNote } from "../parts/notes";
+import { BuildFinder } from "./BuildFinder";
 
 export function BuildChoice({ job, state }: { job: Job; state: FitState }) {
   const [changing, setChanging] = useState(false);
+  const [left, setLeft] = useState<readonly string[] | null>(null);
   const choose = useJobChange<string>(job.id, (build) =>
     client.POST("/api/jobs/{job_id}/fit/build", { params: { path: { job_id: job.id } }, body: { build } }),
   );
@@ -30,29 +32,37 @@ export function BuildChoice({ job, state }: { job: Job; state: FitState }) {
       <Typography variant="h2" sx={{ mb: 1 }}>
         How is the display built in?
       </Typography>
+      {state.builds.length > 1 && <BuildFinder job={job} onLeft={setLeft} />}
+      {left && left.length < state.builds.length && (
+        <Typography variant="body2" color="textSecondary" sx={{ mb: 1 }}>
+          {left.length === 1 ? "It is this one:" : "Left:"}
+        </Typography>
+      )}
       <Box sx={{ display: "grid", gap: 1 }}>
-        {state.builds.map((build) => (
-          <Button
-            key={build.id}
-            variant="outlined"
-            disabled={choose.isPending}
-            sx={{ justifyContent: "flex-start", textAlign: "left", py: 1 }}
-            onClick={() => {
-              choose.mutate(build.id, {
-                onSuccess: () => {
-                  setChanging(false);
-                },
-              });
-            }}
-          >
-            <Box>
-              <Typography sx={{ fontWeight: 600 }}>{build.title}</Typography>
-              <Typography variant="body2" color="textSecondary">
-                Opened from: {build.opened_from}. Held by: {build.held_by}.
-              </Typography>
-            </Box>
-          </Button>
-        ))}
+        {state.builds
+          .filter((build) => !left || left.includes(build.id))
+          .map((build) => (
+            <Button
+              key={build.id}
+              variant="outlined"
+              disabled={choose.isPending}
+              sx={{ justifyContent: "flex-start", textAlign: "left", py: 1 }}
+              onClick={() => {
+                choose.mutate(build.id, {
+                  onSuccess: () => {
+                    setChanging(false);
+                  },
+                });
+              }}
+            >
+              <Box>
+                <Typography sx={{ fontWeight: 600 }}>{build.title}</Typography>
+                <Typography variant="body2" color="textSecondary">
+                  Opened from: {build.opened_from}. Held by: {build.held_by}.
+                </Typography>
+              </Box>
+            </Button>
+          ))}
       </Box>
       <ErrorNote error={choose.error} />
     </Box>

@@ -7,7 +7,12 @@ import { client, got, type FitState, type Job } from "../api/client";
 import { useMatchState } from "../match/useMatch";
 
 const WIDE = 1000;
-const ROOM = 70;
+const ROOM = 40;
+// about how large it is drawn: letters and screws have the same size beside a laptop and on a phone
+const SHOWN_W = 640;
+const SHOWN_H = 400;
+const LETTER_PX = 13;
+const SCREW_PX = 8;
 
 type Groups = FitState["fasteners"];
 
@@ -17,7 +22,17 @@ const inHand = (state: FitState): string[] => {
   return Object.keys(next?.step.counts ?? {});
 };
 
-function Screws({ device, groups, now }: { device: DeviceBox; groups: Groups; now: readonly string[] }) {
+function Screws({
+  device,
+  groups,
+  now,
+  px,
+}: {
+  device: DeviceBox;
+  groups: Groups;
+  now: readonly string[];
+  px: number;
+}) {
   return (
     <>
       {Object.entries(groups).map(([id, group], number) =>
@@ -29,16 +44,16 @@ function Screws({ device, groups, now }: { device: DeviceBox; groups: Groups; no
               <circle
                 cx={cx}
                 cy={cy}
-                r={active ? 15 : 12}
+                r={SCREW_PX * px}
                 fill={active ? "currentColor" : "none"}
                 stroke="currentColor"
-                strokeWidth={2.5}
+                strokeWidth={1.4 * px}
               />
               <text
                 x={cx}
-                y={cy + 6}
+                y={cy + 4 * px}
                 textAnchor="middle"
-                fontSize={18}
+                fontSize={11 * px}
                 fill={active ? "var(--drawing-ground)" : "currentColor"}
               >
                 {String.fromCharCode(65 + number)}
@@ -74,6 +89,7 @@ export function FitDrawing({ job }: { job: Job }) {
     ? plugBox(device, spec.connector_side, spec.connector_edge ?? "bottom", "front")
     : null;
   const cable = state.steps.find((entry) => entry.step.id === "cable_side");
+  const px = Math.max((WIDE + 2 * ROOM) / SHOWN_W, (tall + 2 * ROOM) / SHOWN_H);
   const groups = Object.entries(state.fasteners);
   const now = inHand(state);
   const keepOuts = state.keep_outs;
@@ -91,11 +107,17 @@ export function FitDrawing({ job }: { job: Job }) {
           style={{ width: "100%", maxHeight: "52vh", display: "block" }}
         >
           <defs>
-            <pattern id="keepout" width="14" height="14" patternTransform="rotate(45)" patternUnits="userSpaceOnUse">
-              <path d="M0 0V14" stroke="currentColor" strokeWidth="5" />
+            <pattern
+              id="keepout"
+              width={7 * px}
+              height={7 * px}
+              patternTransform="rotate(45)"
+              patternUnits="userSpaceOnUse"
+            >
+              <path d={`M0 0V${7 * px}`} stroke="currentColor" strokeWidth={2.2 * px} />
             </pattern>
           </defs>
-          <rect {...device} rx={18} fill="none" stroke="currentColor" strokeWidth={3} />
+          <rect {...device} rx={18} fill="none" stroke="currentColor" strokeWidth={1.6 * px} />
           <rect
             x={device.x + 22}
             y={device.y + 22}
@@ -111,16 +133,16 @@ export function FitDrawing({ job }: { job: Job }) {
               device,
               one.edge,
               [one.along[0] ?? 0, one.along[1] ?? 1],
-              Math.max(one.depth_mm * scale, 26),
+              Math.max(one.depth_mm * scale, 9 * px),
             );
             return (
               <g key={one.what}>
                 <rect {...box} fill="url(#keepout)" stroke="currentColor" strokeWidth={2} />
                 <text
-                  x={Math.min(Math.max(box.x + box.width / 2, 200), WIDE + 2 * ROOM - 200)}
-                  y={one.edge === "bottom" ? box.y - 12 : box.y + box.height + 32}
+                  x={Math.min(Math.max(box.x + box.width / 2, 90 * px), WIDE + 2 * ROOM - 90 * px)}
+                  y={one.edge === "bottom" ? box.y - 6 * px : box.y + box.height + 16 * px}
                   textAnchor="middle"
-                  fontSize={26}
+                  fontSize={LETTER_PX * px}
                   fill="currentColor"
                 >
                   {one.what}, {one.depth_mm} mm
@@ -130,19 +152,25 @@ export function FitDrawing({ job }: { job: Job }) {
           })}
           {plug && (
             <>
-              <rect {...plug} fill="none" stroke="currentColor" strokeWidth={3} strokeDasharray="12 8" />
+              <rect
+                {...plug}
+                fill="none"
+                stroke="currentColor"
+                strokeWidth={1.6 * px}
+                strokeDasharray={`${6 * px} ${4 * px}`}
+              />
               <text
                 x={plug.x + plug.width / 2}
-                y={plug.y > tall / 2 ? plug.y - 14 : plug.y + plug.height + 34}
+                y={plug.y > tall / 2 ? plug.y - 7 * px : plug.y + plug.height + 18 * px}
                 textAnchor="middle"
-                fontSize={26}
+                fontSize={LETTER_PX * px}
                 fill="currentColor"
               >
                 plug, behind
               </text>
             </>
           )}
-          <Screws device={device} groups={state.fasteners} now={now} />
+          <Screws device={device} groups={state.fasteners} now={now} px={px} />
         </svg>
       </Box>
       <Typography variant="body2" color="textSecondary">
