@@ -8,11 +8,13 @@ import { client, got, type FitState, type Job } from "../api/client";
 import { useWhen } from "../api/hooks";
 import { useJobChange } from "../api/job";
 import { ReplacementEdid } from "../isolate/EdidCard";
-import { ErrorNote, Waiting } from "../parts/notes";
+import { useKeys } from "../keys/useKeys";
+import { ErrorNote, Key, Waiting } from "../parts/notes";
 import { StageBench } from "../parts/StageBench";
 import { TouchChoice } from "../touch/TouchChoice";
 import { BuildChoice } from "./BuildChoice";
 import { leftWords, notesWords } from "./notes";
+import { OneStep } from "./OneStep";
 import { StepPhotos } from "./StepPhotos";
 import { LooseThings } from "./LooseThings";
 import { StepWork, type Doing } from "./StepWork";
@@ -128,10 +130,16 @@ export function Fit({ job }: { job: Job }) {
     queryFn: () => got<FitState>(client.GET("/api/jobs/{job_id}/fit", path)),
   });
   const [opened, setOpened] = useState<string | null>(null);
+  const [large, setLarge] = useState(false);
   const act = useJobChange<Doing>(job.id, (body) => client.POST("/api/jobs/{job_id}/fit/gates", { ...path, body }));
   const back = useJobChange<string>(job.id, (gate_id) =>
     client.DELETE("/api/jobs/{job_id}/fit/gates/{gate_id}", { params: { path: { job_id: job.id, gate_id } } }),
   );
+  const oneByOne = () => {
+    setLarge(true);
+  };
+  const ready = Boolean(state.data?.title) && !job.closed_at && !large;
+  useKeys({ g: ready ? oneByOne : undefined });
   const powered = useJobChange<null>(job.id, () => client.POST("/api/jobs/{job_id}/fit/powered", path));
   if (state.isPending) return <Waiting words="Loading the procedure" />;
   if (!state.data) return <ErrorNote error={state.error} onRetry={() => void state.refetch()} />;
@@ -162,6 +170,24 @@ export function Fit({ job }: { job: Job }) {
           powered.reset();
         }}
       />
+      {ready && (
+        <Button variant="outlined" sx={{ mb: 1 }} onClick={oneByOne}>
+          One step a screen <Key>G</Key>
+        </Button>
+      )}
+      {large && (
+        <OneStep
+          job={job}
+          state={state.data}
+          error={act.error}
+          onDo={(doing) => {
+            act.mutate(doing);
+          }}
+          onClose={() => {
+            setLarge(false);
+          }}
+        />
+      )}
       {title && <LooseThings job={job} state={state.data} />}
       {steps.map((entry) => (
         <StepRow

@@ -145,6 +145,7 @@ export function StepWork({
       {open && !closed && (
         <Button
           variant="contained"
+          data-step-done
           disabled={
             stopped || (choices.length > 0 && !choice) || !counted || !readable(typed) || (unheld && !reason.trim())
           }

@@ -38,6 +38,22 @@ export const KEY_TABLE: readonly (readonly [string, readonly KeyLine[]])[] = [
     ],
   ],
   [
+    "Match",
+    [
+      { keys: ["H"], does: "Take the panel that is most likely" },
+      { keys: ["O"], does: "Choose the cheapest offer that fits" },
+    ],
+  ],
+  [
+    "Fit",
+    [
+      { keys: ["G"], does: "One step a screen, in large type" },
+      { keys: ["Space"], does: "There: the step is done (a foot pedal does the same)" },
+      { keys: ["→", "←"], does: "There: look ahead, look back" },
+      { keys: ["V"], does: "There: say the step aloud" },
+    ],
+  ],
+  [
     "Photographing and drawing",
     [
       { keys: ["Space", "→"], does: "Next pattern or step (a foot pedal does the same)" },
