@@ -11,6 +11,7 @@ from server.jobs.models import Job
 from server.reports.content import report_json
 from server.reports.pdf import report_pdf
 from server.reports.quote_pdf import quote_pdf
+from server.reports.screw_map import screw_map_pdf
 from server.verdicts import verdict_of_job
 
 router = Router(tags=["reports"])
@@ -27,6 +28,14 @@ def pdf(request: HttpRequest, job_id: int) -> HttpResponse:
         content_type="application/pdf",
         headers={"Content-Disposition": f'inline; filename="job-{job_id}.pdf"'},
     )
+
+
+@router.get("/jobs/{job_id}/fit/screws.pdf", operation_id="screwMap")
+def screw_map(request: HttpRequest, job_id: int) -> HttpResponse:
+    """A sheet to lay the job's screws on, at its true size."""
+    data = screw_map_pdf(get_object_or_404(Job.objects.prefetch_related("gates"), pk=job_id))
+    headers = {"Content-Disposition": f'inline; filename="screws-{job_id}.pdf"'}
+    return HttpResponse(data, content_type="application/pdf", headers=headers)
 
 
 @router.get("/jobs/{job_id}/buying/quotes/{quote_id}.pdf", operation_id="quotePdf")

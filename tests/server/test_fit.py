@@ -10,6 +10,7 @@ from django.utils import timezone
 
 from server.fitting.models import GatePassed
 from server.jobs.models import Entry, Job
+from server.reports.screw_map import CHECK_BAR_MM, screw_map_html
 from tests.server.helpers import Bench, person
 from tests.server.test_register import OFFER, SPEC
 
@@ -56,6 +57,21 @@ class Fit(TestCase):
         GatePassed.objects.filter(gate__in=("cure", "frame_ready")).update(at=timezone.now() - dt.timedelta(hours=7))
         self.assertEqual(self.bench.ok("GET", self.path)["hindrances"], [])
         self.assertEqual(self.bench.ok("GET", "/clocks"), [])  # it rang long ago
+
+    def test_the_sheet_for_screws_has_its_true_size(self) -> None:
+        """ISO 216: A4 is 210 x 297 mm; a point is 1/72 inch, so 595.28 x 841.89."""
+        from weasyprint import HTML
+
+        self.assertEqual(self.bench.call("GET", f"{self.path}/fit/screws.pdf")[1][:4], b"%PDF")
+        job = Job.objects.get(pk=self.job["id"])
+        page = HTML(string=screw_map_html(job)).render().pages[0]
+        bars = [
+            box for box in page._page_box.descendants() if box.element is not None and box.element.get("class") == "bar"
+        ]
+        self.assertAlmostEqual(bars[0].width * 25.4 / 96, CHECK_BAR_MM, places=3)
+        self.assertAlmostEqual(page.width * 25.4 / 96, 210, places=1)
+        Job.objects.filter(pk=job.pk).update(build="")
+        self.assertEqual(self.bench.call("GET", f"{self.path}/fit/screws.pdf")[0], 422)
 
     def test_what_was_found_and_photographed_stays_at_its_step(self) -> None:
         run = self.bench.ok("POST", f"{self.path}/runs/bench")

@@ -21,6 +21,11 @@ export function LooseThings({ job, state }: { job: Job; state: FitState }) {
           {out.length > 0 ? `Out: ${out.join(", ")} screws.` : "No screws are out."}
           {state.unaccounted > 0 ? ` Not accounted for: ${state.unaccounted}. No power before each is found.` : ""}
         </Typography>
+        {Object.keys(state.fasteners).length > 0 && (
+          <Button size="small" component="a" href={`/api/jobs/${job.id}/fit/screws.pdf`} target="_blank" rel="noopener">
+            Sheet for the screws
+          </Button>
+        )}
         {!job.closed_at &&
           (state.unaccounted > 0 ? (
             <Button

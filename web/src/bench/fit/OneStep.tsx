@@ -59,8 +59,8 @@ export function OneStep({
     const press = (event: KeyboardEvent) => {
       // a choice that is made needs the space bar no more: the next press does the step
       const target = event.target;
-      const chosenRadio = target instanceof HTMLInputElement && target.type === "radio" && target.checked;
-      if ((typing(event) && !chosenRadio) || event.ctrlKey || event.metaKey || event.altKey) return;
+      const chosen = event.key === " " && target instanceof HTMLInputElement && target.type === "radio" && target.checked;
+      if ((typing(event) && !chosen) || event.ctrlKey || event.metaKey || event.altKey) return;
       const act: Record<string, () => void> = {
         " ": () => {
           body.current?.querySelector<HTMLButtonElement>("[data-step-done]:not(:disabled)")?.click();
@@ -79,11 +79,11 @@ export function OneStep({
         },
         v: say,
       };
-      const chosen = act[event.key];
-      if (!chosen) return;
+      const wanted = act[event.key];
+      if (!wanted) return;
       event.preventDefault();
       event.stopPropagation();
-      chosen();
+      wanted();
     };
     window.addEventListener("keydown", press, true);
     return () => {
