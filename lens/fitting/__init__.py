@@ -10,13 +10,14 @@ from lens.fitting.details import (
     StepNotes,
     check_notes,
     left_words,
+    notes_words,
     parts,
     running,
     to_move,
 )
-from lens.fitting.estimates import Estimate, look_inside_minutes, minutes_of
+from lens.fitting.estimates import Estimate, estimate_of, look_inside_minutes, minutes_of
 from lens.fitting.fit_step import Fasteners, FitStep, KeepOut, Liner
-from lens.fitting.gates import check_build, check_counts, check_step, inspection_of, procedure_for
+from lens.fitting.gates import OWN, OWN_PREFIX, check_build, check_counts, check_step, inspection_of, procedure_for
 from lens.fitting.procedures import (
     POWERED,
     Procedure,
@@ -27,6 +28,7 @@ from lens.fitting.procedures import (
     powers_up,
     procedures,
     read_procedure,
+    shipped_text,
     standing,
     with_power,
 )
@@ -34,6 +36,8 @@ from lens.fitting.touch_choice import RULE as TOUCH_RULE, OfferTerms, School, To
 
 __all__ = [
     "CANNOT_TELL",
+    "OWN",
+    "OWN_PREFIX",
     "POWERED",
     "TOUCH_RULE",
     "AdhesiveNote",
@@ -59,6 +63,7 @@ __all__ = [
     "check_counts",
     "check_notes",
     "check_step",
+    "estimate_of",
     "find_build",
     "get_procedure",
     "hazards",
@@ -66,6 +71,7 @@ __all__ = [
     "left_words",
     "look_inside_minutes",
     "minutes_of",
+    "notes_words",
     "parts",
     "powers_up",
     "procedure_for",
@@ -73,6 +79,7 @@ __all__ = [
     "questions",
     "read_procedure",
     "running",
+    "shipped_text",
     "standing",
     "to_move",
     "with_power",

@@ -187,6 +187,24 @@ def waits_for_clock(step: FitStep, powers: bool, clocks: Sequence[Running]) -> R
     return max(held, key=lambda one: one.left_s, default=None)
 
 
+def notes_words(notes: StepNotes) -> list[str]:
+    """What was noted with a step, in a few words each."""
+    told: list[str] = []
+    if notes.heat is not None:
+        heat = notes.heat
+        battery = "battery not measured" if heat.battery_c is None else f"battery {heat.battery_c:g} °C"
+        told.append(f"warmed {heat.cycles} times {heat.seconds} s, {battery}")
+    if notes.adhesive is not None:
+        told.append(f"adhesive: {notes.adhesive.kind.replace('_', ' ')}")
+    told += [
+        f"{parts()[name].title.lower() if name in parts() else name} {fate.replace('_', ' ')}"
+        for name, fate in notes.parts.items()
+    ]
+    if notes.hours is not None:
+        told.append(f"{notes.hours:g} h by its data sheet")
+    return told
+
+
 def left_words(seconds: float) -> str:
     """'3 h 12 min', '4 min', '15 s'."""
     if seconds < 90:

@@ -6,7 +6,7 @@ from pathlib import Path
 from pydantic import Field
 
 from lens.fitting.gates import procedure_for
-from lens.fitting.procedures import get_procedure
+from lens.fitting.procedures import Procedure, get_procedure
 from lens.records.base import Record
 from lens.steps import comes_before, order
 from lens.tables import shipped
@@ -28,8 +28,11 @@ class _Estimates(Record):
 
 @lru_cache
 def _by_procedure(build: str) -> Estimate:
+    return estimate_of(get_procedure(build))
+
+
+def estimate_of(procedure: Procedure) -> Estimate:
     """Of one legal order: its work, and the waiting at its end."""
-    procedure = get_procedure(build)
     known = procedure.graph.by_id
     done = order(procedure.graph)
     wait = max((known[one.step].wait_minutes for one in done), default=0.0)

@@ -145,6 +145,12 @@ def procedures() -> Mapping[str, Procedure]:
     return {name: read_procedure(path.read_bytes(), name) for name, path in found.items()}
 
 
+def shipped_text(build: str) -> str:
+    """The YAML of a shipped procedure. Raises BadInput with the known builds."""
+    get_procedure(build)
+    return (FOLDER / f"{build}.yaml").read_text(encoding="utf-8")
+
+
 def get_procedure(build: str) -> Procedure:
     """Raises BadInput with the known builds."""
     if build not in procedures():

@@ -16,6 +16,7 @@ from server.bench.vocabulary_api import router as vocabulary_router
 from server.common.errors import install_handlers
 from server.common.parsing import StrictParser
 from server.fitting.api import router as fitting_router
+from server.fitting.own_api import router as own_procedures_router
 from server.inspections.api import router as inspections_router
 from server.parts.api import router as parts_router
 from server.parts.registers_api import router as registers_router
@@ -39,6 +40,7 @@ for router in (
     readings_router,
     purchasing_router,
     fitting_router,
+    own_procedures_router,
     reports_router,
     simbench_router,
     rates_router,

@@ -7,6 +7,7 @@ from django.utils import timezone
 
 from lens.errors import BadInput
 from lens.fitting import (
+    OWN,
     POWERED,
     DoneAt,
     Procedure,
@@ -17,13 +18,13 @@ from lens.fitting import (
     check_notes,
     check_step,
     inspection_of,
-    procedure_for,
     running,
     to_move,
     with_power,
 )
 from lens.steps import Done, due, undo
 from server.accounts.policy import require
+from server.fitting.following import current_procedure, keep_procedure, procedure_of
 from server.fitting.models import GatePassed
 from server.jobs.actions import Person, lock_open_job
 from server.jobs.models import Job
@@ -103,6 +104,7 @@ def pass_gate(
     stage = inspection_of(step)
     kept = reason.strip()[:300] if stage is None or told.get(stage) != "pass" else ""
     details = noted.model_dump(mode="json", exclude_defaults=True)
+    keep_procedure(job, procedure)
     met = {group: int((counts or {})[group]) for group in step.counts}
     GatePassed.objects.create(
         job=job,
@@ -149,7 +151,7 @@ def results_by_stage(job: Job) -> dict[str, str]:
 
 
 def _procedure(job: Job) -> Procedure:
-    procedure = procedure_for(job.build, job.device_type)
+    procedure = procedure_of(job)
     if procedure is None:
         raise BadInput(
             "Say first how the display is built in. Until then work by the maker's documents.", "no_procedure"
@@ -210,7 +212,7 @@ def choose_build(user: Person, job_id: int, build: str) -> None:
     person = require(user, "job.change")
     job = lock_open_job(job_id)
     check_build(build)
-    procedure = procedure_for(build, job.device_type)
+    procedure = current_procedure(build, job.device_type)
     if procedure is None:
         raise BadInput(
             "No device of this kind is built so. Change the kind of device at Intake, or choose another way.",
@@ -218,9 +220,10 @@ def choose_build(user: Person, job_id: int, build: str) -> None:
         )
     if job.build == build:
         return
-    if any(row.gate not in (LOOSE, POWERED) for row in rows_of(job)) and procedure_for(job.build, job.device_type):
+    if any(row.gate not in (LOOSE, POWERED) for row in rows_of(job)) and procedure_of(job):
         raise BadInput("Steps of the other procedure were done already. Take them back first.", "steps_done")
     Job.objects.filter(pk=job.pk).update(build=build)
-    if job.device_id:
-        Device.objects.filter(pk=job.device_id, build="").update(build=build)
+    if job.device_id:  # a way of the shop's own that was chosen for it is better known than the one it was made of
+        known = Device.objects.filter(pk=job.device_id, build__in=("", *([job.build] if OWN.fullmatch(build) else [])))
+        known.update(build=build)
     write(job, person.username, "build", f"Built in this way: {procedure.title}.", build=build)

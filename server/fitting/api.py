@@ -7,9 +7,10 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from ninja import Field, Router, Schema
 
-from lens.fitting import StepNotes, find_build, procedure_for, questions
+from lens.fitting import StepNotes, find_build, questions
 from server.accounts.policy import require
 from server.fitting import actions, notes
+from server.fitting.following import follow_newer, procedure_of
 from server.fitting.state import ClockOut, FitState, clock_out, fit_state
 from server.jobs.models import Job
 
@@ -101,6 +102,13 @@ def choose_build(request: HttpRequest, job_id: int, body: BuildIn) -> FitState:
     return _now(job_id)
 
 
+@router.post("/jobs/{job_id}/fit/newer", response=FitState, operation_id="followNewer")
+def newer(request: HttpRequest, job_id: int) -> FitState:
+    """Go on by the procedure as it is now."""
+    follow_newer(request.user, job_id)
+    return _now(job_id)
+
+
 @router.post("/jobs/{job_id}/fit/powered", response=FitState, operation_id="switchedOn")
 def switched_on(request: HttpRequest, job_id: int) -> FitState:
     actions.switched_on(request.user, job_id)
@@ -133,7 +141,7 @@ def list_clocks(request: HttpRequest) -> list[JobClock]:
     now = timezone.now()
     told = []
     for job in Job.objects.filter(closed_at=None, gates__isnull=False).distinct().prefetch_related("gates"):
-        procedure = procedure_for(job.build, job.device_type)
+        procedure = procedure_of(job)
         if procedure is None or not any(step.clocks for step in procedure.steps):
             continue
         for one in actions.clocks_of(procedure, actions.rows_of(job), now):

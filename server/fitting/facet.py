@@ -2,17 +2,18 @@
 
 from django.utils import timezone
 
-from lens.fitting import POWERED, left_words, procedure_for, standing
+from lens.fitting import POWERED, left_words, standing
 from lens.progress import StationTold, stations
 from lens.steps import applies
 from server.fitting.actions import clocks_of, log_of, rows_of, unaccounted_of
+from server.fitting.following import procedure_of
 from server.fitting.state import FitState, fit_state
 from server.jobs.facets import Facet
 from server.verdicts.look import JobLook
 
 
 def _fit(look: JobLook) -> StationTold:
-    procedure = procedure_for(look.job.build, look.job.device_type)
+    procedure = procedure_of(look.job)
     if procedure is None:
         return stations.fit(None)
     rows = rows_of(look.job)
@@ -26,7 +27,7 @@ def _fit(look: JobLook) -> StationTold:
 
 def _hinders(look: JobLook) -> list[str]:
     """Adhesive that still cures."""
-    procedure = procedure_for(look.job.build, look.job.device_type)
+    procedure = procedure_of(look.job)
     if procedure is None:
         return []
     clocks = clocks_of(procedure, rows_of(look.job), timezone.now())

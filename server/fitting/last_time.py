@@ -1,8 +1,6 @@
 """What the last closed job of the same device met: the next one begins where it ended."""
 
-from collections import Counter
-
-from lens.fitting import Procedure, StepNotes
+from lens.fitting import Procedure, StepNotes, notes_words
 from server.fitting.models import FitNote, GatePassed
 from server.jobs.models import Job
 
@@ -26,13 +24,7 @@ def told_by_step(last: Job, procedure: Procedure) -> dict[str, list[str]]:
         words = [f"{count} {group.replace('_', ' ')} screws" for group, count in row.counts.items() if count]
         if row.choice in step.choices and step.id != "fate":
             words.append(step.choices[row.choice].lower())
-        notes = StepNotes.model_validate(row.details)
-        if notes.adhesive is not None:
-            words.append(f"adhesive: {notes.adhesive.kind.replace('_', ' ')}")
-        if notes.heat is not None:
-            words.append(f"warmed {notes.heat.cycles} times {notes.heat.seconds} s")
-        fates = Counter(notes.parts.values())
-        words += [f"{count} parts {fate.replace('_', ' ')}" for fate, count in fates.items()]
+        words += notes_words(StepNotes.model_validate(row.details))
         if row.reason:
             words.append(row.reason)
         if words:

@@ -40,3 +40,27 @@ class FitNote(models.Model):
 
     class Meta:
         ordering = ("id",)
+
+
+class OwnProcedure(models.Model):
+    """A procedure that this shop wrote, as YAML; most begin as a copy of a shipped one. Retired ones stay: old jobs followed them."""
+
+    slug = models.CharField(max_length=40, unique=True)
+    based_on = models.CharField(max_length=40, blank=True)
+    text = models.TextField()
+    version = models.PositiveIntegerField(default=1)
+    retired = models.BooleanField(default=False)
+    changed_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    changed_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ("slug",)
+
+
+class FollowedProcedure(models.Model):
+    """The procedure as a job began it: what changes later does not move under somebody's hands. ``content``: lens.fitting.Procedure."""
+
+    job = models.OneToOneField("jobs.Job", on_delete=models.CASCADE, related_name="followed")
+    content = models.JSONField()
+    sha256 = models.CharField(max_length=64)
+    at = models.DateTimeField(auto_now=True)

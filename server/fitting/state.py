@@ -15,16 +15,15 @@ from lens.fitting import (
     Procedure,
     Running,
     StepNotes,
-    builds_for,
     check_step,
     hazards,
     inspection_of,
     parts,
-    procedure_for,
     standing,
 )
 from lens.steps import Done, applies
 from server.fitting import actions, last_time
+from server.fitting.following import newer_for, offered, procedure_of
 from server.fitting.models import GatePassed
 from server.jobs.models import Job
 
@@ -115,10 +114,12 @@ class BuildOut(Schema):
     title: str
     opened_from: str
     held_by: str
+    own: bool
 
 
 class FitState(Schema):
-    """``title`` is empty where nobody said yet how the display is built in: ``builds`` are the ways. ``out``: loose things by group;
+    """``title`` is empty where nobody said yet how the display is built in: ``builds`` are the ways. ``newer``: the procedure changed since the job
+    began it. ``out``: loose things by group;
     ``way_back``: titles, in the order of taking back."""
 
     build: str
@@ -137,14 +138,15 @@ class FitState(Schema):
     fasteners: dict[str, FastenersOut] = {}
     notes: list[NoteOut] = []
     last_time: LastTime | None = None
+    newer: bool = False
 
 
 def fit_state(job: Job) -> FitState:
     builds = [
-        BuildOut(**one.model_dump(include={"id", "title", "opened_from", "held_by"}))
-        for one in builds_for(job.device_type)
+        BuildOut(**one.model_dump(include={"id", "title", "opened_from", "held_by"}), own=own)
+        for one, own in offered(job.device_type)
     ]
-    procedure = procedure_for(job.build, job.device_type)
+    procedure = procedure_of(job)
     if procedure is None:
         return FitState(
             build=job.build, title="", builds=builds, steps=[], out={}, unaccounted=0, way_back=[], minutes_left=0
@@ -183,6 +185,7 @@ def fit_state(job: Job) -> FitState:
         )
         if last
         else None,
+        newer=newer_for(job) is not None,
     )
 
 

@@ -22,6 +22,7 @@ from lens.purchasing import (
     calendar_of,
     rank_offers,
 )
+from server.fitting.following import minutes_for
 from server.jobs.models import Job
 from server.parts.models import Offer
 from server.purchasing.models import OPEN, Order, OrderLine
@@ -82,7 +83,7 @@ def queue_minutes(job: Job) -> float:
 
 
 def work_of(job: Job) -> Work:
-    estimate = minutes_of(job.build, job.device_type)
+    estimate = minutes_for(job)
     return Work(minutes=estimate.minutes, queue_minutes=queue_minutes(job), cure_hours=estimate.cure_hours)
 
 

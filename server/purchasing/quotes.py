@@ -8,10 +8,11 @@ from django.db import transaction
 from django.utils import timezone
 
 from lens.errors import BadInput
-from lens.fitting import look_inside_minutes, minutes_of
+from lens.fitting import look_inside_minutes
 from lens.purchasing import Quote as CoreQuote
 from lens.purchasing import QuoteLine, money, quote_of
 from server.accounts.policy import require
+from server.fitting.following import minutes_for
 from server.jobs.actions import Person, lock_open_job
 from server.jobs.models import Job
 from server.jobs.record import write
@@ -28,7 +29,7 @@ RISKS = ("dead", "delay", "warranty", "duty")
 def draft_lines(job: Job) -> tuple[QuoteLine, ...]:
     """What a quote of the chosen offer begins with; empty lines are left out."""
     offer = _chosen(job)
-    estimate, shop = minutes_of(job.build, job.device_type), the_shop()
+    estimate, shop = minutes_for(job), the_shop()
     lines: list[QuoteLine] = []
     if offer is not None:
         one = ranked(job, [offer], None)[0]

@@ -5,11 +5,13 @@ from html import escape
 
 from django.utils import timezone
 
-from lens.fitting import inspection_of, procedure_for
+from lens.fitting import StepNotes, inspection_of, notes_words
 from lens.progress.stations import SUREST
 from lens.records import KINDS, STAGES, Finding, Inspection
 from lens.reporting import fingerprint
 from lens.touch import TouchResult
+from server.fitting.following import procedure_of
+from server.fitting.state import notes_of
 from server.inspections import storage
 from server.jobs.models import Job
 from server.profiles.actions import find_profile
@@ -125,7 +127,7 @@ def _touch(job: Job, touched: dict[str, TouchResult]) -> str:
 
 def _fitted(job: Job) -> str:
     """What was done at the device, in the order in which it was done; what was taken back is left out."""
-    procedure = procedure_for(job.build, job.device_type)
+    procedure = procedure_of(job)
     known = procedure.graph.by_id if procedure else {}
     told = []
     for row in job.gates.all():
@@ -134,10 +136,16 @@ def _fitted(job: Job) -> str:
         step = known[row.gate]
         words = [step.choices.get(row.choice, "done")]
         words += [f"{count} {group.replace('_', ' ')} screws" for group, count in row.counts.items()]
+        words += notes_words(StepNotes.model_validate(row.details))
         if row.reason:
             words.append(f"not proven: {row.reason}" if inspection_of(step) else row.reason)
         when = f"{row.by.username}, {timezone.localtime(row.at, zone()):%Y-%m-%d %H:%M}"
         told.append(f"<tr><td>{escape(step.title)}</td><td>{escape('; '.join(words))}</td><td>{escape(when)}</td></tr>")
+    for note in notes_of(job):
+        if note.text:
+            whose = "Found on the way" if note.was_so else "Done by us"
+            when = f"{note.by}, {timezone.localtime(note.at, zone()):%Y-%m-%d %H:%M}"
+            told.append(f"<tr><td>{whose}</td><td>{escape(note.text)}</td><td>{escape(when)}</td></tr>")
     return "".join(told)
 
 

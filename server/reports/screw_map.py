@@ -3,9 +3,10 @@
 from html import escape
 
 from lens.errors import BadInput
-from lens.fitting import Procedure, procedure_for
+from lens.fitting import Procedure
 from lens.steps import order
 from server.fitting.actions import out_of, rows_of
+from server.fitting.following import procedure_of
 from server.jobs.models import Job
 from server.reports.pdf import PAPER, STYLE, as_pdf
 from server.shop.actions import the_shop
@@ -32,7 +33,7 @@ def screw_map_pdf(job: Job) -> bytes:
 
 def screw_map_html(job: Job) -> str:
     """The page before it is printed; raises as `screw_map_pdf`."""
-    procedure = procedure_for(job.build, job.device_type)
+    procedure = procedure_of(job)
     if procedure is None:
         raise BadInput("Say first how the display is built in.", "no_procedure")
     counts = _counts(job, procedure)

@@ -13,7 +13,7 @@ from server.jobs.core_adapter import diagnose_job
 from server.jobs.models import Evidence, Job
 from server.verdicts import comparison, results_of, touch_comparison, touch_results, verdict_of_job, verdicts_by_stage
 
-NEEDED = ("runs__touches", "evidence__by", "gates")
+NEEDED = ("runs__touches", "evidence__by", "gates", "followed")
 
 
 class JobLook:

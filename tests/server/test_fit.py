@@ -102,4 +102,60 @@ class Fit(TestCase):
         last = self.bench.ok("GET", f"/jobs/{fresh['id']}/fit")["last_time"]
         self.assertEqual(last["job_id"], self.job["id"])
         self.assertIn("3 display plate screws", last["told"]["open"])
-        self.assertIn("warmed 2 times 45 s", last["told"]["lift"])
+        self.assertIn("warmed 2 times 45 s, battery 41 °C", last["told"]["lift"])
+
+
+class OwnProcedures(TestCase):
+    """A shop's own way: written by a lead, checked in full, followed as it was when the job began."""
+
+    def setUp(self) -> None:
+        self.bench, self.lead = Bench(person("tech")), Bench(person("boss", "lead"))
+        self.text = self.lead.ok("GET", "/procedures/ears/text")["text"]
+
+    def save(self, text: str, version: int = 0) -> dict[str, Any]:
+        body = {"text": text, "based_on": "ears", "version": version}
+        return dict(self.lead.ok("PUT", "/procedures/own_ears_2", body))
+
+    def test_a_job_keeps_the_version_it_began_and_is_offered_the_newer_one(self) -> None:
+        self.save(self.text.replace("title: Front screws out", "title: Six front screws out"))
+        device = self.bench.ok("POST", "/devices", {"kind": "clamshell", "names": ["TB 9"], "build": "ears"})
+        job = self.bench.new_job()
+        path = f"/jobs/{job['id']}"
+        self.bench.ok("POST", f"{path}/device", {"device_id": device["id"]})
+        state = self.bench.ok("POST", f"{path}/fit/build", {"build": "own_ears_2"})
+        self.assertEqual([(b["id"], b["own"]) for b in state["builds"]][0], ("own_ears_2", True))
+        self.assertEqual(self.bench.ok("GET", f"/devices/{device['id']}")["device"]["build"], "own_ears_2")
+        self.bench.work_to(job["id"], "panel_screws")
+        told = self.save(self.text.replace("title: Front screws out", "title: Eight front screws out"), version=1)
+        self.assertEqual(told["version"], 2)
+        state = self.bench.ok("GET", f"{path}/fit")
+        titles = [one["step"]["title"] for one in state["steps"]]
+        self.assertEqual(("Six front screws out" in titles, state["newer"]), (True, True))
+        state = self.bench.ok("POST", f"{path}/fit/newer")
+        self.assertIn("Eight front screws out", [one["step"]["title"] for one in state["steps"]])
+        self.assertEqual((state["newer"], state["out"]), (False, {"bezel": 2}))
+        self.assertEqual(self.bench.call("POST", f"{path}/fit/newer")[0], 422)
+        self.lead.ok("DELETE", "/procedures/own_ears_2")
+        self.assertEqual(self.bench.ok("GET", f"{path}/fit")["title"], told["title"])  # the job goes on by it
+        fresh = self.bench.new_job()
+        self.assertEqual(self.bench.call("POST", f"/jobs/{fresh['id']}/fit/build", {"build": "own_ears_2"})[0], 422)
+
+    def test_what_cannot_be_followed_is_not_stored(self) -> None:
+        circle = self.text.replace("id: bezel_screws\n", "id: bezel_screws\n    needs: [close]\n", 1)
+        for slug, text, words in (
+            ("ears", self.text, "own_"),
+            ("own_A", self.text, "own_"),
+            ("own_a", circle, "needs"),
+            ("own_a", self.text.replace("needs: [make_safe]", "needs: [make_save]", 1), "make_safe"),
+            ("own_a", "title: [", "YAML"),
+            ("own_a", "a: &a [x, x]\nb: &b [*a, *a]\nc: [*b, *b]\n", ""),
+            ("own_a", "x" * 90_000, ""),
+        ):
+            status, told = self.lead.call("PUT", f"/procedures/{slug}", {"text": text})
+            self.assertEqual(status, 422, slug)
+            self.assertIn(words, told["detail"])
+        self.assertEqual(self.bench.call("PUT", "/procedures/own_a", {"text": self.text})[0], 403)
+        self.save(self.text)
+        self.assertEqual(self.lead.call("PUT", "/procedures/own_ears_2", {"text": self.text})[0], 409)
+        told = self.bench.ok("POST", "/procedures/own_x/check", {"text": self.text})
+        self.assertEqual(len(told["steps"]), 14)

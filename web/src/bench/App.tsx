@@ -15,6 +15,7 @@ const part = <K extends string>(load: () => Promise<Record<K, ComponentType>>, n
   lazy(() => load().then((module) => ({ default: module[name] })));
 const JobScreen = part(() => import("./JobScreen"), "JobScreen");
 const NewJob = part(() => import("./intake/NewJob"), "NewJob");
+const Procedures = part(() => import("./settings/Procedures"), "Procedures");
 const HouseRules = part(() => import("./settings/HouseRules"), "HouseRules");
 const Mine = part(() => import("./settings/Mine"), "Mine");
 const People = part(() => import("./settings/People"), "People");
@@ -66,6 +67,7 @@ const router = createBrowserRouter([
           { path: "acceptance", element: <Profiles /> },
           { path: "acceptance/:id", element: <Profiles /> },
           { path: "rules", element: <HouseRules /> },
+          { path: "procedures", element: <Procedures /> },
           { path: "rates", element: <Rates /> },
           { path: "me", element: <Mine /> },
         ],

@@ -6,9 +6,10 @@ from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand
 
 from lens.errors import BadInput
-from lens.fitting import procedure_for
+from lens.fitting import Procedure, StepNotes
 from lens.steps import order
-from server.fitting.actions import pass_gate
+from server.fitting.actions import parts_to_move, pass_gate
+from server.fitting.following import procedure_of
 from server.inspections.models import Run
 from server.jobs.actions import hand_over
 from server.jobs.models import Job
@@ -59,7 +60,7 @@ class Command(BaseCommand):
     def _pass(user: User, job: Job, gates: dict[str, str]) -> None:
         """Steps in the order of the file up to the last one that the world names, with the choices that it makes."""
         job.refresh_from_db()
-        procedure = procedure_for(job.build, job.device_type)
+        procedure = procedure_of(job)
         if not gates or procedure is None:
             return
         known = procedure.graph.by_id
@@ -68,4 +69,18 @@ class Command(BaseCommand):
         for name in wanted[: last + 1]:
             step = known[name]
             counts = {group: abs(usual) for group, usual in step.counts.items()}
-            pass_gate(user, job.pk, name, gates.get(name) or next(iter(step.choices), ""), WENT_ON, counts)
+            choice = gates.get(name) or next(iter(step.choices), "")
+            pass_gate(user, job.pk, name, choice, WENT_ON, counts, _noted(job, procedure, name))
+
+
+def _noted(job: Job, procedure: Procedure, name: str) -> StepNotes:
+    """What a careful technician notes with a step."""
+    step = next(one for one in procedure.steps if one.id == name)
+    told = {
+        "held_s": step.hold_s,
+        "heat": {"source": "hot_air", "cycles": 3, "seconds": 60, "battery_c": 42} if "heat" in step.notes else None,
+        "adhesive": {"kind": "tape", "thickness_mm": 0.3, "gap_mm": 0.35} if "adhesive" in step.notes else None,
+        "parts": dict.fromkeys(parts_to_move(job, procedure), "moved") if step.moves else {},
+        "liners": dict.fromkeys(step.liners, "off"),
+    }
+    return StepNotes.model_validate(told)

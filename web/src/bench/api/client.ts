@@ -42,6 +42,7 @@ export type Device = components["schemas"]["DeviceOut"];
 export type DeviceLook = components["schemas"]["DeviceLook"];
 export type Supplier = components["schemas"]["SupplierOut"];
 export type BuildFinder = components["schemas"]["FinderOut"];
+export type ProcedureOut = components["schemas"]["ProcedureOut"];
 export type JobClock = components["schemas"]["JobClock"];
 export type Reading = components["schemas"]["ReadingOut"];
 export type PanelSource = components["schemas"]["ValueSource"]["source"];

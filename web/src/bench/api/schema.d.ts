@@ -1525,6 +1525,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/fit/newer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Newer
+         * @description Go on by the procedure as it is now.
+         */
+        post: operations["followNewer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/fit/powered": {
         parameters: {
             query?: never;
@@ -1611,6 +1631,87 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Procedures
+         * @description The shop's own ones, then those that ship.
+         */
+        get: operations["listProcedures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures/{procedure_id}/text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Text Of
+         * @description Its YAML, to read or to begin an own one with.
+         */
+        get: operations["procedureText"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures/{procedure_id}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Own
+         * @description Whether a text can be followed; nothing is stored.
+         */
+        post: operations["checkProcedure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures/{procedure_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Save Own */
+        put: operations["saveProcedure"];
+        post?: never;
+        /**
+         * Retire Own
+         * @description It is offered no more; jobs that follow it keep it.
+         */
+        delete: operations["retireProcedure"];
         options?: never;
         head?: never;
         patch?: never;
@@ -4866,6 +4967,8 @@ export interface components {
             opened_from: string;
             /** Held By */
             held_by: string;
+            /** Own */
+            own: boolean;
         };
         /**
          * Clock
@@ -4949,7 +5052,8 @@ export interface components {
         };
         /**
          * FitState
-         * @description ``title`` is empty where nobody said yet how the display is built in: ``builds`` are the ways. ``out``: loose things by group;
+         * @description ``title`` is empty where nobody said yet how the display is built in: ``builds`` are the ways. ``newer``: the procedure changed since the job
+         *     began it. ``out``: loose things by group;
          *     ``way_back``: titles, in the order of taking back.
          */
         FitState: {
@@ -5009,6 +5113,11 @@ export interface components {
              */
             notes: components["schemas"]["NoteOut"][];
             last_time?: components["schemas"]["LastTime"] | null;
+            /**
+             * Newer
+             * @default false
+             */
+            newer: boolean;
         };
         /**
          * FittingStep
@@ -6381,6 +6490,63 @@ export interface components {
             /** Title */
             title: string;
             clock: components["schemas"]["ClockOut"];
+        };
+        /**
+         * ProcedureOut
+         * @description ``version`` 0 and no ``changed_by``: it ships with Clear Lens.
+         */
+        ProcedureOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Devices */
+            devices: string[];
+            /** Steps */
+            steps: number;
+            /** Based On */
+            based_on: string;
+            /** Version */
+            version: number;
+            /** Retired */
+            retired: boolean;
+            /** Changed By */
+            changed_by: string;
+            /** Changed At */
+            changed_at: string | null;
+        };
+        /** ProcedureText */
+        ProcedureText: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * CheckedOut
+         * @description What a text means, where it can be followed.
+         */
+        CheckedOut: {
+            /** Title */
+            title: string;
+            /** Steps */
+            steps: string[];
+        };
+        /**
+         * OwnIn
+         * @description ``version`` is the one that was read, 0 for a new one.
+         */
+        OwnIn: {
+            /** Text */
+            text: string;
+            /**
+             * Based On
+             * @default
+             */
+            based_on: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
         };
         /**
          * Shoot
@@ -10875,6 +11041,41 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
+    followNewer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
     switchedOn: {
         parameters: {
             query?: never;
@@ -11041,6 +11242,185 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["JobClock"][];
                 };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    listProcedures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProcedureOut"][];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    procedureText: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                procedure_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProcedureText"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    checkProcedure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                procedure_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckedOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    saveProcedure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                procedure_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProcedureOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    retireProcedure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                procedure_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             400: components["responses"]["Refusal400"];
             401: components["responses"]["Refusal401"];

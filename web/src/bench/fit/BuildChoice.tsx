@@ -40,7 +40,7 @@ export function BuildChoice({ job, state }: { job: Job; state: FitState }) {
       )}
       <Box sx={{ display: "grid", gap: 1 }}>
         {state.builds
-          .filter((build) => !left || left.includes(build.id))
+          .filter((build) => !left || build.own || left.includes(build.id))
           .map((build) => (
             <Button
               key={build.id}
@@ -56,7 +56,10 @@ export function BuildChoice({ job, state }: { job: Job; state: FitState }) {
               }}
             >
               <Box>
-                <Typography sx={{ fontWeight: 600 }}>{build.title}</Typography>
+                <Typography sx={{ fontWeight: 600 }}>
+                  {build.title}
+                  {build.own ? " (our own)" : ""}
+                </Typography>
                 <Typography variant="body2" color="textSecondary">
                   Opened from: {build.opened_from}. Held by: {build.held_by}.
                 </Typography>

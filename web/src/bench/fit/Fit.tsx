@@ -135,6 +135,7 @@ export function Fit({ job }: { job: Job }) {
   const back = useJobChange<string>(job.id, (gate_id) =>
     client.DELETE("/api/jobs/{job_id}/fit/gates/{gate_id}", { params: { path: { job_id: job.id, gate_id } } }),
   );
+  const newer = useJobChange<null>(job.id, () => client.POST("/api/jobs/{job_id}/fit/newer", path));
   const oneByOne = () => {
     setLarge(true);
   };
@@ -161,13 +162,34 @@ export function Fit({ job }: { job: Job }) {
           Mains-powered set: its power board is dangerous even unplugged. Qualified people only.
         </Alert>
       )}
+      {state.data.newer && !job.closed_at && (
+        <Alert
+          severity="info"
+          variant="outlined"
+          sx={{ mb: 1 }}
+          action={
+            <Button
+              color="inherit"
+              disabled={newer.isPending}
+              onClick={() => {
+                newer.mutate(null);
+              }}
+            >
+              Follow it
+            </Button>
+          }
+        >
+          This procedure was changed since the job began it. The job keeps its version.
+        </Alert>
+      )}
       <BuildChoice job={job} state={state.data} />
       <ErrorNote
-        error={act.error ?? back.error ?? powered.error}
+        error={act.error ?? back.error ?? powered.error ?? newer.error}
         onClose={() => {
           act.reset();
           back.reset();
           powered.reset();
+          newer.reset();
         }}
       />
       {ready && (

@@ -161,7 +161,11 @@ export function FitDrawing({ job }: { job: Job }) {
               />
               <text
                 x={plug.x + plug.width / 2}
-                y={plug.y > tall / 2 ? plug.y - (keepOuts.some((one) => one.edge === "bottom") ? 24 : 7) * px : plug.y + plug.height + 18 * px}
+                y={
+                  plug.y > tall / 2
+                    ? plug.y - (keepOuts.some((one) => one.edge === "bottom") ? 24 : 7) * px
+                    : plug.y + plug.height + 18 * px
+                }
                 textAnchor="middle"
                 fontSize={LETTER_PX * px}
                 fill="currentColor"

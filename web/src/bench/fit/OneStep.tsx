@@ -59,7 +59,8 @@ export function OneStep({
     const press = (event: KeyboardEvent) => {
       // a choice that is made needs the space bar no more: the next press does the step
       const target = event.target;
-      const chosen = event.key === " " && target instanceof HTMLInputElement && target.type === "radio" && target.checked;
+      const chosen =
+        event.key === " " && target instanceof HTMLInputElement && target.type === "radio" && target.checked;
       if ((typing(event) && !chosen) || event.ctrlKey || event.metaKey || event.altKey) return;
       const act: Record<string, () => void> = {
         " ": () => {

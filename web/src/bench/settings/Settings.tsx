@@ -8,6 +8,7 @@ const PARTS = [
   ["people", "People"],
   ["acceptance", "Acceptance"],
   ["rules", "House rules"],
+  ["procedures", "Procedures"],
   ["rates", "Fault statistics"],
   ["me", "Me"],
 ] as const;

@@ -1,0 +1,99 @@
+"""Which procedure a job follows: the one that it was begun with, else the shop's own or the shipped one as it is now."""
+
+from functools import lru_cache
+
+from django.db import transaction
+
+from lens.canonical import digest
+from lens.errors import BadInput
+from lens.fitting import Estimate, Procedure, builds_for, estimate_of, minutes_of, procedure_for, read_procedure
+from server.accounts.policy import require
+from server.fitting.models import FollowedProcedure, OwnProcedure
+from server.jobs.actions import Person, lock_open_job
+from server.jobs.models import Job
+from server.jobs.record import write
+
+
+@lru_cache(maxsize=200)
+def _read(text: str, slug: str) -> Procedure:
+    return read_procedure(text, slug)
+
+
+def digest_of(procedure: Procedure) -> str:
+    """What names a version of a procedure: SHA-256 of all that it says."""
+    return digest(procedure.model_dump(mode="json"))
+
+
+def current_procedure(build: str, device: str) -> Procedure | None:
+    """As it is now; None where the build is not known, or devices of that kind are not built so."""
+    shipped = procedure_for(build, device)
+    if shipped is not None or not build:
+        return shipped
+    own = OwnProcedure.objects.filter(slug=build, retired=False).first()
+    if own is None:
+        return None
+    procedure = _read(own.text, own.slug)
+    return procedure if device in procedure.devices else None
+
+
+def followed_of(job: Job) -> FollowedProcedure | None:
+    """What the job was begun with, as long as it is still built in that way."""
+    followed = getattr(job, "followed", None)
+    return followed if followed is not None and followed.content["id"] == job.build else None
+
+
+def procedure_of(job: Job) -> Procedure | None:
+    """The procedure that a job follows."""
+    followed = followed_of(job)
+    if followed is not None:
+        return Procedure.model_validate(followed.content)
+    return current_procedure(job.build, job.device_type)
+
+
+def keep_procedure(job: Job, procedure: Procedure) -> None:
+    """From its first step on a job follows this version."""
+    if followed_of(job) is None:
+        content = procedure.model_dump(mode="json")
+        FollowedProcedure.objects.update_or_create(job=job, defaults={"content": content, "sha256": digest(content)})
+
+
+def newer_for(job: Job) -> Procedure | None:
+    """The procedure as it is now, where the job follows an earlier version of it."""
+    followed = followed_of(job)
+    if followed is None:
+        return None
+    now = current_procedure(job.build, job.device_type)
+    return now if now is not None and digest_of(now) != followed.sha256 else None
+
+
+@transaction.atomic
+def follow_newer(user: Person, job_id: int) -> None:
+    """Go on by the procedure as it is now; steps that it does not know are left in the record. Raises BadInput where there is no newer one."""
+    person = require(user, "job.change")
+    job = lock_open_job(job_id)
+    now = newer_for(job)
+    if now is None:
+        raise BadInput("The job follows the newest version already.", "no_newer")
+    content = now.model_dump(mode="json")
+    FollowedProcedure.objects.filter(job=job).update(content=content, sha256=digest(content))
+    write(
+        job,
+        person.username,
+        "build",
+        f"Follows the newer version of '{now.title}' from here.",
+        build=now.id,
+        sha256=digest(content),
+    )
+
+
+def offered(device: str) -> list[tuple[Procedure, bool]]:
+    """The ways in which a display of such a device may be built in, and whether each is the shop's own; own ones first."""
+    own = [_read(one.text, one.slug) for one in OwnProcedure.objects.filter(retired=False)]
+    mine = [(procedure, True) for procedure in own if device in procedure.devices and not procedure.part_of]
+    return mine + [(procedure, False) for procedure in builds_for(device)]
+
+
+def minutes_for(job: Job) -> Estimate:
+    """How long the job takes, by the procedure that it follows."""
+    procedure = procedure_of(job)
+    return estimate_of(procedure) if procedure is not None else minutes_of(job.build, job.device_type)
