@@ -34,6 +34,7 @@ from server.verdicts import verdicts_by_stage
 
 LOOSE = "_loose"  # a row that says how many loose things nobody can find
 MOST_LOOSE = 10_000
+MINE = ("fit",)  # what of a job these changes make stale, beside its head
 
 
 def rows_of(job: Job) -> list[GatePassed]:
@@ -128,6 +129,7 @@ def pass_gate(
         reason=kept,
         counts=met,
         notes=details,
+        facets=MINE,
     )
 
 
@@ -174,7 +176,15 @@ def take_back_gate(user: Person, job_id: int, step_id: str) -> None:
     GatePassed.objects.filter(pk__in=[row.pk for row in rows if row.gate in back]).update(taken_back=True)
     titles = [procedure.graph.by_id[name].title for name in back]
     again = " The dry fit is due again." if "dry_fit" in back else ""
-    write(job, person.username, "gate_back", f"Taken back: {', '.join(titles)}.{again}", gate=step_id, steps=list(back))
+    write(
+        job,
+        person.username,
+        "gate_back",
+        f"Taken back: {', '.join(titles)}.{again}",
+        gate=step_id,
+        steps=list(back),
+        facets=MINE,
+    )
 
 
 @transaction.atomic
@@ -184,7 +194,14 @@ def switched_on(user: Person, job_id: int) -> None:
     job = lock_open_job(job_id)
     _procedure(job)
     GatePassed.objects.create(job=job, gate=POWERED, by=person)
-    write(job, person.username, "gate", "Switched on: it is made safe again before anything is touched.", gate=POWERED)
+    write(
+        job,
+        person.username,
+        "gate",
+        "Switched on: it is made safe again before anything is touched.",
+        gate=POWERED,
+        facets=MINE,
+    )
 
 
 @transaction.atomic
@@ -202,7 +219,7 @@ def loose_things(user: Person, job_id: int, count: int) -> None:
         if count
         else "Everything loose is accounted for again."
     )
-    write(job, person.username, "gate", text, gate=LOOSE, count=count)
+    write(job, person.username, "gate", text, gate=LOOSE, count=count, facets=MINE)
 
 
 @transaction.atomic
@@ -226,4 +243,6 @@ def choose_build(user: Person, job_id: int, build: str) -> None:
     if job.device_id:  # a way of the shop's own that was chosen for it is better known than the one it was made of
         known = Device.objects.filter(pk=job.device_id, build__in=("", *([job.build] if OWN.fullmatch(build) else [])))
         known.update(build=build)
-    write(job, person.username, "build", f"Built in this way: {procedure.title}.", build=build)
+    write(
+        job, person.username, "build", f"Built in this way: {procedure.title}.", build=build, facets=(*MINE, "buying")
+    )

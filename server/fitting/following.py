@@ -83,6 +83,7 @@ def follow_newer(user: Person, job_id: int) -> None:
         f"Follows the newer version of '{now.title}' from here.",
         build=now.id,
         sha256=digest(content),
+        facets=("fit",),
     )
 
 

@@ -51,7 +51,15 @@ def add_note(
         whose = "Found on the way" if was_so else "Done by us"
         consent = " The owner is asked." if consent_needed else ""
         where = f" ({note.place})" if note.place else ""
-        write(job, person.username, "fit_note", f"{whose}: {note.text}{where}.{consent}", note=note.pk, step=note.step)
+        write(
+            job,
+            person.username,
+            "fit_note",
+            f"{whose}: {note.text}{where}.{consent}",
+            note=note.pk,
+            step=note.step,
+            facets=("fit",),
+        )
     return note
 
 
@@ -64,4 +72,11 @@ def take_back_note(user: Person, job_id: int, note_id: int) -> None:
     if not note.taken_back:
         note.taken_back = True
         note.save(update_fields=["taken_back"])
-        write(job, person.username, "fit_note", f"Note taken back: {note.text or 'a photo'}.", note=note.pk)
+        write(
+            job,
+            person.username,
+            "fit_note",
+            f"Note taken back: {note.text or 'a photo'}.",
+            note=note.pk,
+            facets=("fit",),
+        )

@@ -21,6 +21,7 @@ from lens.fitting import (
     parts,
     standing,
 )
+from lens.matching import PanelSpec
 from lens.steps import Done, applies
 from server.fitting import actions, last_time
 from server.fitting.following import newer_for, offered, procedure_of
@@ -139,6 +140,7 @@ class FitState(Schema):
     notes: list[NoteOut] = []
     last_time: LastTime | None = None
     newer: bool = False
+    panel: PanelSpec | None = None
 
 
 def fit_state(job: Job) -> FitState:
@@ -186,6 +188,7 @@ def fit_state(job: Job) -> FitState:
         if last
         else None,
         newer=newer_for(job) is not None,
+        panel=job.wanted_panel.specification if job.wanted_panel else None,
     )
 
 

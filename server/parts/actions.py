@@ -15,6 +15,7 @@ from server.parts.models import Offer, PanelModel
 from server.profiles.actions import rules_in_force
 
 RULE, HISTORY_RULE = "matching", "order_from_history"  # the house rules
+PANEL = ("match", "buying", "fit")  # what of a job its panel and offer make stale, beside its head
 AGREEING = 3  # closed jobs that must agree by the school of that name
 
 
@@ -54,7 +55,7 @@ def name_panel(user: Person, job_id: int, panel_id: int) -> Job:
     if job.wanted_panel_id != panel.pk:
         job.wanted_panel, job.chosen_offer = panel, None
         job.save(update_fields=["wanted_panel", "chosen_offer"])
-        write(job, person.username, "panel", f"Panel in the device: {panel.name}.", panel=panel.name)
+        write(job, person.username, "panel", f"Panel in the device: {panel.name}.", panel=panel.name, facets=PANEL)
     return job
 
 
@@ -84,5 +85,6 @@ def choose_offer(user: Person, job_id: int, offer_id: int, consequences_told: bo
             offer=offer.pk,
             result=result.result,
             told=consequences_told,
+            facets=PANEL,
         )
     return job

@@ -150,7 +150,9 @@ def match_state(job: Job) -> MatchState:
     standing = Offer.objects.filter(Q(withdrawn=False) | Q(pk=job.chosen_offer_id or 0)).select_related(
         "panel", "supplier"
     )
-    offers = [OfferMatch(offer=offer_out(offer), match=told) for offer, told in actions.match_offers(job, standing)]
+    offers = [
+        OfferMatch(offer=offer_out(offer), match=_told(told)) for offer, told in actions.match_offers(job, standing)
+    ]
     offers.sort(key=lambda m: (ORDER[m.match.result], m.offer.price))
     wanted = PanelOut.from_orm(job.wanted_panel) if job.wanted_panel else None
     device = job.device
@@ -170,6 +172,11 @@ def match_state(job: Job) -> MatchState:
         chosen_offer_id=job.chosen_offer_id,
         offers=offers,
     )
+
+
+def _told(match: Match) -> Match:
+    """What a screen needs of a comparison: of one that does not fit, what stops it."""
+    return match.model_copy(update={"items": match.items[:1]}) if match.result == "stop" else match
 
 
 @router.get("/panels", response=list[PanelOut], operation_id="listPanels")

@@ -92,6 +92,13 @@ def learn_edid(user: Person, job_id: int) -> Job:
         raise BadInput("The EDID says nothing of this panel that the register does not know.", "edid_nothing_new")
     learn(user, panel.pk, spec_of_edid(edid), "edid")
     names = ", ".join(name.replace("_", " ") for name in tells)
-    write(job, person.username, "panel", f"From the EDID into the register: {names} of {panel.name}.", panel=panel.name)
+    write(
+        job,
+        person.username,
+        "panel",
+        f"From the EDID into the register: {names} of {panel.name}.",
+        panel=panel.name,
+        facets=("match",),
+    )
     panel.refresh_from_db()
     return job

@@ -1,8 +1,9 @@
 """Steps through the interface that several browser tests take."""
 
 import re
+from collections.abc import Callable
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.live import Served
 
@@ -65,8 +66,11 @@ def look_closely(case: Served, page: Page) -> None:
     expect(page.get_by_role("list", name="Findings").get_by_text("Line", exact=True)).to_be_visible()
 
 
-def work_to(page: Page, last: str) -> None:
-    """Do one open step after another: the first choice, the usual counts, up to a step that stays undone; all of them without one."""
+def work_to(page: Page, last: str, pass_time: Callable[[], None] | None = None) -> None:
+    """Do one open step after another: the first choice, the usual counts, everything noted, up to a step that stays undone; all of them without one.
+
+    ``pass_time`` lets hours pass where a step waits for a clock.
+    """
     while True:
         done = page.get_by_role("button", name=re.compile("^Done: "))
         if last:
@@ -77,10 +81,33 @@ def work_to(page: Page, last: str) -> None:
         title = section.get_attribute("aria-label") or ""
         if title == last:
             return
-        choice = section.get_by_role("radio").first
-        if choice.count():
-            choice.check()
-        for box in section.get_by_role("textbox", name=re.compile("screws (out|back)$")).all():
-            box.fill("4")
+        if pass_time is not None and section.get_by_text(" waits: ").count():
+            pass_time()
+            page.reload()
+            expect(done).to_be_visible()
+            expect(page.get_by_text(" waits: ")).to_have_count(0)
+            continue
+        note(page, section)
         done.click()
-        expect(section.get_by_role("button", name=f"Done: {title.lower()}")).to_have_count(0)
+        # looks at every frame, where an expectation looks after 0.1, 0.35, 0.85 s
+        section.get_by_role("button", name=f"Done: {title.lower()}").wait_for(state="detached")
+
+
+def note(page: Page, section: Locator) -> None:
+    """All that an open step asks for, as a careful technician enters it."""
+    choice = section.get_by_role("radio").first
+    if choice.count():
+        choice.check()
+    for box in section.get_by_role("textbox", name=re.compile("screws (out|back)$")).all():
+        box.fill("4")
+    for label, words in (("If it is not held: why", "The key is broken."), ("Why go on without proof", "Seen by eye.")):
+        box = section.get_by_role("textbox", name=label)
+        if box.count():
+            box.fill(words)
+    for name, option in (("Warmed with", "Hot air"), ("Held by", "Tape")):
+        if section.get_by_role("combobox", name=name).count():
+            section.get_by_role("combobox", name=name).click()
+            page.get_by_role("option", name=option).click()
+    for name in ("Moved", "Off"):
+        for button in section.get_by_role("button", name=name, exact=True).all():
+            button.click()

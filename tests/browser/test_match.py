@@ -90,7 +90,7 @@ class FromAnEmptyShop(Served):
             expect(box).to_have_value("Kehre 303 / KE303-1")
             box.blur()
             page.keyboard.press("4")
-            expect(page.get_by_text("The closed job of Kehre 303")).to_be_visible()
+            expect(page.get_by_text("The closed job of this device had it")).to_be_visible()
             page.keyboard.press("h")
             expect(page.get_by_text("Cheapest that fits")).to_be_visible()
             page.keyboard.press("o")

@@ -37,4 +37,11 @@ describe("the parts of a job", () => {
     expect(queries.getQueryData<{ version: number }>(["job", 7, "head"])?.version).toBe(6);
     expect(applyAnswer(queries, 7, { offers: [] })).toBe(false);
   });
+
+  it("takes over a facet that a change gives back by itself, and asks for nothing else", () => {
+    const queries = new QueryClient();
+    expect(applyAnswer(queries, 9, { way_back: [], steps: [] })).toBe(true);
+    expect(queries.getQueryData(["job", 9, "fit"])).toEqual({ way_back: [], steps: [] });
+    expect(applyAnswer(queries, 9, { id: 1 })).toBe(false);
+  });
 });

@@ -18,9 +18,16 @@ export function setLinked(id: number, up: boolean): void {
 /** What a change brought along, by job: events of that version tell nothing new of it. */
 const brought = new Map<number, { version: number; facets: ReadonlySet<string> }>();
 
-/** Take over what a change gave back: the head, and its facets. False where it was no job. */
+/** Facets that a change may give back by themselves, each by a field that no other answer has. */
+const OWN_FIELD: Readonly<Record<string, string>> = { fit: "way_back", match: "likely", buying: "ranked" };
+
+/** Take over what a change gave back: the head with its facets, or one facet. False where it was neither. */
 export function applyAnswer(queries: QueryClient, id: number, answer: unknown): boolean {
-  if (answer === null || typeof answer !== "object" || !("stations" in answer)) return false;
+  if (answer === null || typeof answer !== "object") return false;
+  const facet = Object.keys(OWN_FIELD).find((name) => (OWN_FIELD[name] ?? "") in answer);
+  if (facet) queries.setQueryData(["job", id, facet], answer);
+  if (facet) return true;
+  if (!("stations" in answer)) return false;
   const head: Record<string, unknown> = { ...answer };
   const facets = new Set<string>();
   for (const part of FACETS)

@@ -5118,6 +5118,7 @@ export interface components {
              * @default false
              */
             newer: boolean;
+            panel?: components["schemas"]["PanelSpec"] | null;
         };
         /**
          * FittingStep

@@ -1,7 +1,7 @@
 // Fit: how the display is built in, what may come next, what is loose, and the way back.
 
 import { Alert, Box, Button, ButtonBase, Typography } from "@mui/material";
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { StateMark, type State } from "../../theme/StateMark";
 import { client, got, type FitState, type Job } from "../api/client";
@@ -131,11 +131,15 @@ export function Fit({ job }: { job: Job }) {
   });
   const [opened, setOpened] = useState<string | null>(null);
   const [large, setLarge] = useState(false);
+  const queries = useQueryClient();
   const act = useJobChange<Doing>(job.id, (body) => client.POST("/api/jobs/{job_id}/fit/gates", { ...path, body }));
   const back = useJobChange<string>(job.id, (gate_id) =>
     client.DELETE("/api/jobs/{job_id}/fit/gates/{gate_id}", { params: { path: { job_id: job.id, gate_id } } }),
   );
   const newer = useJobChange<null>(job.id, () => client.POST("/api/jobs/{job_id}/fit/newer", path));
+  const clocksChanged = () => {
+    void queries.invalidateQueries({ queryKey: ["clocks"] });
+  };
   const oneByOne = () => {
     setLarge(true);
   };
@@ -203,7 +207,7 @@ export function Fit({ job }: { job: Job }) {
           state={state.data}
           error={act.error}
           onDo={(doing) => {
-            act.mutate(doing);
+            act.mutate(doing, { onSuccess: clocksChanged });
           }}
           onClose={() => {
             setLarge(false);
@@ -224,12 +228,13 @@ export function Fit({ job }: { job: Job }) {
           onDo={(doing) => {
             act.mutate(doing, {
               onSuccess: () => {
+                clocksChanged();
                 setOpened(null);
               },
             });
           }}
           onBack={() => {
-            back.mutate(entry.step.id);
+            back.mutate(entry.step.id, { onSuccess: clocksChanged });
             setOpened(null);
           }}
         />

@@ -4,7 +4,6 @@ import { Box, Typography } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { keepOutBox, plugBox, unitsPerMm } from "../../pane/drawings";
 import { client, got, type FitState, type Job } from "../api/client";
-import { useMatchState } from "../match/useMatch";
 
 const WIDE = 1000;
 const ROOM = 40;
@@ -78,10 +77,9 @@ export function FitDrawing({ job }: { job: Job }) {
     queryKey: ["job", job.id, "fit"],
     queryFn: () => got<FitState>(client.GET("/api/jobs/{job_id}/fit", { params: { path: { job_id: job.id } } })),
   });
-  const match = useMatchState(job.id);
   const state = fit.data;
   if (!state?.title) return null;
-  const spec = match.data?.wanted?.spec;
+  const spec = state.panel;
   const tall = Math.min(WIDE * (job.panel_height / job.panel_width), 2.2 * WIDE);
   const device: DeviceBox = { x: ROOM, y: ROOM, width: WIDE, height: tall };
   const scale = unitsPerMm(WIDE, job.panel_width, job.panel_height, job.diagonal_in ?? null);

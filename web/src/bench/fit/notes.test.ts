@@ -24,6 +24,6 @@ describe("what is noted with a step", () => {
   });
 
   it("tells time left in the words of a bench", () => {
-    expect([14.2, 245, 11_520].map(leftWords)).toEqual(["15 s", "4:05 min", "3 h 12 min"]);
+    expect([14.2, 245, 11_520, 14_399].map(leftWords)).toEqual(["15 s", "4:05 min", "3 h 12 min", "4 h 0 min"]);
   });
 });

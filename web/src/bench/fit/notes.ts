@@ -114,5 +114,6 @@ export function leftWords(seconds: number): string {
   const whole = Math.ceil(seconds);
   if (whole < 60) return `${whole} s`;
   if (whole < 5400) return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")} min`;
-  return `${Math.floor(whole / 3600)} h ${Math.ceil((whole % 3600) / 60)} min`;
+  const minutes = Math.ceil(whole / 60);
+  return `${Math.floor(minutes / 60)} h ${minutes % 60} min`;
 }

@@ -234,8 +234,8 @@ export function Identity({ job, state }: { job: Job; state: MatchState }) {
           error={add.error}
           onSave={(panel) => {
             add.mutate(panel, {
-              onSuccess: (answer) => {
-                taken(answer);
+              onSuccess: () => {
+                taken();
                 setAdding(null);
                 void queries.invalidateQueries({ queryKey: ["panels"] });
               },

@@ -20,9 +20,8 @@ export const useBuying = (id: number) =>
 /** Changes of the match; the answer is shown at once, and what follows from it is read anew. */
 export function useMatchChanges(id: number) {
   const queries = useQueryClient();
-  const taken = (answer: unknown) => {
-    if (answer && typeof answer === "object" && "offers" in answer) queries.setQueryData(["job", id, "match"], answer);
-    void queries.invalidateQueries({ queryKey: ["job", id] });
+  const taken = () => {
+    void queries.invalidateQueries({ queryKey: ["job", id, "buying"] });
   };
   return {
     taken,
@@ -40,16 +39,12 @@ export function useMatchChanges(id: number) {
 
 /** A change of what is bought; gives the facet as it stands then. */
 export function useBuyingChange<T>(id: number, send: (value: T) => Promise<{ data?: unknown }>) {
-  const queries = useQueryClient();
   const change = useJobChange<T>(id, send);
   return {
     ...change,
     run: (value: T, done?: () => void) => {
       change.mutate(value, {
-        onSuccess: (answer) => {
-          if (answer && typeof answer === "object" && "ranked" in answer)
-            queries.setQueryData(["job", id, "buying"], answer);
-          void queries.invalidateQueries({ queryKey: ["job", id] });
+        onSuccess: () => {
           done?.();
         },
       });
