@@ -78,7 +78,7 @@ class Phone(FitCase):
             page.reload()
             expect(clocks.get_by_text("adhesive cures")).to_be_visible()
             station(page, "Hand over")
-            page.get_by_role("button", name="Hand over").last.click()
+            page.get_by_role("button", name="Hand over", exact=True).click()
             dialog = page.get_by_role("dialog")
             expect(dialog.get_by_text(re.compile("^Adhesive cures: "))).to_be_visible()
             expect(dialog.get_by_role("button", name="Hand over")).to_be_disabled()

@@ -120,6 +120,7 @@ class WholeJob(Served):
             expect(page.get_by_role("button", name="Done: dry fit")).to_be_enabled()
             self.assert_accessible(page, "fit")
             page.get_by_role("button", name="Done: dry fit").click()
+            page.get_by_role("button", name="Done: dry fit").wait_for(state="detached")
             work_to(page, "")
             expect(page.get_by_text("All steps are done")).to_be_visible()
 

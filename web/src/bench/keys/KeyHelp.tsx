@@ -61,7 +61,7 @@ export function KeyHelp() {
       </Button>
       <Dialog open={open} onClose={close} maxWidth="md" fullWidth>
         <DialogTitle>Keys and marks</DialogTitle>
-        <DialogContent>
+        <DialogContent tabIndex={0}>
           <Box sx={{ display: "grid", gridTemplateColumns: { xs: "1fr", md: "1fr 1fr" }, gap: 3 }}>
             <Box>
               {KEY_TABLE.map(([title, lines]) => (
