@@ -1,5 +1,3 @@
-import "@fontsource/inter/400.css";
-import "@fontsource/inter/600.css";
 import createCache from "@emotion/cache";
 import { CacheProvider } from "@emotion/react";
 import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
@@ -7,6 +5,9 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { away } from "./api/away";
 import { App } from "./App";
+
+// what is drawn first waits for no letters: they come after it, and the system's stand in for them
+void import("./letters");
 
 const nonce = document.querySelector<HTMLMetaElement>("meta[name=csp-nonce]")?.content;
 const cache = createCache({ key: "cl", ...(nonce ? { nonce } : {}) });
