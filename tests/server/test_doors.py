@@ -17,7 +17,9 @@ LEADS = {
     "listPeople",
     "reopenJob",
     "resetRates",
+    "retireProcedure",
     "retireProfile",
+    "saveProcedure",
     "saveProfile",
     "setHouseRule",
 }
