@@ -5,6 +5,7 @@ import { useEffect, useRef, useState } from "react";
 import type { FitState, Job } from "../api/client";
 import { ErrorNote, Key } from "../parts/notes";
 import { typing } from "../keys/typing";
+import { FitDrawing } from "./FitDrawing";
 import { canSpeak, silence, speak } from "./speech";
 import { StepPhotos } from "./StepPhotos";
 import { StepWork, type Doing } from "./StepWork";
@@ -13,8 +14,12 @@ import { useWakeLock } from "./useWakeLock";
 type Entry = FitState["steps"][number];
 const LARGE = {
   "& .MuiTypography-root": { fontSize: "1.25rem", lineHeight: 1.45 },
-  "& .MuiButton-root": { minHeight: 52 },
+  "& .MuiButton-root": { minHeight: 52, fontSize: "1.05rem" },
 };
+
+/** Where things sit is drawn beside steps that pry, cut or take screws. */
+const placed = (entry: Entry): boolean =>
+  Object.keys(entry.step.counts ?? {}).length > 0 || (entry.step.hazards ?? []).some((one) => one === "flex");
 
 /** What is told of a step before the hand is there. */
 function ahead(steps: readonly Entry[], at: number): string {
@@ -126,6 +131,7 @@ export function OneStep({
             {entry.state !== "done" && (
               <StepWork key={entry.step.id} entry={entry} state={state} closed={Boolean(job.closed_at)} onDo={onDo} />
             )}
+            {placed(entry) && <FitDrawing job={job} />}
             <StepPhotos key={`photos ${entry.step.id}`} job={job} state={state} step={entry.step.id} />
             <Typography color="textSecondary" sx={{ mt: 3 }}>
               {ahead(steps, at)}
