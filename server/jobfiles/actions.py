@@ -183,7 +183,7 @@ def _make(document: Document) -> Job:
     job = tables.make_row(Job, told, numbers, people)
     assert isinstance(job, Job)
     for table in tables.TABLES:
-        for row in document["rows"][table.name]:
+        for row in document["rows"].get(table.name, []):  # a file of an earlier version has fewer tables
             tables.make_row(table.model, row, numbers, people)
     if [entry_content(entry) for entry in job.entries.all()] != [_content(row) for row in document["rows"]["entries"]]:
         raise ValueError("its record was not taken whole")
@@ -205,10 +205,9 @@ def _content(row: Document) -> Document:
 
 def _people(document: Document, origin: str) -> dict[str, User]:
     """Who did what there. Somebody of the same name here may be somebody else, so they come as people of that installation who cannot sign in."""
-    names = {document["job"]["created_by"]} | {
-        row["by"] for part in ("evidence", "gates", "judgements") for row in document["rows"][part]
-    }
-    names |= {row["made_by"] for part in ("touches", "rechecks") for row in document["rows"][part]}
+    names = {str(document["job"]["created_by"])}
+    for table in tables.TABLES:
+        names |= tables.people_in(table.model, document["rows"].get(table.name, []))
     people = {}
     for name in names:
         local = str(name) if origin == installation() else f"{str(name)[:120]} ({origin[:8]})"

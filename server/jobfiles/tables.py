@@ -9,10 +9,11 @@ from django.core.serializers.json import DjangoJSONEncoder
 from django.db.models import Field, ForeignKey, Model
 
 from lens.records.upgrade import Document
-from server.fitting.models import GatePassed
+from server.fitting.models import FitNote, FollowedProcedure, GatePassed
 from server.inspections.models import Judgement, Photo, Run
 from server.jobs.models import Entry, Evidence, Job
 from server.parts.models import Offer, PanelModel
+from server.purchasing.models import Promise, Quote
 from server.touch.models import Recheck, TouchPart, TouchSession
 
 
@@ -34,6 +35,10 @@ TABLES = (
     Table("judgements", Judgement, "run__job"),
     Table("touches", TouchSession, "run__job"),
     Table("touch_parts", TouchPart, "session__run__job"),
+    Table("followed", FollowedProcedure, "job"),
+    Table("fit_notes", FitNote, "job"),
+    Table("quotes", Quote, "job"),
+    Table("promises", Promise, "job"),
 )
 # state of work that is under way here, and what only this installation can know
 LEFT_OUT = {"device", "stale", "assigned_to", "asked", "settled", "tries", "tried_at", "origin"}
@@ -70,6 +75,12 @@ def _fields(model: type[Model]) -> Iterator["Field[Any, Any]"]:
 
 def _is_person(field: "Field[Any, Any]") -> bool:
     return isinstance(field, ForeignKey) and field.related_model is User
+
+
+def people_in(model: type[Model], rows: list[Document]) -> set[str]:
+    """The names that rows of a table mention."""
+    fields = [field.name for field in _fields(model) if _is_person(field)]
+    return {str(row[name]) for row in rows for name in fields if row.get(name) is not None}
 
 
 def _user_name(pk: int | None) -> str | None:

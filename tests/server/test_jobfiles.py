@@ -77,6 +77,18 @@ class JobFiles(InspectionCase):
         version = self.bench.ok("GET", f"/jobs/{self.number}")["version"]
         change = {"version": version, "assigned_to": "tech", "due_on": "2031-02-03"}
         self.bench.ok("PATCH", f"/jobs/{self.number}", change)
+        path = f"/jobs/{self.number}"
+        self.bench.work_to(self.number, "panel_screws")
+        found = {
+            "step": "bezel",
+            "text": "Bezel cracked",
+            "was_so": True,
+            "photo_id": self.run.photos.earliest("id").pk,
+        }
+        self.bench.ok("POST", f"{path}/fit/notes", found)
+        lines = self.bench.ok("GET", f"{path}/buying/quote")["lines"]
+        self.bench.ok("POST", f"{path}/buying/quote", {"lines": lines})
+        self.bench.ok("POST", f"{path}/buying/promise", {"day": "2031-02-03"})
         said = export_job(self.number, self.file)
         self.assertIn("and 2 photos", said)
         before = report_json(self.number)
@@ -94,6 +106,12 @@ class JobFiles(InspectionCase):
         self.assertEqual([len(told[name]) for name in ("runs", "touches", "evidence", "rechecks")], [1, 1, 1, 1])
         self.assertEqual([p["status"] for p in told["runs"][0]["photos"]], ["read", "read"])
         self.assertEqual(told["created_at"], self.bench.ok("GET", f"/jobs/{self.number}")["created_at"])
+        fit, buying = (self.bench.ok("GET", f"/jobs/{job.pk}/{name}") for name in ("fit", "buying"))
+        self.assertEqual(
+            [(n["text"], n["was_so"], n["photo_id"] is not None) for n in fit["notes"]], [("Bezel cracked", True, True)]
+        )
+        self.assertEqual((fit["out"], fit["newer"]), ({"bezel": 2}, False))
+        self.assertEqual((len(buying["promises"]), buying["quote"]["quote"]["lines"][0]["kind"]), (1, "work"))
         there = User.objects.get(pk=Job.objects.get(pk=job.pk).created_by_id)
         self.assertRegex(there.username, r"^tech \([0-9a-f]{8}\)$")
         self.assertFalse(there.is_active or there.has_usable_password())
@@ -116,6 +134,15 @@ class JobFiles(InspectionCase):
         export_job(self.number, self.file)
         with self.assertRaisesRegex(BadInput, f"it is job {self.number}"):
             import_job(self.file)
+
+    def test_a_file_of_an_earlier_version_has_fewer_tables(self) -> None:
+        def drop(told: dict[str, Any]) -> None:
+            for name in ("followed", "fit_notes", "quotes", "promises"):
+                del told["rows"][name]
+
+        export_job(self.number, self.file)
+        self.elsewhere()
+        self.assertEqual(import_job(self.changed(drop)).title, self.job["title"])
 
     def test_what_was_changed_on_the_way_is_not_taken(self) -> None:
         export_job(self.number, self.file)
