@@ -13,7 +13,7 @@ from lens.label import Register, read_back_photo, read_label_photo
 from server.common.queue import MOST_TRIES, PASSING, Work
 from server.parts.importing import Imported, import_offers, import_panels
 from server.parts.models import PanelModel
-from server.readings.models import BACK, LABEL, OFFERS, Reading
+from server.readings.models import BACK, LABEL, OFFERS, PHOTOS, Reading
 
 log = logging.getLogger("clear_lens.tasks")
 READING = Work(Reading, "reading", "reading_id", priority=10)  # somebody stands before the screen
@@ -54,7 +54,7 @@ def read_file(reading_id: int) -> None:
         with transaction.atomic():  # a table is taken in and told as taken in, or neither
             if not problem:
                 told = _read(reading)
-            Reading.objects.filter(pk=reading_id).update(result=told, problem=problem)
+            Reading.objects.filter(pk=reading_id).update(result=told, problem=problem, **_left(reading))
             READING.settle(reading_id, asked)
         return
     except PASSING:
@@ -64,8 +64,13 @@ def read_file(reading_id: int) -> None:
     except Exception:
         log.exception("file %s could not be read", reading_id)
         problem = GIVEN_UP
-    Reading.objects.filter(pk=reading_id).update(problem=problem[:500])
+    Reading.objects.filter(pk=reading_id).update(problem=problem[:500], **_left(reading))
     READING.settle(reading_id, asked)
+
+
+def _left(reading: Reading) -> dict[str, bytes]:
+    """A photo is not kept once it was read, nor a table that was taken in; one that was only looked at may be taken in next."""
+    return {"data": b""} if reading.kind in PHOTOS or reading.apply else {}
 
 
 def _read(reading: Reading) -> dict[str, Any]:

@@ -14,6 +14,7 @@ from lens.simulate.labels import label_photo
 from server.jobs.models import Job
 from server.parts.models import Offer
 from server.purchasing.models import Order
+from server.readings.models import Reading as StoredReading
 from server.readings.tasks import READING, read_file
 from tests.server.helpers import Bench, person
 from tests.server.test_register import SPEC
@@ -276,6 +277,7 @@ class Reading(Shop):
         blank = cv2.imencode(".jpg", np.full((400, 500, 3), 90, np.uint8))[1].tobytes()
         told = self.bench.read("label", blank)["label"]
         self.assertIn("nothing_read", [p["code"] for p in told["reading"]["problems"]])
+        self.assertEqual({bytes(row.data) for row in StoredReading.objects.all()}, {b""})  # no photo is kept
         bad = self.bench.read("back", b"none")
         self.assertEqual((bad["state"], bad["back"]), ("failed", None))
         self.assertIn("photo", bad["problem"])
