@@ -193,3 +193,10 @@ def add_supplier(request: HttpRequest, body: SupplierIn) -> Status[Supplier]:
 @router.patch("/suppliers/{supplier_id}", response=SupplierOut, operation_id="changeSupplier")
 def change_supplier(request: HttpRequest, supplier_id: int, body: SupplierIn) -> Supplier:
     return suppliers.save_supplier(request.user, supplier_id, body.model_dump(exclude={"version"}), body.version)
+
+
+@router.delete("/suppliers/{supplier_id}", response={204: None}, operation_id="retireSupplier")
+def retire_supplier(request: HttpRequest, supplier_id: int) -> Status[None]:
+    """Nothing is bought there any more; orders keep it."""
+    suppliers.retire_supplier(request.user, supplier_id)
+    return Status(204, None)

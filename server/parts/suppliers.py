@@ -3,6 +3,7 @@
 from typing import Any
 
 from django.db import transaction
+from django.shortcuts import get_object_or_404
 
 from lens.errors import BadInput
 from server.accounts.policy import require
@@ -33,12 +34,25 @@ def save_supplier(user: Person, supplier_id: int | None, values: dict[str, Any],
     return supplier
 
 
+@transaction.atomic
+def retire_supplier(user: Person, supplier_id: int) -> None:
+    """Nothing is bought there any more: what it offers holds no more; orders keep it. The name may be used again, which brings it back."""
+    require(user, "job.change")
+    supplier = get_object_or_404(Supplier.objects.select_for_update(), pk=supplier_id)
+    supplier.retired = True
+    supplier.save(update_fields=["retired"])
+    supplier.offers.update(withdrawn=True)
+
+
 def supplier_called(name: str) -> Supplier:
     """The supplier of that name, made where there is none yet. Raises BadInput for an empty one."""
     plain = " ".join(name.split())
     if not plain:
         raise BadInput("Name the supplier.", "supplier_missing")
     known = Supplier.objects.filter(name__iexact=plain).first()
+    if known is not None and known.retired:
+        known.retired = False
+        known.save(update_fields=["retired"])
     return known or Supplier.objects.create(name=plain)
 
 

@@ -265,6 +265,17 @@ class Files(Shop):
         self.assertEqual(panels, {"KS-064B": "matt", "NEW-2": "matt"})
 
 
+class Suppliers(Shop):
+    def test_who_is_bought_from_no_more_offers_nothing_and_comes_back_by_name(self) -> None:
+        self.job()
+        offer = self.offer()
+        supplier = self.bench.ok("GET", "/suppliers")[0]
+        self.bench.ok("DELETE", f"/suppliers/{supplier['id']}")
+        self.assertEqual((self.bench.ok("GET", "/suppliers"), Offer.objects.get(pk=offer["id"]).withdrawn), ([], True))
+        self.offer()
+        self.assertEqual([one["id"] for one in self.bench.ok("GET", "/suppliers")], [supplier["id"]])
+
+
 class Reading(Shop):
     def test_a_label_photo_finds_its_panel_in_the_register(self) -> None:
         import numpy as np

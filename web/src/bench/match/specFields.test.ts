@@ -15,6 +15,15 @@ describe("a panel's fields", () => {
     expect(specOf(textsOf(spec)).spec).toEqual(spec);
   });
 
+  it("take lengths in other units", () => {
+    expect(specOf({ thickness_mm: "0.2 in", outline_mm: "12.6 in x 18,8 cm" }).spec).toEqual({
+      other_numbers: [],
+      thickness_mm: 5.08,
+      outline_mm: [320.04, 188],
+    });
+    expect(specOf({ thickness_mm: "3 miles" }).wrong).toEqual(["Thickness (mm)"]);
+  });
+
   it("that cannot be read are named", () => {
     expect(specOf({ width: "wide", outline_mm: "320" }).wrong).toEqual([
       "Width (px)",

@@ -112,7 +112,14 @@ export const textsOf = (spec: Partial<Spec>): Texts =>
     }),
   );
 
-const asNumber = (text: string): number => Number(text.trim().replace(",", "."));
+const IN_MM: Record<string, number> = { mm: 1, cm: 10, in: 25.4, '"': 25.4 };
+
+/** A number as people write it, with a comma or a point; lengths also in cm or inches. */
+function asNumber(text: string): number {
+  const [, digits = "", unit = ""] = /^\s*([\d.,]+)\s*(mm|cm|in|")?\s*$/i.exec(text) ?? [];
+  const value = digits === "" ? NaN : Number(digits.replace(",", "."));
+  return unit ? Math.round(value * (IN_MM[unit.toLowerCase()] ?? NaN) * 100) / 100 : value;
+}
 
 /** The specification that the fields mean, and the labels of those that cannot be read. */
 export function specOf(texts: Texts): { spec: Spec; wrong: string[] } {

@@ -50,6 +50,14 @@ function SupplierDialog({ start, onClose }: { start: Supplier | null; onClose: (
       onClose();
     },
   });
+  const retire = useMutation({
+    mutationFn: (supplier_id: number) =>
+      got(client.DELETE("/api/suppliers/{supplier_id}", { params: { path: { supplier_id } } })),
+    onSuccess: () => {
+      void queries.invalidateQueries({ queryKey: ["suppliers"] });
+      onClose();
+    },
+  });
   const field = (name: keyof typeof texts) => ({
     value: texts[name],
     onChange: (event: { target: { value: string } }) => {
@@ -92,10 +100,22 @@ function SupplierDialog({ start, onClose }: { start: Supplier | null; onClose: (
             {...field("terms")}
             slotProps={{ htmlInput: { maxLength: 1000 } }}
           />
-          <ErrorNote error={save.error} />
+          <ErrorNote error={save.error ?? retire.error} />
           {start && <History kind="supplier" id={start.id} version={start.version ?? 0} />}
         </DialogContent>
         <DialogActions>
+          {start && (
+            <Button
+              color="inherit"
+              sx={{ mr: "auto" }}
+              disabled={retire.isPending}
+              onClick={() => {
+                retire.mutate(start.id);
+              }}
+            >
+              Buy there no more
+            </Button>
+          )}
           <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" variant="contained" disabled={!texts.name.trim() || save.isPending}>
             Save
