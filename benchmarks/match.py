@@ -7,7 +7,7 @@ from decimal import Decimal
 import numpy as np
 
 from benchmarks.labels import print_backs, print_labels
-from lens.matching import PanelSpec, match
+from lens.matching import Matcher, PanelSpec
 from lens.purchasing import (
     OfferTerms,
     Rates,
@@ -120,8 +120,9 @@ def print_match(seed: int, photos: int = PHOTOS, orders: int = ORDERS) -> int:
     rng = np.random.default_rng(seed)
     panels = _panels(PANELS, rng)
     started = time.perf_counter()
+    matcher = Matcher(panels[0])
     for panel in panels:
-        match(panels[0], panel)
+        matcher.match(panel)
     compare_ms = 1000 * (time.perf_counter() - started)
     offers = [
         OfferTerms(

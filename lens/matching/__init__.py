@@ -4,7 +4,7 @@ from lens.matching.data_sheet import DataSheetLine, read_data_sheet
 from lens.matching.identity import IdentityEvidence, PanelIdentity, edid_identity, identify, spec_of_edid
 from lens.matching.link import Link, Timing, link_of, reduced_blanking
 from lens.matching.look_alikes import LookAlike, Named, look_alikes
-from lens.matching.match import SCHOOLS, Match, MatchItem, School, check_school, match, rules
+from lens.matching.match import SCHOOLS, Match, Matcher, MatchItem, School, check_school, match, rules
 from lens.matching.sources import VALUE_SOURCES, Source, Taken, ValueSource, known, set_by_hand, take_over
 from lens.matching.specification import PanelSpec, normal_number
 
@@ -17,6 +17,7 @@ __all__ = [
     "LookAlike",
     "Match",
     "MatchItem",
+    "Matcher",
     "Named",
     "PanelIdentity",
     "PanelSpec",

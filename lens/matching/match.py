@@ -1,8 +1,9 @@
 """Panel specifications compared, property by property, by rules that are data: same fit, form and function, with what may differ and what must
 not. What is not known is never told as alike."""
 
+from collections.abc import Callable
 from functools import cache, lru_cache
-from operator import itemgetter
+from operator import attrgetter, itemgetter
 from pathlib import Path
 from typing import Any, Literal, NamedTuple
 
@@ -205,37 +206,59 @@ def _link(wanted: PanelSpec, offered: PanelSpec) -> Link | None:
 _place = itemgetter(0, 1)  # stops, what decides (the cheapest to settle first), differences, the rest
 
 
-def match(wanted: PanelSpec, offered: PanelSpec, school: School = "fit_form_function") -> Match:
-    """Whether an offered panel goes in place of the one in the device.
+class Matcher:
+    """Many offered panels held to the one in the device; what is known of that one is looked up once.
 
     Parameters
     ----------
+    wanted : the panel in the device
     school : 'exact' asks for the same part number; 'try' lets the owner take the risk of what is not dangerous
-
-    Returns
-    -------
-    Match
-        'stop' where one property must agree and does not; 'ask' where one that decides is not known; else what the owner must be told.
     """
-    link, table = _link(wanted, offered), rules().rules
-    carried, same = link is not None and link.needed_gbit_s <= link.offered_gbit_s, _same_number(wanted, offered)
-    items = [
-        _item(name, _value(wanted, rule), _value(offered, rule), school, carried, same)
-        for name, rule in table.items()
-        if rule.when is None or getattr(wanted, rule.when)
-    ]
-    if school == "exact":
-        items.insert(0, _judged(_exact(wanted, offered), None))
-    items.sort(key=_place)
-    stops = [one.item.title.lower() for one in items if one.rank == 0]
+
+    def __init__(self, wanted: PanelSpec, school: School = "fit_form_function") -> None:
+        self.wanted, self.school = wanted, school
+        counted = {n: r for n, r in rules().rules.items() if r.when is None or getattr(wanted, r.when)}
+        self._compared = [(name, _value(wanted, rule), *_reader(rule)) for name, rule in counted.items()]
+
+    def match(self, offered: PanelSpec) -> Match:
+        """Whether an offered panel goes in its place: 'stop' where one property must agree and does not; 'ask' where one that decides is not known;
+        else what the owner must be told."""
+        wanted, school = self.wanted, self.school
+        link = _link(wanted, offered)
+        carried, same = link is not None and link.needed_gbit_s <= link.offered_gbit_s, _same_number(wanted, offered)
+        items = []
+        for name, mine, read, several in self._compared:
+            its = read(offered)
+            if several and None in its:
+                its = None
+            items.append(_item(name, mine, its, school, carried, same))
+        if school == "exact":
+            items.insert(0, _judged(_exact(wanted, offered), None))
+        items.sort(key=_place)
+        result, text = _words_of(items)
+        return Match.model_construct(result=result, items=tuple([one.item for one in items]), text=text, link=link)
+
+
+def _reader(rule: Rule) -> tuple[Callable[[PanelSpec], Any], bool]:
+    """What reads a rule's fields of a specification, and whether they are several."""
+    return attrgetter(*rule.fields), len(rule.fields) > 1
+
+
+def _words_of(items: list[_Judged]) -> tuple[Fit, str]:
+    """The result of a comparison, in a word and in a sentence; the items with what decides first."""
+    first = items[0]
+    if first.rank == 0:
+        stops = [one.item.title.lower() for one in items if one.rank == 0]
+        return "stop", f"Stop: {', '.join(stops)} must agree and {'do' if len(stops) > 1 else 'does'} not."
     open_ones = [one.item.title.lower() for one in items if one.asks]
-    tell = [one.item.title.lower() for one in items if one.tells and not one.asks]
-    if stops:
-        result, text = "stop", f"Stop: {', '.join(stops)} must agree and {'do' if len(stops) > 1 else 'does'} not."
-    elif open_ones:
-        result, text = "ask", f"Not decided: {', '.join(open_ones)} {'are' if len(open_ones) > 1 else 'is'} not known."
-    elif tell:
-        result, text = "fits_with_consequences", f"Fits, with something to tell the owner: {', '.join(tell)}."
-    else:
-        result, text = "fits", "Fits: everything that must agree does."
-    return Match.model_construct(result=result, items=tuple(one.item for one in items), text=text, link=link)
+    if open_ones:
+        return "ask", f"Not decided: {', '.join(open_ones)} {'are' if len(open_ones) > 1 else 'is'} not known."
+    tell = [one.item.title.lower() for one in items if one.tells]
+    if tell:
+        return "fits_with_consequences", f"Fits, with something to tell the owner: {', '.join(tell)}."
+    return "fits", "Fits: everything that must agree does."
+
+
+def match(wanted: PanelSpec, offered: PanelSpec, school: School = "fit_form_function") -> Match:
+    """Whether one offered panel goes in place of the one in the device; of many, make a `Matcher` once."""
+    return Matcher(wanted, school).match(offered)

@@ -6,7 +6,7 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 
 from lens.errors import BadInput
-from lens.matching import Match, PanelSpec, School, check_school, match
+from lens.matching import Match, Matcher, School, check_school, match
 from server.accounts.policy import require
 from server.jobs.actions import Person, lock_open_job
 from server.jobs.models import Job
@@ -23,16 +23,15 @@ def match_offer(job: Job, offer: Offer) -> Match:
     """How an offered panel fits in place of the job's own; raises BadInput when that one is not named yet."""
     if job.wanted_panel is None:
         raise BadInput("Say first which panel is in the device: read the label on its back.", "wanted_missing")
-    wanted, offered = (PanelSpec.model_validate(panel.spec) for panel in (job.wanted_panel, offer.panel))
-    return match(wanted, offered, school_of(job))
+    return match(job.wanted_panel.specification, offer.panel.specification, school_of(job))
 
 
 def match_offers(job: Job, offers: Iterable[Offer]) -> list[tuple[Offer, Match]]:
     """How each of many offers fits; the job's own panel and its school are read once."""
     if job.wanted_panel is None:
         return []
-    wanted, school = PanelSpec.model_validate(job.wanted_panel.spec), school_of(job)
-    return [(offer, match(wanted, PanelSpec.model_validate(offer.panel.spec), school)) for offer in offers]
+    matcher = Matcher(job.wanted_panel.specification, school_of(job))
+    return [(offer, matcher.match(offer.panel.specification)) for offer in offers]
 
 
 def school_of(job: Job) -> School:
