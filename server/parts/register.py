@@ -1,6 +1,7 @@
 """The shop's own register of panels, and what suppliers offer of them: entered while working, every earlier state kept."""
 
 import datetime as dt
+import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -30,12 +31,13 @@ COMES_WITH = ("adhesive", "button", "brackets", "tools", "film", "frame", "batte
 
 
 def find_panels(q: str, most: int = MOST_FOUND, start: int = 0) -> list[PanelModel]:
-    """Panels with a number or maker that holds every word of a question, whatever dashes and capitals; where there is none, those whose numbers come
-    nearest to what was typed. ``start``: so many were listed already."""
+    """Panels with a number or maker that holds every word of a question, whatever dashes and capitals, '*' and '?' standing for anything and for one
+    letter; where there is none, those whose numbers come nearest to what was typed. ``start``: so many were listed already."""
     panels = PanelModel.objects.filter(retired=False)
     found = panels
     for word in q.split()[:6]:
-        found = found.filter(found_by__contains=normal_number(word))
+        shape = _shape_of(word)
+        found = found.filter(normal__regex=shape) if shape else found.filter(found_by__contains=normal_number(word))
     number = normal_number(q)
     told = list(found[start : start + most])
     if told or start or len(number) < SHORTEST:
@@ -46,6 +48,17 @@ def find_panels(q: str, most: int = MOST_FOUND, start: int = 0) -> list[PanelMod
         return told
     inside = panels.filter(found_by__trigram_word_similar=number)
     return list(inside.annotate(alike=TrigramWordSimilarity(number, "found_by")).order_by("-alike", "name")[:most])
+
+
+def _shape_of(word: str) -> str:
+    """The regular expression of a word with wildcards: '*' is anything, '?' one letter or digit; empty for a word without."""
+    if not any(wild in word for wild in "*?"):
+        return ""
+    parts = [
+        re.escape(normal_number(part)) if part not in ("*", "?") else {"*": ".*", "?": "."}[part]
+        for part in re.split(r"([*?])", word)
+    ]
+    return f"^{''.join(parts)}$"
 
 
 @transaction.atomic

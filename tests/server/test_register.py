@@ -72,6 +72,17 @@ class Register(TestCase):
         self.assertEqual([p["name"] for p in self.bench.ok("GET", "/panels?q=fg 141")], ["FG-141 A"])
         self.assertEqual([p["name"] for p in self.bench.ok("GET", "/panels?q=FG-l41A")], ["FG-141 A"])  # an l for a 1
         self.assertEqual(self.bench.ok("GET", "/panels?q=KS-970"), [])
+        for q, found in (
+            ("fg*1?", 0),
+            ("FG?41*", 0),
+            ("f?1*a", 1),
+            ("*41?", 1),
+            ("?", 0),
+            ("*", 1),
+            ("(*", 1),
+            ("[?", 0),
+        ):
+            self.assertEqual(len(self.bench.ok("GET", f"/panels?q={q}")), found, q)
 
     def test_changes_are_kept_and_two_editors_notice_each_other(self) -> None:
         panel = self.bench.ok("POST", "/panels", {"name": "A", "spec": {"connector_pins": 30}})
