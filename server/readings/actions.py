@@ -37,8 +37,8 @@ def send_file(
         raise BadInput("The photo is too large.", "photo_size")
     if len(data) > MOST_CSV_BYTES:
         raise BadInput("The file is too large. Send it in parts of at most 100,000 rows.", "csv")
+    forget_old()
     sent = Reading.objects.filter(made_by=person)
-    sent.filter(made_at__lt=timezone.now() - KEPT).delete()
     if sent.filter(settled=0).count() >= MOST_WAITING:
         raise BadInput("Several of your files are being read. Wait for them first.", "readings_waiting")
     job = get_object_or_404(Job, pk=job_id) if job_id is not None else None
@@ -65,6 +65,11 @@ def mine(user: Person, reading_id: int) -> Reading:
     """A file that this person sent; raises Http404 for any other."""
     person = require(user, "job.change")
     return get_object_or_404(Reading.objects.defer("data"), pk=reading_id, made_by=person)
+
+
+def forget_old() -> None:
+    """Files that nobody took in for a day."""
+    Reading.objects.filter(made_at__lt=timezone.now() - KEPT).delete()
 
 
 def forget(user: Person, reading_id: int) -> None:

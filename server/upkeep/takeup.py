@@ -15,6 +15,7 @@ from procrastinate.jobs import Status
 from lens import core_version
 from server.common.processes import is_alive, machine, started_ticks
 from server.common.queue import Work
+from server.readings.actions import forget_old
 from server.upkeep.models import WorkerProcess
 
 log = logging.getLogger("clear_lens.upkeep")
@@ -134,7 +135,8 @@ def watch() -> int:
 
 
 def tidy() -> None:
-    """Failed jobs are kept for a month, for who reads the log."""
+    """Failed jobs are kept for a month, for who reads the log; files that nobody took in go after a day."""
+    forget_old()
     with connection.cursor() as cursor:
         cursor.execute(
             "delete from procrastinate_jobs j where j.status in ('failed', 'aborted', 'cancelled') and not exists "

@@ -9,6 +9,7 @@ import cv2
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test import TestCase
+from django.utils import timezone
 
 from lens.simulate.labels import label_photo
 from server.jobs.models import Job
@@ -16,6 +17,7 @@ from server.parts.models import Offer
 from server.purchasing.models import Order
 from server.readings.models import Reading as StoredReading
 from server.readings.tasks import READING, read_file
+from server.upkeep.takeup import tidy
 from tests.server.helpers import Bench, person
 from tests.server.test_register import SPEC
 
@@ -305,6 +307,12 @@ class Reading(Shop):
         self.assertEqual(READING.forgotten(), [sent["id"]])
         other = Bench(person("other"))
         self.assertEqual(other.call("GET", path)[0], 404)
+        old = self.bench.client.post("/api/readings", {"file": SimpleUploadedFile("x", b"x"), "kind": "panels"}).json()[
+            "id"
+        ]
+        StoredReading.objects.filter(pk=old).update(made_at=timezone.now() - dt.timedelta(days=2))
+        tidy()
+        self.assertEqual(list(StoredReading.objects.values_list("pk", flat=True)), [sent["id"]])
         self.bench.ok("DELETE", path)
         read_file(sent["id"])  # it is not wanted any more
         for kind, data in (("poem", b"x"), ("label", bytes(60_000_000))):
