@@ -10,7 +10,7 @@ from lens.fitting.procedures import Procedure, powers_up, procedures, standing, 
 from lens.steps import Done, Step, blocked
 from lens.tables import not_known
 
-INSPECTION = "inspection:"
+INSPECTION, PHOTO = "inspection:", "photo"
 OWN_PREFIX = "own_"  # ids of procedures that a shop wrote itself begin so
 OWN = re.compile(rf"{OWN_PREFIX}[a-z0-9_]{{1,30}}")
 MOST_COUNTED = 200  # loose things of one group
@@ -43,6 +43,7 @@ def check_step(
     reason: str = "",
     unaccounted: int = 0,
     clocks: Sequence[Running] = (),
+    photographed: bool = True,
 ) -> FitStep:
     """The step, when it may be done now.
 
@@ -53,6 +54,7 @@ def check_step(
     reason : why it is done although its inspection proves nothing; a failed one is never passed
     unaccounted : loose things that nobody can find
     clocks : that the log began
+    photographed : a photo of this step is there, where it asks for one
 
     Raises
     ------
@@ -79,6 +81,10 @@ def check_step(
     stage = inspection_of(step)
     if stage is not None:
         _check_inspection(step, inspections.get(stage), reason)
+    if PHOTO in step.evidence and not photographed and not reason.strip():
+        raise BadInput(
+            f"'{step.title}' asks for a photo first. Or say why there is none: the report will tell.", "gate_photo"
+        )
     if step.choices and choice not in step.choices:
         raise BadInput(f"'{step.title}' asks for a choice: {', '.join(step.choices.values())}.", "gate_choice")
     return step

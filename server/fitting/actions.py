@@ -95,8 +95,9 @@ def pass_gate(
     ):
         return
     told = results_by_stage(job)
+    clocks = clocks_of(procedure, rows, timezone.now())
     step = check_step(
-        procedure, step_id, log, told, choice, reason, unaccounted_of(rows), clocks_of(procedure, rows, timezone.now())
+        procedure, step_id, log, told, choice, reason, unaccounted_of(rows), clocks, step_id in photographed_steps(job)
     )
     check_counts(step, counts or {}, out_of(procedure, rows), reason)
     noted = notes or StepNotes()
@@ -131,6 +132,12 @@ def pass_gate(
         notes=details,
         facets=MINE,
     )
+
+
+def photographed_steps(job: Job) -> set[str]:
+    """Steps at which a photo was taken."""
+    shown = job.fit_notes.filter(taken_back=False, photo__removed=False)
+    return set(shown.values_list("step", flat=True))
 
 
 def clocks_of(procedure: Procedure, rows: list[GatePassed], now: dt.datetime) -> tuple[Running, ...]:

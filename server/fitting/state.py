@@ -249,6 +249,7 @@ def notes_of(job: Job) -> list[NoteOut]:
 
 def _steps(job: Job, procedure: Procedure, rows: list[GatePassed], clocks: tuple[Running, ...]) -> list[StepOut]:
     log, lost = actions.log_of(procedure, rows), actions.unaccounted_of(rows)
+    shown_at = actions.photographed_steps(job)
     verdicts = actions.results_by_stage(job)
     where = standing(procedure, log, unaccounted=lost)
     waits = dict(where.blocked)
@@ -257,7 +258,7 @@ def _steps(job: Job, procedure: Procedure, rows: list[GatePassed], clocks: tuple
     told = []
     for step in procedure.steps:
         done = last.get(step.id)
-        refused = _refused(procedure, step, log, verdicts, lost, clocks) if step.id in where.open else ""
+        refused = _refused(procedure, step, log, verdicts, lost, clocks, shown_at) if step.id in where.open else ""
         state: Literal["done", "open", "blocked", "left_out"] = "blocked"
         if step.id in where.open:
             state = "open"
@@ -280,7 +281,8 @@ def _steps(job: Job, procedure: Procedure, rows: list[GatePassed], clocks: tuple
                 counts=shown.counts if shown else {},
                 notes=StepNotes.model_validate(shown.details) if shown else StepNotes(),
                 blocked=refused if state == "open" else waits.get(step.id, "") if state == "blocked" else "",
-                with_reason=bool(refused) and not _refused(procedure, step, log, verdicts, lost, clocks, "said"),
+                with_reason=bool(refused)
+                and not _refused(procedure, step, log, verdicts, lost, clocks, shown_at, "said"),
             )
         )
     return told
@@ -293,10 +295,13 @@ def _refused(
     verdicts: dict[str, str],
     lost: int,
     clocks: tuple[Running, ...],
+    shown_at: set[str],
     reason: str = "",
 ) -> str:
     try:
-        check_step(procedure, step.id, log, verdicts, next(iter(step.choices), ""), reason, lost, clocks)
+        check_step(
+            procedure, step.id, log, verdicts, next(iter(step.choices), ""), reason, lost, clocks, step.id in shown_at
+        )
     except BadInput as told:
         return told.message
     return ""

@@ -92,6 +92,24 @@ class Fit(TestCase):
         note = state["notes"][-1]["id"]
         self.assertEqual(len(self.bench.ok("DELETE", f"{self.path}/fit/notes/{note}")["notes"]), 1)
 
+    def test_a_step_that_asks_for_a_photo_waits_for_it_or_for_a_reason(self) -> None:
+        job = self.bench.new_job(build="whole_lid")
+        path = f"/jobs/{job['id']}"
+        state = self.bench.work_to(job["id"], "open")
+        step = next(one for one in state["steps"] if one["step"]["id"] == "open")
+        self.assertEqual((step["with_reason"], "photo first" in step["blocked"]), (True, True))
+        self.assertEqual(
+            self.bench.call("POST", f"{path}/fit/gates", {"gate": "open"})[1]["type"], "/problems/gate-photo"
+        )
+        run = self.bench.ok("POST", f"{path}/runs/bench")
+        data = cv2.imencode(".jpg", np.full((400, 500, 3), 70, np.uint8))[1].tobytes()
+        self.bench.ok(
+            "POST",
+            f"{path}/fit/notes",
+            {"step": "open", "photo_id": self.bench.send(run["id"], data, "k").json()["id"]},
+        )
+        self.bench.ok("POST", f"{path}/fit/gates", {"gate": "open"})
+
     def test_the_next_job_of_the_device_begins_where_the_last_one_ended(self) -> None:
         device = self.bench.ok("POST", "/devices", {"kind": "handset", "names": ["GW 5"], "build": "phone_front"})
         self.bench.ok("POST", f"{self.path}/device", {"device_id": device["id"]})
