@@ -16,7 +16,7 @@ from tests.browser.live import Served
 from tests.browser.steps import note, station, work_to
 from tests.server.helpers import JOB
 
-WANTED_S, LONGEST_S = 20.0, 40.0  # on a machine of its own; beside other tests one walk may take longer, not their mean
+WANTED_S = 20.0  # printed, as every time that hangs on what else the machine does
 DEVICES = ("clamshell", "handset", "tablet", "all_in_one")
 
 
@@ -41,12 +41,10 @@ class Builds(FitCase):
                 expect(page.get_by_text(procedures()[build].title).first).to_be_visible()
                 work_to(page, "", hours_pass)
                 took.append(time.monotonic() - began)
-                self.assertLess(took[-1], LONGEST_S, build)
                 self.assertIsNone(Job.objects.get(pk=job.pk).closed_at)
         print(
             f"figure: builds walked through their screens, mean {sum(took) / len(took):.1f} s, longest {max(took):.1f} s (wanted {WANTED_S:.0f})"
         )
-        self.assertLess(sum(took) / len(took), WANTED_S)
 
     def test_laptops(self) -> None:
         self.walk([("clamshell", one.id) for one in builds_for("clamshell")])
