@@ -2,6 +2,7 @@
 
 from lens.fitting.build_finder import CANNOT_TELL, Finding, Question, find_build, questions
 from lens.fitting.details import (
+    LONGEST_H,
     AdhesiveNote,
     DoneAt,
     HeatNote,
@@ -36,6 +37,7 @@ from lens.fitting.touch_choice import RULE as TOUCH_RULE, OfferTerms, School, To
 
 __all__ = [
     "CANNOT_TELL",
+    "LONGEST_H",
     "OWN",
     "OWN_PREFIX",
     "POWERED",

@@ -7,10 +7,11 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from ninja import Field, Router, Schema
 
-from lens.fitting import StepNotes, find_build, questions
+from lens.fitting import LONGEST_H, StepNotes, find_build, questions
 from server.accounts.policy import require
 from server.fitting import actions, notes
 from server.fitting.following import follow_newer, procedure_of
+from server.fitting.models import GatePassed
 from server.fitting.state import ClockOut, FitState, clock_out, fit_state
 from server.jobs.models import Job
 
@@ -63,7 +64,7 @@ class BuildIn(Schema):
 
 
 def _now(job_id: int) -> FitState:
-    return fit_state(Job.objects.prefetch_related("gates__by").get(pk=job_id))
+    return fit_state(Job.objects.select_related("followed").prefetch_related("gates__by").get(pk=job_id))
 
 
 @router.post("/jobs/{job_id}/fit/gates", response=FitState, operation_id="passGate")
@@ -140,7 +141,10 @@ def list_clocks(request: HttpRequest) -> list[JobClock]:
     require(request.user, "job.view")
     now = timezone.now()
     told = []
-    for job in Job.objects.filter(closed_at=None, gates__isnull=False).distinct().prefetch_related("gates"):
+    # every screen asks this twice a minute: only jobs at which something was done within the longest clock
+    lately = GatePassed.objects.filter(at__gt=now - dt.timedelta(hours=LONGEST_H) - RUNG).values("job")
+    jobs = Job.objects.filter(closed_at=None, pk__in=lately).select_related("followed").prefetch_related("gates")
+    for job in jobs:
         procedure = procedure_of(job)
         if procedure is None or not any(step.clocks for step in procedure.steps):
             continue

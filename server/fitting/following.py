@@ -19,9 +19,12 @@ def _read(text: str, slug: str) -> Procedure:
     return read_procedure(text, slug)
 
 
-def digest_of(procedure: Procedure) -> str:
-    """What names a version of a procedure: SHA-256 of all that it says."""
-    return digest(procedure.model_dump(mode="json"))
+@lru_cache(maxsize=500)
+def _kept(pk: int, sha256: str) -> Procedure:
+    """What a job began with, read once for each version: every answer about a job asks for it several times."""
+    return Procedure.model_validate(
+        FollowedProcedure.objects.values_list("content", flat=True).get(pk=pk, sha256=sha256)
+    )
 
 
 def current_procedure(build: str, device: str) -> Procedure | None:
@@ -46,7 +49,7 @@ def procedure_of(job: Job) -> Procedure | None:
     """The procedure that a job follows."""
     followed = followed_of(job)
     if followed is not None:
-        return Procedure.model_validate(followed.content)
+        return _kept(followed.pk, followed.sha256)
     return current_procedure(job.build, job.device_type)
 
 
@@ -63,7 +66,7 @@ def newer_for(job: Job) -> Procedure | None:
     if followed is None:
         return None
     now = current_procedure(job.build, job.device_type)
-    return now if now is not None and digest_of(now) != followed.sha256 else None
+    return now if now is not None and now != _kept(followed.pk, followed.sha256) else None
 
 
 @transaction.atomic

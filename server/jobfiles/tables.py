@@ -8,6 +8,10 @@ from django.contrib.auth.models import User
 from django.core.serializers.json import DjangoJSONEncoder
 from django.db.models import Field, ForeignKey, Model
 
+from lens.canonical import digest
+from lens.fitting import Procedure, StepNotes
+from lens.purchasing import Quote as CoreQuote
+from lens.records.base import Record
 from lens.records.upgrade import Document
 from server.fitting.models import FitNote, FollowedProcedure, GatePassed
 from server.inspections.models import Judgement, Photo, Run
@@ -40,6 +44,12 @@ TABLES = (
     Table("quotes", Quote, "job"),
     Table("promises", Promise, "job"),
 )
+# what the core must be able to read of a row
+CONTENT: dict[type[Model], tuple[str, type[Record]]] = {
+    GatePassed: ("details", StepNotes),
+    FollowedProcedure: ("content", Procedure),
+    Quote: ("content", CoreQuote),
+}
 # state of work that is under way here, and what only this installation can know
 LEFT_OUT = {"device", "stale", "assigned_to", "asked", "settled", "tries", "tried_at", "origin"}
 EMPTY: tuple[Any, ...] = (None, "", [], {})
@@ -105,6 +115,13 @@ def make_row(
             values[field.attname] = None if value is None else numbers[(field.related_model, value)]
         else:
             values[field.attname] = field.to_python(value)
+    if model in CONTENT:  # a file from elsewhere may hold anything: what no screen could show is refused here
+        name, kind = CONTENT[model]
+        values[name] = kind.model_validate(values.get(name) or {}).model_dump(
+            mode="json", exclude_defaults=model is GatePassed
+        )
+    if model is FollowedProcedure:
+        values["sha256"] = digest(values["content"])
     row = model(**values)
     row.clean_fields(
         exclude=[

@@ -5,7 +5,9 @@ from typing import Any
 
 import cv2
 import numpy as np
+from django.db import connection
 from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
 from server.fitting.models import GatePassed
@@ -50,6 +52,15 @@ class Fit(TestCase):
         clock = state["clocks"][-1]
         self.assertEqual((clock["title"], clock["known"], clock["left_s"] > 21_000), ("Adhesive cures", True, True))
         self.assertEqual([one["job_id"] for one in self.bench.ok("GET", "/clocks")], [self.job["id"]] * 2)
+        with CaptureQueriesContext(connection) as few:
+            self.bench.ok("GET", "/clocks")
+        for _ in range(3):
+            other = self.bench.new_job(**PHONE)
+            self.bench.work_to(other["id"], "lift")
+        self.bench.ok("GET", "/clocks")
+        with CaptureQueriesContext(connection) as more:
+            self.bench.ok("GET", "/clocks")
+        self.assertEqual(len(more), len(few))  # as many questions for four jobs as for one
         head = self.bench.ok("GET", self.path)
         self.assertIn("Adhesive cures: 6 h 0 min left", head["hindrances"][0])
         status, told = self.bench.call("POST", f"{self.path}/hand-over", {"because": ""})

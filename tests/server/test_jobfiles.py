@@ -144,6 +144,18 @@ class JobFiles(InspectionCase):
         self.elsewhere()
         self.assertEqual(import_job(self.changed(drop)).title, self.job["title"])
 
+    def test_what_no_screen_could_show_is_not_taken(self) -> None:
+        self.bench.work_to(self.number, "panel_screws")
+        export_job(self.number, self.file)
+        self.elsewhere()
+        for table, field in (("followed", "content"), ("gates", "details")):
+
+            def spoil(told: dict[str, Any], table: str = table, field: str = field) -> None:
+                told["rows"][table][0][field] = {"heat": "much"}
+
+            with self.assertRaisesRegex(BadInput, "no whole job file"):
+                import_job(self.changed(spoil))
+
     def test_what_was_changed_on_the_way_is_not_taken(self) -> None:
         export_job(self.number, self.file)
         self.elsewhere()
