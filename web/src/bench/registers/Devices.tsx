@@ -1,14 +1,14 @@
 // Devices that the shop meets: their names, those that are easily taken for them, and the panels that were found in them.
 
-import { Autocomplete, Box, Button, TextField, Typography } from "@mui/material";
+import { Box, Button, TextField, Typography } from "@mui/material";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { client, got, type Device, type DeviceLook } from "../api/client";
-import { Confirm } from "../parts/Confirm";
 import { Empty, ErrorNote, Waiting } from "../parts/notes";
 import { DEVICE_WORDS } from "../words";
 import { History } from "./History";
+import { SameAs } from "./SameAs";
 import { RowList } from "./RowList";
 import { DeviceDialog, type DeviceStart } from "./DeviceDialog";
 
@@ -36,7 +36,6 @@ function Details({ device, onChange }: { device: Device; onChange: () => void })
   const queries = useQueryClient();
   const look = useDeviceLook(device.id);
   const [words, setWords] = useState("");
-  const [merging, setMerging] = useState<Device | null>(null);
   const others = useDevices(words);
   const done = () => {
     void queries.invalidateQueries({ queryKey: ["devices"] });
@@ -76,21 +75,16 @@ function Details({ device, onChange }: { device: Device; onChange: () => void })
         <Button variant="outlined" onClick={onChange}>
           Change
         </Button>
-        <Autocomplete
-          size="small"
-          sx={{ minWidth: 240 }}
-          options={(others.data ?? []).filter((one) => one.id !== device.id)}
-          filterOptions={(all) => all}
-          getOptionLabel={(one) => one.title}
-          getOptionKey={(one) => one.id}
-          value={null}
-          onInputChange={(_, text) => {
-            setWords(text);
+        <SameAs
+          own={device}
+          options={others.data ?? []}
+          name={(one) => one.title}
+          what="device"
+          goes="its names and jobs come"
+          onWords={setWords}
+          onMerge={(other) => {
+            merge.mutate(other);
           }}
-          onChange={(_, other) => {
-            setMerging(other);
-          }}
-          renderInput={(params) => <TextField {...params} label="Is the same as ..." />}
         />
         <Button
           onClick={() => {
@@ -102,19 +96,6 @@ function Details({ device, onChange }: { device: Device; onChange: () => void })
       </Box>
       <ErrorNote error={look.error ?? merge.error ?? retire.error} />
       <History kind="device" id={device.id} version={device.version ?? 0} />
-      {merging && (
-        <Confirm
-          title="Make them one device?"
-          text={`${merging.title} goes; its names and jobs come to ${device.title}.`}
-          action="Make them one"
-          onConfirm={() => {
-            merge.mutate(merging.id);
-          }}
-          onClose={() => {
-            setMerging(null);
-          }}
-        />
-      )}
     </Box>
   );
 }

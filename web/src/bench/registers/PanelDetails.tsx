@@ -1,6 +1,6 @@
 // What the register knows of a panel: every value with where it came from, its offers, its history.
 
-import { Autocomplete, Box, Button, TextField, Typography } from "@mui/material";
+import { Box, Button, Typography } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { VALUE_SOURCES } from "../../pane/vocabulary.gen";
@@ -8,9 +8,9 @@ import { client, got, type Panel } from "../api/client";
 import { SPEC_FIELDS, textOf } from "../match/specFields";
 import { usePanels } from "../match/usePanels";
 import { dayWords } from "../jobs/days";
-import { Confirm } from "../parts/Confirm";
 import { ErrorNote } from "../parts/notes";
 import { History } from "./History";
+import { SameAs } from "./SameAs";
 import { PanelOffers } from "./PanelOffers";
 
 const sourceWords = (told: Panel["sources"][string]): string =>
@@ -37,7 +37,6 @@ export function PanelDetails({
 }) {
   const queries = useQueryClient();
   const [words, setWords] = useState("");
-  const [merging, setMerging] = useState<Panel | null>(null);
   const others = usePanels(words);
   const at = { params: { path: { panel_id: panel.id } } };
   const done = () => {
@@ -87,40 +86,22 @@ export function PanelDetails({
         <Button variant="outlined" onClick={onChange}>
           Change
         </Button>
-        <Autocomplete
-          size="small"
-          sx={{ minWidth: 240 }}
-          options={(others.data ?? []).filter((one) => one.id !== panel.id)}
-          filterOptions={(all) => all}
-          getOptionLabel={(one) => one.name}
-          getOptionKey={(one) => one.id}
-          value={null}
-          onInputChange={(_, text) => {
-            setWords(text);
+        <SameAs
+          own={panel}
+          options={others.data ?? []}
+          name={(one) => one.name}
+          what="panel"
+          goes="its number, offers and jobs come"
+          onWords={setWords}
+          onMerge={(other) => {
+            merge.mutate(other);
           }}
-          onChange={(_, other) => {
-            setMerging(other);
-          }}
-          renderInput={(params) => <TextField {...params} label="Is the same as ..." />}
         />
         <Button onClick={onRetire}>Take out of the register</Button>
       </Box>
       <ErrorNote error={merge.error} />
       <PanelOffers panel={panel} />
       <History kind="panel" id={panel.id} version={panel.version} />
-      {merging && (
-        <Confirm
-          title="Make them one panel?"
-          text={`${merging.name} goes; its number, offers and jobs come to ${panel.name}.`}
-          action="Make them one"
-          onConfirm={() => {
-            merge.mutate(merging.id);
-          }}
-          onClose={() => {
-            setMerging(null);
-          }}
-        />
-      )}
     </Box>
   );
 }
