@@ -40,7 +40,8 @@ export function PanelOffers({ panel }: { panel: Panel }) {
         >
           <Typography sx={{ flex: 1, minWidth: 160 }}>{offer.supplier}</Typography>
           <Typography variant="body2">
-            {offer.price} + {offer.shipping} {shop.data?.currency}, {offer.delivery_days} days
+            {offer.price} + {offer.shipping} {shop.data?.currency}, {offer.delivery_days}{" "}
+            {offer.delivery_days === 1 ? "day" : "days"}
           </Typography>
           <Button
             size="small"

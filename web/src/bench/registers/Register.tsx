@@ -74,7 +74,7 @@ export function Register() {
           Panels
         </Typography>
         <TextField
-          label="Find by number (* and ? too) or maker"
+          label="Find by number (*, ?) or maker"
           type="search"
           value={q}
           slotProps={{ htmlInput: { maxLength: 100 } }}
