@@ -168,11 +168,30 @@ class WholeJob(Served):
                 expect(complaint).to_have_value("Flickers when")
                 complaint.press("Escape")
                 expect(complaint).to_have_value("Dark after a fall.")
-                # typing on while a save is under way is no clash with oneself
-                complaint.press_sequentially(" Flickers too, and then some.", delay=120)
+                # typing on while a save is under way is no clash with oneself, and one field's save does not make another's forgotten
+                held.clear()
+                page.route(
+                    "**/api/jobs/*",
+                    lambda route: (
+                        held.append(route) if route.request.method == "PATCH" and not held else route.continue_()
+                    ),
+                )
+                complaint.press_sequentially(" Flickers too,", delay=120)
+                complaint.blur()
+                while not held:
+                    page.wait_for_timeout(50)
+                page.get_by_label("Accessories").fill("a sleeve")
+                page.get_by_label("Accessories").blur()
+                while Job.objects.get().accessories != "a sleeve":
+                    page.wait_for_timeout(50)
+                held[0].continue_()
+                complaint.press("End")
+                complaint.press_sequentially(" and then some.", delay=120)
                 complaint.blur()
                 expect(other.get_by_label("Complaint")).to_have_value("Dark after a fall. Flickers too, and then some.")
+                expect(other.get_by_label("Accessories")).to_have_value("a sleeve")
                 self.assertEqual(page.get_by_text("Somebody else stored").count(), 0)
+                page.unroute("**/api/jobs/*")
 
     def test_a_double_click_opens_one_job_and_every_refused_file_is_named(self) -> None:
         with self.page() as page:

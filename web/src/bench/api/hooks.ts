@@ -1,13 +1,7 @@
 // What the screens read and do besides a job itself, over react-query.
 
-import {
-  useMutation,
-  useQuery,
-  useQueryClient,
-  type MutateOptions,
-  type UseMutationResult,
-} from "@tanstack/react-query";
-import { useRef } from "react";
+import { useMutation, useQuery, useQueryClient, type UseMutationResult } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
 import { client, got, type Me, type OfferedProfile, type Condition, type Shop, type Vocabulary } from "./client";
 
 export const useMe = () =>
@@ -56,21 +50,42 @@ export function useSignOut(): () => void {
   };
 }
 
-/** The same mutation, except that a value which is still on its way is not sent again: a double click does one thing. */
+interface Heard<D> {
+  onSuccess?: (data: D) => void;
+  onError?: (error: Error) => void;
+  onSettled?: () => void;
+}
+
+/** The same mutation, except that a value which is still on its way is not sent again: a double click does one thing. And each call
+ * hears of its own end, also when another call was made meanwhile (the library tells only the last one); not after the screen has gone. */
 export function useSingle<D, T>(mutation: UseMutationResult<D, Error, T>) {
   const underway = useRef(new Set<string>());
-  const mutate = (value: T, options?: MutateOptions<D, Error, T>) => {
+  const there = useRef(true);
+  useEffect(() => {
+    there.current = true;
+    return () => {
+      there.current = false;
+    };
+  }, []);
+  const mutate = (value: T, options: Heard<D> = {}) => {
     const key = JSON.stringify(value ?? null);
     if (underway.current.has(key)) return;
     underway.current.add(key);
-    mutation
-      .mutateAsync(value, options)
-      .catch(() => {
-        /* shown from mutation.error */
-      })
-      .finally(() => {
+    mutation.mutateAsync(value).then(
+      (data) => {
         underway.current.delete(key);
-      });
+        if (!there.current) return;
+        options.onSuccess?.(data);
+        options.onSettled?.();
+      },
+      (error: Error) => {
+        // shown from mutation.error
+        underway.current.delete(key);
+        if (!there.current) return;
+        options.onError?.(error);
+        options.onSettled?.();
+      },
+    );
   };
   return { ...mutation, mutate };
 }

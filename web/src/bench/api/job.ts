@@ -1,6 +1,6 @@
 // A job's screen is the sum of its facets: one query each. A change gives back the head and what it was about; live events name the rest.
 
-import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueries, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { client, got, type Entry, type Job, type JobHead, type Run, type Stage } from "./client";
 import { applyAnswer, isLinked, PARTS, type PartName } from "./facets";
@@ -8,7 +8,12 @@ import { useSingle } from "./hooks";
 
 const at = (id: number) => ({ params: { path: { job_id: id } } });
 const READ = {
-  head: (id: number) => got<JobHead>(client.GET("/api/jobs/{job_id}", at(id))),
+  /** An answer that was on its way while a newer head came (with a change's own answer) is not put over it. */
+  head: (id: number, queries: QueryClient) =>
+    got<JobHead>(client.GET("/api/jobs/{job_id}", at(id))).then((head) => {
+      const known = queries.getQueryData<JobHead>(["job", id, "head"]);
+      return known && known.version > head.version ? known : head;
+    }),
   isolate: (id: number) => got<object>(client.GET("/api/jobs/{job_id}/isolate", at(id))),
   pictures: (id: number) => got<object>(client.GET("/api/jobs/{job_id}/pictures", at(id))),
   touch: (id: number) => got<object>(client.GET("/api/jobs/{job_id}/touch", at(id))),
@@ -37,7 +42,10 @@ function whole(parts: Part[]): { data: Job | undefined; isPending: boolean; erro
 
 export const useJob = (id: number) =>
   useQueries({
-    queries: PARTS.map((part) => ({ queryKey: ["job", id, part], queryFn: () => READ[part](id) })),
+    queries: PARTS.map((part) => ({
+      queryKey: ["job", id, part],
+      queryFn: ({ client: queries }) => READ[part](id, queries),
+    })),
     combine: whole,
   });
 
