@@ -20,6 +20,7 @@ from lens.fitting.estimates import Estimate, estimate_of, look_inside_minutes, m
 from lens.fitting.fit_step import Fasteners, FitStep, KeepOut, Liner
 from lens.fitting.gates import OWN, OWN_PREFIX, check_build, check_counts, check_step, inspection_of, procedure_for
 from lens.fitting.procedures import (
+    ISOLATED,
     POWERED,
     Procedure,
     Standing,
@@ -40,6 +41,7 @@ __all__ = [
     "LONGEST_H",
     "OWN",
     "OWN_PREFIX",
+    "ISOLATED",
     "POWERED",
     "TOUCH_RULE",
     "AdhesiveNote",

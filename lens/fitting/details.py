@@ -47,6 +47,7 @@ class StepNotes(Record):
     """All that may be noted with a step."""
 
     held_s: int = Field(default=0, ge=0, le=86_400)
+    by_eye: bool = Field(default=False, description="its inspection was a look by eye; said by the server alone")
     heat: HeatNote | None = None
     adhesive: AdhesiveNote | None = None
     parts: dict[str, PartFate] = Field(default={}, max_length=40)

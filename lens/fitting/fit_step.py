@@ -1,8 +1,8 @@
 """What a step of fitting says beside its place in the order: what is held and waited for, what is noted, which parts and liners it is about."""
 
-from typing import Literal
+from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from lens.records.base import Record
 from lens.steps import Step
@@ -23,13 +23,25 @@ class Clock(Record):
 
 class FitStep(Step):
     """``hold_s``: seconds by a clock before it is done; ``clocks``: by choice, '' for a step without one; ``moves``: parts are moved over here;
-    ``liners``: those that come off at it."""
+    ``liners``: those that come off at it; ``schools``: house rules that say how it is done here."""
 
     hold_s: int = Field(default=0, ge=0, le=600)
     clocks: dict[str, Clock] = {}
     notes: tuple[Noted, ...] = ()
     moves: bool = False
     liners: tuple[str, ...] = ()
+    schools: tuple[str, ...] = ()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _one_school(cls, told: Any) -> Any:
+        """A step named one 'school' before it could name several; shops' own files and jobs under way still do."""
+        if isinstance(told, dict) and "school" in told:
+            one = told["school"]
+            return {name: value for name, value in told.items() if name != "school"} | (
+                {"schools": (one,)} if one else {}
+            )
+        return told
 
 
 class Liner(Record):

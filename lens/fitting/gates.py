@@ -49,7 +49,7 @@ def check_step(
 
     Parameters
     ----------
-    inspections : verdicts (pass, fail, not_proven) by stage, of the inspections that were made
+    inspections : verdicts (pass, fail, not_proven, or 'seen' by eye) by stage, of the inspections that were made
     choice : id of the step's choice, empty where it has none
     reason : why it is done although its inspection proves nothing; a failed one is never passed
     unaccounted : loose things that nobody can find
@@ -97,11 +97,11 @@ def _check_inspection(step: Step, verdict: str | None, reason: str) -> None:
             "another one in.",
             "gate_failed",
         )
-    if reason.strip() or verdict == "pass":
+    if reason.strip() or verdict in ("pass", "seen"):
         return
     if verdict is None:
         raise BadInput(
-            f"'{step.title}' needs its inspection: photograph the new panel with the pattern set, and draw over its touch, before going on. "
+            f"'{step.title}' needs its inspection: photograph the new panel with the pattern set, and draw over its touch, or look at it by eye. "
             "Or say why you go on without: the report will tell.",
             "gate_inspection",
         )

@@ -10,6 +10,7 @@ from pydantic import Field
 from lens.errors import BadInput, ModelInconsistent
 from lens.fitting.details import parts
 from lens.fitting.fit_step import Fasteners, FitStep, KeepOut, Liner
+from lens.house_rules import house_rules
 from lens.records.base import Record
 from lens.steps import Done, Graph, Step, applies, blocked, check, check_log, due, open_steps, way_back
 from lens.tables import not_known, parse, shipped, unknown, validated
@@ -116,6 +117,9 @@ def _check_words(procedure: Procedure) -> None:
         if taken_off.count(liner) != 1:
             raise BadInput(f"Liner '{liner}' comes off at one step; {taken_off.count(liner)} name it.", "procedure")
     for step in procedure.steps:
+        for rule in step.schools:
+            if rule not in house_rules():
+                raise BadInput(f"Step '{step.id}': house rule {unknown(rule, house_rules())}", "procedure")
         for liner in step.liners:
             if liner not in procedure.liners:
                 raise BadInput(f"Step '{step.id}': liner {unknown(liner, procedure.liners)}", "procedure")

@@ -1,5 +1,6 @@
 """Two inspections of one panel compared: what closing (or any other step) changed."""
 
+from collections.abc import Collection
 from typing import Literal
 
 from lens.acceptance import DEMANDED_SHARE, as_pressed, same_place
@@ -7,11 +8,13 @@ from lens.records import NOT_OF_THE_PANEL, PIXEL_KINDS, SOFT_KINDS, Finding, Ins
 
 
 class Comparison(Record):
-    """Findings of the panel that are new, gone, or the same; what is new was done by what came between."""
+    """Findings of the panel that are new, gone, or the same; what is new was done by what came between. ``unclear``: of one look alone, where
+    the other could not have shown them."""
 
     new: tuple[Finding, ...]
     gone: tuple[Finding, ...]
     same: tuple[Finding, ...]
+    unclear: tuple[Finding, ...] = ()
     result: Literal["unchanged", "changed", "not_proven"]
     text: str
 
@@ -25,8 +28,27 @@ def _of_the_panel(inspection: Inspection) -> list[Finding]:
     return [f for f in inspection.findings if f.kind not in NOT_OF_THE_PANEL and f.kind != "cluster" and f.counts]
 
 
-def compare(before: Inspection, after: Inspection) -> Comparison:
-    """Match findings by kind and place. New ones decide; with too little proven on either side the answer is not proven."""
+RIM_SHARE = (
+    0.01  # of width and of height that a bezel may cover (common practice: its opening is a millimetre or two smaller)
+)
+
+
+def _at_rim(inspection: Inspection, finding: Finding) -> bool:
+    rim_x, rim_y = RIM_SHARE * inspection.panel.width, RIM_SHARE * inspection.panel.height
+    return (
+        finding.x + finding.w / 2 < rim_x
+        or finding.y + finding.h / 2 < rim_y
+        or finding.x - finding.w / 2 > inspection.panel.width - rim_x
+        or finding.y - finding.h / 2 > inspection.panel.height - rim_y
+    )
+
+
+def compare(before: Inspection, after: Inspection, apart: Collection[str] = ()) -> Comparison:
+    """Match findings by kind and place. New ones decide; with too little proven on either side the answer is not proven.
+
+    ``apart``: how the conditions differ (see ``lens.progress.not_comparable``). Under a film nothing is called new or gone, nor at the rim where a
+    bezel came over it.
+    """
     same: list[Finding] = []
     added: list[Finding] = []
     left = _of_the_panel(before)
@@ -37,12 +59,20 @@ def compare(before: Inspection, after: Inspection) -> Comparison:
         else:
             left.remove(match)
             same.append(finding)
+    unclear = [f for f in (*added, *left) if "film" in apart or ("bezel" in apart and _at_rim(after, f))]
+    added, left = ([f for f in found if f not in unclear] for found in (added, left))
     seen = min(before.verdict.proven_fraction, after.verdict.proven_fraction)
     result: Literal["unchanged", "changed", "not_proven"]
     if added:
         result, text = (
             "changed",
             f"{len(added)} finding{'s' if len(added) > 1 else ''} that the dry fit did not show: done by closing.",
+        )
+    elif unclear:
+        why = "a film lay over one of them" if "film" in apart else "the bezel covers the rim now"
+        result, text = (
+            "not_proven",
+            f"{len(unclear)} finding{'s' if len(unclear) > 1 else ''} of one look only, and {why}: cannot tell whether closing did it.",
         )
     elif seen < DEMANDED_SHARE:
         result, text = (
@@ -51,4 +81,6 @@ def compare(before: Inspection, after: Inspection) -> Comparison:
         )
     else:
         result, text = "unchanged", "Closing changed nothing that the photos can show."
-    return Comparison(new=tuple(added), gone=tuple(left), same=tuple(same), result=result, text=text)
+    return Comparison(
+        new=tuple(added), gone=tuple(left), same=tuple(same), unclear=tuple(unclear), result=result, text=text
+    )

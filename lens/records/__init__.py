@@ -3,6 +3,7 @@
 from lens.records.base import Record
 from lens.records.brightness import BrightnessControl, BrightnessCurve, BrightnessStep, Pulses, RowTime, WhiteLight
 from lens.records.clusters import clusters
+from lens.records.conditions import StageConditions
 from lens.records.findings import (
     Alternative,
     AgainstReference,
@@ -108,6 +109,7 @@ __all__ = [
     "STATIONS",
     "SmallestFault",
     "Stage",
+    "StageConditions",
     "StageFacts",
     "StationFacts",
     "StationId",

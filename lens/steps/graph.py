@@ -39,7 +39,6 @@ class Step(Record):
         default=(), description="what must be shown for it, for example inspection:dry_fit"
     )
     choices: dict[str, str] = Field(default={}, description="id: title; one of them is made as the step is done")
-    school: str | None = Field(default=None, description="the house rule that decides its choice")
     stop_sign: str = Field(default="", description="what says: do not go on by force")
     proof: str = Field(default="", description="what shows that it sits")
     needs_part: bool = Field(

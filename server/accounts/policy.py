@@ -7,10 +7,14 @@ from django.core.exceptions import PermissionDenied
 
 Role = Literal["technician", "lead"]
 ROLES: tuple[Role, ...] = ("technician", "lead")
-Deed = Literal["job.view", "job.change", "job.hand_over", "job.reopen", "people.change", "profile.change"]
+Deed = Literal[
+    "job.view", "job.change", "job.hand_over", "job.reopen", "people.change", "profile.change", "gate.override"
+]
 ALLOWED: dict[Role, frozenset[Deed]] = {
     "technician": frozenset({"job.view", "job.change", "job.hand_over"}),
-    "lead": frozenset({"job.view", "job.change", "job.hand_over", "job.reopen", "people.change", "profile.change"}),
+    "lead": frozenset(
+        {"job.view", "job.change", "job.hand_over", "job.reopen", "people.change", "profile.change", "gate.override"}
+    ),
 }
 
 

@@ -29,7 +29,9 @@ from server.inspections.actions import judge_job
 from server.inspections.codes import revoke_at_hand_over
 from server.jobs import actions, edid_actions, meter_actions
 from server.jobs.models import Job
-from server.verdicts import seen_of, verdict_of_job
+from server.proving.verdict import verdict_of
+from server.verdicts import seen_of
+from server.verdicts.look import JobLook
 
 router = Router(tags=["jobs"])
 MAY_BE_EMPTY = ("diagonal_in", "due_on", "assigned_to")
@@ -122,12 +124,13 @@ def type_luminance(request: HttpRequest, job_id: int, body: Luminance) -> dict[s
 def hand_over(request: HttpRequest, job_id: int, body: HandOverIn | None = None) -> dict[str, Any]:
     with transaction.atomic():
         told = body or HandOverIn()
-        job = get_object_or_404(Job.objects.prefetch_related("runs__touches"), pk=job_id)
+        look = JobLook.at(job_id)
+        verdict = verdict_of(look)
         actions.hand_over(
             request.user,
             job_id,
             told.true_causes,
-            verdict_of_job(job) if seen_of(job) else None,
+            verdict if seen_of(look.job) else None,
             told.because,
             hindrances_of(job_id),
         )

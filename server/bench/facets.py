@@ -12,13 +12,15 @@ from server.isolate.facet import FACET as ISOLATE
 from server.jobs.facet import FACET as DOCUMENTS
 from server.jobs.facets import Facet
 from server.parts.facet import FACET as MATCH
+from server.proving.facet import FACET as PROVING
+from server.proving.verdict import verdict_of
 from server.purchasing.facet import FACET as BUYING
 from server.touch.facet import FACET as TOUCH
 from server.verdicts.facet import FACET as COMPARISONS
 from server.verdicts.look import JobLook
 
 FACETS: dict[str, Facet[JobLook]] = {
-    facet.id: facet for facet in (ISOLATE, PICTURES, TOUCH, COMPARISONS, DOCUMENTS, MATCH, BUYING, FIT)
+    facet.id: facet for facet in (ISOLATE, PICTURES, TOUCH, COMPARISONS, DOCUMENTS, MATCH, BUYING, FIT, PROVING)
 }
 PLAIN = (
     "title",
@@ -71,7 +73,7 @@ def head(look: JobLook) -> dict[str, Any]:
         "can_simulate": settings.DEMO,
         "assigned_to": job.assigned_to.username if job.assigned_to else "",
         "waiting_for": job.waiting_for or None,
-        "verdict": look.verdict,
+        "verdict": verdict_of(look),
         "hindrances": [] if job.closed_at else hindrances(look),
         "stations": states_of(look),
     }

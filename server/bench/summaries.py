@@ -14,6 +14,7 @@ from lens.progress import reached
 from server.bench.facets import states_of
 from server.bench.models import JobSummary, ListedWord
 from server.jobs.models import Job
+from server.proving.verdict import verdict_of
 from server.verdicts.look import JobLook
 
 log = logging.getLogger("clear_lens.summaries")
@@ -45,7 +46,7 @@ def refresh(job_id: int) -> bool:
             "words": text,
             "station": station,
             "state": at.state,
-            "verdict": look.verdict.result if look.verdict.parts else "",
+            "verdict": verdict_of(look).result if verdict_of(look).parts else "",
             "stages": {stage: one.result for stage, one in look.stages.items()},
             "next": at.next[:300],
             "core_version": core_version(),

@@ -20,6 +20,7 @@ from server.fitting.own_api import router as own_procedures_router
 from server.inspections.api import router as inspections_router
 from server.parts.api import router as parts_router
 from server.parts.registers_api import router as registers_router
+from server.proving.api import router as proving_router
 from server.purchasing.api import router as purchasing_router
 from server.readings.api import router as readings_router
 from server.reports.api import router as reports_router
@@ -41,6 +42,7 @@ for router in (
     purchasing_router,
     fitting_router,
     own_procedures_router,
+    proving_router,
     reports_router,
     simbench_router,
     rates_router,

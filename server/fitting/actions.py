@@ -2,6 +2,7 @@
 
 import datetime as dt
 
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
@@ -10,6 +11,7 @@ from lens.fitting import (
     OWN,
     POWERED,
     DoneAt,
+    FitStep,
     Procedure,
     Running,
     StepNotes,
@@ -22,18 +24,21 @@ from lens.fitting import (
     to_move,
     with_power,
 )
+from lens.house_rules import house_rules
 from lens.steps import Done, due, undo
-from server.accounts.policy import require
+from server.accounts.policy import may, require
 from server.fitting.following import current_procedure, keep_procedure, procedure_of
 from server.fitting.models import GatePassed
+from server.handchecks.actions import eye_verdict_at
 from server.jobs.actions import Person, lock_open_job
 from server.jobs.models import Job
 from server.jobs.record import write
 from server.parts.models import Device
-from server.verdicts import verdicts_by_stage
+from server.verdicts import JUDGED, seen_of, touch_wanted, verdicts_by_stage
 
 LOOSE = "_loose"  # a row that says how many loose things nobody can find
 MOST_LOOSE = 10_000
+WITHOUT_PROOF = "dry_fit_proof"  # the house rule that says who may go on where the dry fit proves nothing
 MINE = ("fit",)  # what of a job these changes make stale, beside its head
 
 
@@ -99,12 +104,15 @@ def pass_gate(
     step = check_step(
         procedure, step_id, log, told, choice, reason, unaccounted_of(rows), clocks, step_id in photographed_steps(job)
     )
+    stage = inspection_of(step)
+    if stage is not None:
+        _check_without_proof(person, job, step, told.get(stage), reason)
     check_counts(step, counts or {}, out_of(procedure, rows), reason)
     noted = notes or StepNotes()
     titles = [procedure.liners[name].title for name in step.liners]
     check_notes(step, noted, parts_to_move(job, procedure), titles, reason)
-    stage = inspection_of(step)
-    kept = reason.strip()[:300] if stage is None or told.get(stage) != "pass" else ""
+    noted = noted.model_copy(update={"by_eye": stage is not None and told.get(stage) == "seen"})
+    kept = reason.strip()[:300] if stage is None or told.get(stage) not in ("pass", "seen") else ""
     details = noted.model_dump(mode="json", exclude_defaults=True)
     keep_procedure(job, procedure)
     met = {group: int((counts or {})[group]) for group in step.counts}
@@ -118,18 +126,23 @@ def pass_gate(
         by=person,
     )
     chosen = f": {step.choices[choice]}" if step.choices else ""
+    apart = deviations(job, step, choice)
+    other_way = f", other than the house rule ({'; '.join(apart).lower()})" if apart else ""
     counted = "".join(f", {count} {group.replace('_', ' ')} screws" for group, count in met.items())
-    although = "" if not kept else f", not proven: {kept}" if stage else f", {kept}"
+    although = (
+        ", seen by eye" if noted.by_eye else "" if not kept else f", not proven: {kept}" if stage else f", {kept}"
+    )
     write(
         job,
         person.username,
         "gate",
-        f"Done: {step.title}{chosen}{counted}{although}.",
+        f"Done: {step.title}{chosen}{other_way}{counted}{although}.",
         gate=step_id,
         choice=choice,
         reason=kept,
         counts=met,
         notes=details,
+        deviates=apart,
         facets=MINE,
     )
 
@@ -155,8 +168,43 @@ def parts_to_move(job: Job, procedure: Procedure) -> tuple[str, ...]:
 
 
 def results_by_stage(job: Job) -> dict[str, str]:
-    """The verdict of each stage that was measured."""
-    return {stage: verdict.result for stage, verdict in verdicts_by_stage(job).items()}
+    """The verdict of each stage that was measured, or looked at by eye: 'seen' stands where a measurement proves nothing, never over a failed
+    one."""
+    told: dict[str, str] = {stage: verdict.result for stage, verdict in verdicts_by_stage(job).items()}
+    touch = touch_wanted(job, seen_of(job))
+    for stage in JUDGED:
+        by_eye = eye_verdict_at(job, stage, touch)
+        if by_eye in ("seen", "fail") and told.get(stage) in (None, "not_proven"):
+            told[stage] = by_eye
+    return told
+
+
+def school_of(job: Job, rule: str) -> str:
+    """The school that a job follows: as it was taken in, else the one that holds where nobody chose."""
+    told = house_rules()[rule]
+    kept = job.rules.get(rule, told.default)
+    return kept if kept in told.schools else told.default
+
+
+def deviations(job: Job, step: FitStep, choice: str) -> list[str]:
+    """The questions in which a choice is another school's than this job's."""
+    rules = [(rule, house_rules()[rule]) for rule in step.schools]
+    return [told.title for rule, told in rules if choice in told.schools and choice != school_of(job, rule)]
+
+
+def _check_without_proof(person: User, job: Job, step: FitStep, verdict: str | None, reason: str) -> None:
+    """Who may go on where an inspection proves nothing, by the house rule of the job."""
+    rule = school_of(job, WITHOUT_PROOF)
+    if verdict in ("pass", "seen") or not reason.strip() or rule == "anyone":
+        return
+    if rule == "lead" and may(person, "gate.override"):
+        return
+    who = "a lead decides" if rule == "lead" else "nobody goes"
+    raise BadInput(
+        f"'{step.title}': in this shop {who} {'whether to go ' if rule == 'lead' else ''}on without proof. Measure it, or look at it by eye."
+        + (" Or ask a lead to do this step." if rule == "lead" else ""),
+        "leads_only",
+    )
 
 
 def _procedure(job: Job) -> Procedure:

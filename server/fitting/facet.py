@@ -1,11 +1,9 @@
 """Fit: the procedure of the job's build, and how far it is."""
 
-from django.utils import timezone
-
-from lens.fitting import POWERED, left_words, standing
+from lens.fitting import POWERED, standing
 from lens.progress import StationTold, stations
 from lens.steps import applies
-from server.fitting.actions import clocks_of, log_of, rows_of, unaccounted_of
+from server.fitting.actions import log_of, rows_of, unaccounted_of
 from server.fitting.following import procedure_of
 from server.fitting.state import FitState, fit_state
 from server.jobs.facets import Facet
@@ -25,17 +23,4 @@ def _fit(look: JobLook) -> StationTold:
     return stations.fit([(step.title, step.id in done) for step in asked])
 
 
-def _hinders(look: JobLook) -> list[str]:
-    """Adhesive that still cures."""
-    procedure = procedure_of(look.job)
-    if procedure is None:
-        return []
-    clocks = clocks_of(procedure, rows_of(look.job), timezone.now())
-    return [
-        f"{one.clock.title}: {left_words(one.left_s)} left{'' if one.known else ', hours not known'}."
-        for one in clocks
-        if one.clock.blocks == "hand_over" and one.left_s > 0
-    ]
-
-
-FACET = Facet("fit", FitState, lambda look: fit_state(look.job).model_dump(), stations={"fit": _fit}, hinders=_hinders)
+FACET = Facet("fit", FitState, lambda look: fit_state(look.job).model_dump(), stations={"fit": _fit})

@@ -6,7 +6,7 @@ from django.db import transaction
 
 from lens.canonical import digest
 from lens.errors import BadInput
-from lens.fitting import Estimate, Procedure, builds_for, estimate_of, minutes_of, procedure_for, read_procedure
+from lens.fitting import OWN, Estimate, Procedure, builds_for, estimate_of, minutes_of, procedure_for, read_procedure
 from server.accounts.policy import require
 from server.fitting.models import FollowedProcedure, OwnProcedure
 from server.jobs.actions import Person, lock_open_job
@@ -51,6 +51,13 @@ def procedure_of(job: Job) -> Procedure | None:
     if followed is not None:
         return _kept(followed.pk, followed.sha256)
     return current_procedure(job.build, job.device_type)
+
+
+def base_build(job: Job) -> str:
+    """The shipped build that a job's one was made of, or is."""
+    if not OWN.fullmatch(job.build):
+        return job.build
+    return OwnProcedure.objects.filter(slug=job.build).values_list("based_on", flat=True).first() or ""
 
 
 def keep_procedure(job: Job, procedure: Procedure) -> None:

@@ -21,6 +21,7 @@ from lens.fitting import (
     parts,
     standing,
 )
+from lens.house_rules import house_rules
 from lens.matching import PanelSpec
 from lens.steps import Done, applies
 from server.fitting import actions, last_time
@@ -92,6 +93,15 @@ class FastenersOut(Fasteners):
     out: int = 0
 
 
+class SchoolLine(Schema):
+    """What this shop does at a step where practitioners differ."""
+
+    rule: str
+    question: str
+    title: str
+    reason: str
+
+
 class StepOut(Schema):
     """``blocked`` says why the step cannot be done now, empty when it can; ``with_reason``: it can when somebody says why. ``cautions``: its hazards
     in words; ``counts``: what was met."""
@@ -108,6 +118,7 @@ class StepOut(Schema):
     notes: StepNotes
     blocked: str
     with_reason: bool
+    schools: list[SchoolLine] = []
 
 
 class BuildOut(Schema):
@@ -272,6 +283,7 @@ def _steps(job: Job, procedure: Procedure, rows: list[GatePassed], clocks: tuple
             StepOut(
                 step=FittingStep.model_validate(step.model_dump()),
                 cautions=[hazards()[name] for name in step.hazards],
+                schools=[_school_line(job, rule) for rule in step.schools],
                 inspection=inspection_of(step),
                 state=state,
                 done_by=shown.by.username if shown else "",
@@ -286,6 +298,12 @@ def _steps(job: Job, procedure: Procedure, rows: list[GatePassed], clocks: tuple
             )
         )
     return told
+
+
+def _school_line(job: Job, rule: str) -> SchoolLine:
+    told = house_rules()[rule]
+    school = told.schools[actions.school_of(job, rule)]
+    return SchoolLine(rule=rule, question=told.title, title=school.title, reason=school.reason)
 
 
 def _refused(

@@ -29,6 +29,7 @@ from server.jobs.record import write
 # photos of the device itself: kept as evidence, no pattern is looked for
 UNMEASURED = tuple(stage.id for stage in STAGES.values() if not stage.measured)
 MAX_PHOTOS = 60
+SHORT_SET = "triage"
 
 
 @transaction.atomic
@@ -45,7 +46,9 @@ def open_run(user: Person, job_id: int, stage: str) -> Run:
         .values_list("row_time_us", flat=True)
         .last()
     )
-    run, new = Run.objects.get_or_create(job=job, stage=stage, defaults={"row_time_us": known})
+    # the dry fit is to cost two minutes; the full set belongs to Prove
+    defaults = {"row_time_us": known, **({"pattern_set": SHORT_SET} if stage == "dry_fit" else {})}
+    run, new = Run.objects.get_or_create(job=job, stage=stage, defaults=defaults)
     if new:
         write(
             job, person.username, "run", f"Inspection '{STAGES[stage].title}' opened.", facets=("pictures",), run=run.pk

@@ -12,9 +12,10 @@ from ninja import Field, File, Form, Header, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from lens.patterns import MAX_YAML_CHARACTERS, zip_bytes
-from lens.records import STAGES, Channel, Inspection, Kind, PhotoReport, Stage
+from lens.records import STAGES, Channel, Inspection, Kind, PhotoReport, Stage, StageConditions
 from server.accounts.policy import require
 from server.inspections import actions, codes, core_adapter, storage
+from server.inspections.conditions import set_conditions
 from server.inspections.models import Access, Photo, Run
 
 router = Router(tags=["inspections"])
@@ -69,6 +70,7 @@ class RunOut(Schema):
     glass: Glass | None
     row_time_us: float | None
     screen: Screen
+    conditions: StageConditions
     photos: list[PhotoOut]
     result: Inspection | None
 
@@ -159,6 +161,7 @@ def run_out(run: Run) -> dict[str, Any]:
         "glass": run.glass,
         "row_time_us": run.row_time_us,
         "screen": {"width": run.panel.width, "height": run.panel.height},
+        "conditions": StageConditions.model_validate(run.conditions),
         "photos": [photo_out(photo) for photo in run.photos.all()],
         "result": core_adapter.stored_result(run),
     }
@@ -183,6 +186,12 @@ def show_pattern(request: HttpRequest, run_id: int, body: PatternIn) -> Status[N
 @router.post("/runs/{run_id}/set", response=RunOut, operation_id="chooseSet")
 def choose_set(request: HttpRequest, run_id: int, body: SetIn) -> dict[str, Any]:
     return run_out(actions.choose_set(request.user, run_id, body.pattern_set, body.own_yaml))
+
+
+@router.put("/runs/{run_id}/conditions", response=RunOut, operation_id="setConditions")
+def conditions(request: HttpRequest, run_id: int, body: StageConditions) -> dict[str, Any]:
+    """Under what this stage is looked at: film, bezel, loose or mounted, finger, mains, charge, room."""
+    return run_out(set_conditions(request.user, run_id, body))
 
 
 @router.post("/runs/{run_id}/camera", response=RunOut, operation_id="setCamera")

@@ -41,6 +41,7 @@ class Run(models.Model):
     pattern = models.CharField(max_length=30, default="white")
     pattern_step = models.PositiveIntegerField(default=0)
     glass = models.JSONField(null=True, blank=True)
+    conditions = models.JSONField(default=dict)  # lens.records.StageConditions, as far as somebody said
     status = models.CharField(max_length=20, default="empty")
     result = models.JSONField(null=True, blank=True)
     # work that was asked for and work that is done, as counts: a run that was asked for more than it got is not forgotten

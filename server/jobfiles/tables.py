@@ -11,9 +11,11 @@ from django.db.models import Field, ForeignKey, Model
 from lens.canonical import digest
 from lens.fitting import Procedure, StepNotes
 from lens.purchasing import Quote as CoreQuote
+from lens.records import StageConditions
 from lens.records.base import Record
 from lens.records.upgrade import Document
 from server.fitting.models import FitNote, FollowedProcedure, GatePassed
+from server.handchecks.models import HandCheck
 from server.inspections.models import Judgement, Photo, Run
 from server.jobs.models import Entry, Evidence, Job
 from server.parts.models import Offer, PanelModel
@@ -41,12 +43,14 @@ TABLES = (
     Table("touch_parts", TouchPart, "session__run__job"),
     Table("followed", FollowedProcedure, "job"),
     Table("fit_notes", FitNote, "job"),
+    Table("handchecks", HandCheck, "job"),
     Table("quotes", Quote, "job"),
     Table("promises", Promise, "job"),
 )
 # what the core must be able to read of a row
 CONTENT: dict[type[Model], tuple[str, type[Record]]] = {
     GatePassed: ("details", StepNotes),
+    Run: ("conditions", StageConditions),
     FollowedProcedure: ("content", Procedure),
     Quote: ("content", CoreQuote),
 }
@@ -118,7 +122,7 @@ def make_row(
     if model in CONTENT:  # a file from elsewhere may hold anything: what no screen could show is refused here
         name, kind = CONTENT[model]
         values[name] = kind.model_validate(values.get(name) or {}).model_dump(
-            mode="json", exclude_defaults=model is GatePassed
+            mode="json", exclude_defaults=model in (GatePassed, Run)
         )
     if model is FollowedProcedure:
         values["sha256"] = digest(values["content"])

@@ -8,11 +8,12 @@ from lens.records import Stage
 from lens.reporting import findings_csv
 from server.inspections.core_adapter import result_of
 from server.jobs.models import Job
+from server.proving.verdict import verdict_of
 from server.reports.content import report_json
 from server.reports.pdf import report_pdf
 from server.reports.quote_pdf import quote_pdf
 from server.reports.screw_map import screw_map_pdf
-from server.verdicts import verdict_of_job
+from server.verdicts.look import JobLook
 
 router = Router(tags=["reports"])
 
@@ -56,8 +57,9 @@ def report(request: HttpRequest, job_id: int) -> HttpResponse:
 
 @router.get("/jobs/{job_id}/findings.csv", operation_id="findingsCsv")
 def findings(request: HttpRequest, job_id: int, stage: Stage = "inspect") -> HttpResponse:
-    job = get_object_or_404(Job, pk=job_id)
+    look = JobLook.at(job_id)
+    job = look.job
     result = result_of(job.runs.filter(stage=stage).first())
-    about = {"job": str(job.pk), "stage": stage, "job_verdict": verdict_of_job(job).result}
+    about = {"job": str(job.pk), "stage": stage, "job_verdict": verdict_of(look).result}
     text = findings_csv(result.findings if result else (), about)
     return HttpResponse(text, content_type="text/csv; charset=utf-8", headers=_attachment(f"job-{job_id}-{stage}.csv"))

@@ -8,6 +8,7 @@ from lens import core_version
 from lens.records import STATIONS
 from lens.reporting import closed
 from server.jobs.record import entry_content
+from server.proving.verdict import verdict_of
 from server.verdicts.look import JobLook
 
 CAUTIONS = (
@@ -40,7 +41,7 @@ def sealed(look: JobLook) -> dict[str, Any]:
             "panel": {"width": job.panel_width, "height": job.panel_height, "diagonal_in": job.diagonal_in},
             "profile": job.profile,
         },
-        "verdict": look.verdict.model_dump(mode="json"),
+        "verdict": verdict_of(look).model_dump(mode="json"),
         "inspections": {stage: result.model_dump(mode="json") for stage, result in look.results.items()},
         "touch": {stage: result.model_dump(mode="json") for stage, result in look.touched.items()},
         "diagnosis": look.diagnosis.model_dump(mode="json"),

@@ -15,6 +15,7 @@ from server.fitting.state import notes_of
 from server.inspections import storage
 from server.jobs.models import Job
 from server.profiles.actions import find_profile
+from server.proving.verdict import verdict_of
 from server.reports.content import CAUTIONS, look_at, sealed, unproven
 from server.reports.pane import pane_svg, touch_svg
 from server.shop.actions import the_shop, zone
@@ -152,7 +153,7 @@ def _fitted(job: Job) -> str:
 def report_html(job_id: int) -> str:
     """The report as HTML for the PDF maker: everything inline, nothing fetched."""
     look = look_at(job_id)
-    job, results, verdict = look.job, look.results, look.verdict
+    job, results, verdict = look.job, look.results, verdict_of(look)
     seal = sealed(look)
     change, touch_change = look.comparison, look.touch_comparison
     profile = find_profile(job.profile)
@@ -166,7 +167,7 @@ def report_html(job_id: int) -> str:
     body = [
         f"<p class=small>{'<br>'.join(escape(line) for line in letterhead)}</p>" if letterhead else "",
         f"<h1>Job {job.pk}: {escape(job.title)}</h1>",
-        f'<p class="verdict">{WORDS[verdict.result]}</p><p>{escape(" ".join([*(one.text for one in verdict.parts), *verdict.missing]))}</p>',
+        f'<p class="verdict">{WORDS[verdict.result]}</p><p>{escape(" ".join(verdict.sentences))}</p>',
         "<table>",
         _rows(
             [

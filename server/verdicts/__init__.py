@@ -1,13 +1,15 @@
 """What was measured at each stage of a job, and the one verdict over it."""
 
+from typing import Any, Protocol
+
 from lens.inspecting import Comparison, compare
-from lens.progress import JobVerdict, Seen, has_touch, job_verdict, stage_verdict
-from lens.records import STAGES, Inspection
+from lens.progress import JobVerdict, Seen, Told, has_touch, job_verdict, not_comparable, stage_verdict
+from lens.records import STAGES, Inspection, StageConditions
 from lens.touch import TouchComparison, TouchResult, compare_touch
 from server.inspections.core_adapter import result_of
 from server.jobs.models import Job
 from server.profiles.actions import profile_title
-from server.touch.core_adapter import counting, verdict_of
+from server.touch.core_adapter import counting
 from server.touch.core_adapter import result_of as touch_result_of
 
 JUDGED = tuple(stage.id for stage in STAGES.values() if stage.judged)
@@ -25,14 +27,34 @@ def touch_results(job: Job) -> dict[str, TouchResult]:
     return {stage: result for stage, result in found.items() if result is not None}
 
 
+def conditions_of(job: Job) -> dict[str, StageConditions]:
+    """Of each stage under what it was looked at."""
+    return {run.stage: StageConditions.model_validate(run.conditions) for run in job.runs.all()}
+
+
+def _fails(verdict: dict[str, Any]) -> frozenset[str]:
+    return frozenset(one["id"] for one in verdict.get("criteria", ()) if one["result"] == "fail")
+
+
 def seen_of(job: Job) -> dict[str, Seen]:
     """The verdicts of each stage by themselves, without reading whole results."""
-    seen = {}
+    seen, conditions = {}, conditions_of(job)
     for run in job.runs.all():
-        told = run.result["verdict"] if run.result else None
-        one = Seen(told["result"] if told else None, profile_title(told["profile"]) if told else "", verdict_of(run))  # type: ignore[arg-type]
-        if one.picture is not None or one.touch is not None:
-            seen[run.stage] = one
+        picture = run.result["verdict"] if run.result else None
+        session = counting(run)
+        touch = session.result if session is not None and session.result else None
+        if picture is None and touch is None:
+            continue
+        seen[run.stage] = Seen(
+            picture["result"] if picture else None,
+            profile_title(picture["profile"]) if picture else "",
+            touch["verdict"] if touch else None,
+            _fails(picture) if picture else frozenset(),
+            _fails(touch) if touch else frozenset(),
+            conditions[run.stage],
+            run.tried_at if picture else None,
+            session.made_at if session is not None and touch else None,
+        )
     return seen
 
 
@@ -42,9 +64,13 @@ def touch_wanted(job: Job, seen: dict[str, Seen]) -> bool:
     return has_touch(job.device_type, on_record, any(one.touch is not None for one in seen.values()))
 
 
-def comparison(results: dict[str, Inspection]) -> Comparison | None:
+def comparison(job: Job, results: dict[str, Inspection]) -> Comparison | None:
     """Dry fit against closed, when both were measured."""
-    return compare(results["dry_fit"], results["closed"]) if {"dry_fit", "closed"} <= set(results) else None
+    if not {"dry_fit", "closed"} <= set(results):
+        return None
+    told = conditions_of(job)
+    apart = not_comparable(told["dry_fit"], told["closed"])
+    return compare(results["dry_fit"], results["closed"], apart)
 
 
 def touch_comparison(touched: dict[str, TouchResult]) -> TouchComparison | None:
@@ -53,20 +79,31 @@ def touch_comparison(touched: dict[str, TouchResult]) -> TouchComparison | None:
     return compare_touch(touched[stages[-2]], touched[stages[-1]]) if len(stages) > 1 else None
 
 
-def verdict_of_job(
-    job: Job, results: dict[str, Inspection] | None = None, touched: dict[str, TouchResult] | None = None
-) -> JobVerdict:
-    """The verdict of the device as it is handed over. Whole results are read only where two stages are to be compared, and the caller has not."""
+class Measured(Protocol):
+    """A job with what was measured of it, read once."""
+
+    @property
+    def job(self) -> Job: ...
+    @property
+    def results(self) -> dict[str, Inspection]: ...
+    @property
+    def touched(self) -> dict[str, TouchResult]: ...
+
+
+def measured_verdict(look: Measured, told: Told) -> JobVerdict:
+    """The verdict of the device as it is handed over, with what others have to tell. Whole results are read only where two stages are compared."""
+    job = look.job
     seen = seen_of(job)
     compared = all(stage in seen and seen[stage].picture for stage in ("dry_fit", "closed"))
-    closing = comparison(results_of(job) if results is None else results) if compared else None
+    closing = comparison(job, look.results) if compared else None
     twice = sum(one.touch is not None for one in seen.values()) > 1
-    change = touch_comparison(touch_results(job) if touched is None else touched) if twice else None
+    change = touch_comparison(look.touched) if twice else None
     return job_verdict(
         seen,
         touch_wanted(job, seen),
         (closing.result, closing.text) if closing else None,
         (change.result, change.text) if change else None,
+        told,
     )
 
 

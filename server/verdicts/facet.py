@@ -1,4 +1,4 @@
-"""Comparisons between stages, and what Inspect and Prove say of themselves."""
+"""Comparisons between stages, and what Inspect says of itself."""
 
 from typing import Any
 
@@ -25,8 +25,4 @@ def _inspect(look: JobLook) -> StationTold:
     return stations.measured(look.stages.get("inspect"), "No photo yet.", "Show the patterns and photograph them.")
 
 
-def _prove(look: JobLook) -> StationTold:
-    return stations.measured(look.verdict, "No photo yet.", look.verdict.next)
-
-
-FACET = Facet("comparisons", ComparisonsOut, _view, stations={"inspect": _inspect, "prove": _prove})
+FACET = Facet("comparisons", ComparisonsOut, _view, stations={"inspect": _inspect})

@@ -11,9 +11,9 @@ from lens.records import Inspection
 from lens.touch import TouchComparison, TouchResult
 from server.jobs.core_adapter import diagnose_job
 from server.jobs.models import Evidence, Job
-from server.verdicts import comparison, results_of, touch_comparison, touch_results, verdict_of_job, verdicts_by_stage
+from server.verdicts import comparison, results_of, touch_comparison, touch_results, verdicts_by_stage
 
-NEEDED = ("runs__touches", "evidence__by", "gates", "followed")
+NEEDED = ("runs__touches", "evidence__by", "gates__by", "followed", "handchecks__by")
 
 
 class JobLook:
@@ -21,6 +21,7 @@ class JobLook:
 
     def __init__(self, job: Job) -> None:
         self.job = job
+        self.kept: dict[str, object] = {}  # what apps above reckon once a request
 
     @classmethod
     def at(cls, job_id: int, *prefetch: str) -> "JobLook":
@@ -52,7 +53,7 @@ class JobLook:
 
     @cached_property
     def comparison(self) -> Comparison | None:
-        return comparison(self.results)
+        return comparison(self.job, self.results)
 
     @cached_property
     def touch_comparison(self) -> TouchComparison | None:
@@ -69,10 +70,6 @@ class JobLook:
         """How many things are known that speak for or against a cause."""
         standing = sum(not answer.withdrawn for answer in self.answers)
         return standing + ("inspect" in self.results) + ("inspect" in self.touched)
-
-    @cached_property
-    def verdict(self) -> JobVerdict:
-        return verdict_of_job(self.job, self.results, self.touched)
 
     @cached_property
     def stages(self) -> dict[str, JobVerdict]:

@@ -2,7 +2,11 @@
 
 from unittest import TestCase
 
-from lens.progress import Seen, has_touch, job_verdict, stage_verdict
+from lens.fitting import parts
+from lens.progress import Seen, has_touch, job_verdict, not_comparable, stage_verdict
+from lens.proving import EyeAnswer, FunctionAnswer, eye_verdict, functions, functions_asked, functions_told
+from lens.proving.functions import CARRIED_AS
+from lens.records import StageConditions
 
 PASS, FAIL, OPEN = (
     Seen("pass", "class-II", "pass"),
@@ -66,3 +70,81 @@ class OneVerdict(TestCase):
             and has_touch("clamshell", touch_recorded=True)
         )
         self.assertFalse(has_touch("clamshell"))
+
+
+class Conditions(TestCase):
+    """Common practice: a device at the end of its charge dims by itself, a loose panel is not grounded, a film hides what lies under it."""
+
+    def test_worthless_evidence_asks_for_a_look_again(self) -> None:
+        flat = StageConditions(battery_percent=0, mains=False, room="bright")
+        told = job_verdict({"closed": Seen("pass", "class-II", conditions=flat)}, False)
+        self.assertEqual((told.result, told.next), ("not_proven", "Plug it in or charge it, then photograph it again."))
+        dim = StageConditions(battery_percent=3, room="dark")
+        for fails, wanted in (({"uniformity"}, "not_proven"), ({"uniformity", "lines"}, "fail"), ({"type_2"}, "fail")):
+            seen = Seen("fail", "class-II", picture_fails=frozenset(fails), conditions=dim)
+            self.assertEqual(stage_verdict("closed", seen, False).result, wanted, fails)
+        charged = StageConditions(battery_percent=3, mains=True)
+        seen = Seen("fail", "class-II", picture_fails=frozenset({"uniformity"}), conditions=charged)
+        self.assertEqual(stage_verdict("closed", seen, False).result, "fail")
+
+    def test_phantom_touches_of_a_loose_panel_are_provisional(self) -> None:
+        loose, held = StageConditions(panel="loose"), StageConditions(panel="mounted")
+        for conditions, fails, wanted in (
+            (loose, {"phantoms"}, "not_proven"),
+            (held, {"phantoms"}, "fail"),
+            (loose, {"phantoms", "dead_cells"}, "fail"),
+            (StageConditions(hand="glove"), {"dead_cells"}, "not_proven"),
+        ):
+            seen = Seen(touch="fail", touch_fails=frozenset(fails), conditions=conditions)
+            self.assertEqual(stage_verdict("dry_fit", seen, False).parts[0].result, wanted, (conditions, fails))
+
+    def test_looks_under_different_conditions_are_not_held_against_each_other(self) -> None:
+        film, bare = StageConditions(film="on", bezel="off"), StageConditions(film="off", bezel="on")
+        self.assertEqual(not_comparable(film, bare), ("film", "bezel"))
+        self.assertEqual(not_comparable(StageConditions(), StageConditions()), ())
+
+
+class Functions(TestCase):
+    def test_parts_that_moved_bring_their_functions(self) -> None:
+        asked = {
+            one.id: one
+            for one in functions_asked("phone_front", {"home_button": "damaged", "earpiece": "moved"}, "copy")
+        }
+        self.assertIn("no other brings it back", asked["fingerprint"].expected)
+        self.assertEqual(asked["earpiece"].because, "Earpiece: moved over.")
+        self.assertIn("Gone", asked["colour_adaption"].expected)
+        self.assertNotIn("home_key", {one.id for one in functions_asked("phone_front", {"home_button": "not_there"})})
+
+    def test_every_function_of_a_part_is_known_and_every_function_is_asked_somewhere(self) -> None:
+        carried = {CARRIED_AS.get(name, name) for part in parts().values() for name in part.functions}
+        self.assertEqual(carried - set(functions()), set())
+        self.assertEqual({name for name, facts in functions().items() if not facts.builds} - carried, set())
+
+    def test_their_answers_make_one_part(self) -> None:
+        asked = functions_asked("whole_lid", {})
+        self.assertEqual(functions_told(asked, (), "closed").parts, ())
+        good = [FunctionAnswer(function=one.id, outcome="good") for one in asked]
+        self.assertEqual([one.result for one in functions_told(asked, good, "closed").parts], ["pass"])
+        for outcome, wanted in (
+            ("faulty", "fail"),
+            ("not_tested", "not_proven"),
+            ("lost", "pass"),
+            ("not_there", "pass"),
+        ):
+            answers = [*good, FunctionAnswer(function="wireless", outcome=outcome, grade="told")]  # type: ignore[arg-type]
+            told = functions_told(asked, answers, "closed")
+            self.assertEqual(told.parts[0].result, wanted, outcome)
+        told_grade = functions_told(
+            asked, [*good, FunctionAnswer(function="hinges", outcome="good", grade="told")], "x"
+        )
+        self.assertEqual(told_grade.parts[0].grade, "told")
+
+    def test_a_look_by_eye_is_seen_only_when_all_of_it_was_good(self) -> None:
+        def look(**told: str) -> str | None:
+            return eye_verdict([EyeAnswer(aspect=name, outcome=one) for name, one in told.items()], touch=True)  # type: ignore[arg-type]
+
+        self.assertIsNone(look())
+        self.assertEqual(look(picture="good", light="good"), "not_proven")
+        self.assertEqual(look(picture="good", light="good", touch="cannot_tell"), "not_proven")
+        self.assertEqual(look(picture="good", light="good", touch="good"), "seen")
+        self.assertEqual(look(picture="good", light="bad"), "fail")

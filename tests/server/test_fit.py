@@ -35,7 +35,7 @@ class Fit(TestCase):
         self.offer(["button", "adhesive"])
         state = self.bench.ok("GET", f"{self.path}/fit")
         self.assertEqual([part["id"] for part in state["parts"] if part["comes"]], ["home_button"])
-        state = self.bench.work_to(self.job["id"], "parts", dry_fit="Seen by eye.")
+        state = self.bench.work_to(self.job["id"], "parts", by_eye=True)
         done: dict[str, Any] = {"gate": "parts", "choice": "", "notes": {"parts": {"earpiece": "moved"}}}
         status, told = self.bench.call("POST", f"{self.path}/fit/gates", done)
         self.assertEqual(
@@ -46,7 +46,7 @@ class Fit(TestCase):
         self.assertEqual({p["id"]: p["fate"] for p in state["parts"] if p["fate"]}, fates)
 
     def test_adhesive_that_cures_holds_the_hand_over_back_over_reloads(self) -> None:
-        self.bench.work_to(self.job["id"], "cure", dry_fit="Seen by eye.")
+        self.bench.work_to(self.job["id"], "cure", by_eye=True)
         body = {"gate": "cure", "choice": "liquid", "notes": {"hours": 6}}
         state = self.bench.ok("POST", f"{self.path}/fit/gates", body)
         clock = state["clocks"][-1]
@@ -124,7 +124,7 @@ class Fit(TestCase):
     def test_the_next_job_of_the_device_begins_where_the_last_one_ended(self) -> None:
         device = self.bench.ok("POST", "/devices", {"kind": "handset", "names": ["GW 5"], "build": "phone_front"})
         self.bench.ok("POST", f"{self.path}/device", {"device_id": device["id"]})
-        self.bench.work_to(self.job["id"], "parts", dry_fit="Seen by eye.")
+        self.bench.work_to(self.job["id"], "parts", by_eye=True)
         Job.objects.filter(pk=self.job["id"]).update(closed_at=timezone.now())
         fresh = self.bench.new_job(**PHONE)
         self.bench.ok("POST", f"/jobs/{fresh['id']}/device", {"device_id": device["id"]})

@@ -13,9 +13,10 @@ from server.fitting.following import procedure_of
 from server.inspections.models import Run
 from server.jobs.actions import hand_over
 from server.jobs.models import Job
+from server.proving.verdict import verdict_of
 from server.simbench.catalogue import load_orders
 from server.simbench.world import describe_shop, draw_touch, load_catalogue, make_job, read_world, shoot_and_wait
-from server.verdicts import verdict_of_job
+from server.verdicts.look import JobLook
 
 WENT_ON = "What is open is looked at again on the closed device."  # of demo gates whose dry fit is not all proven
 
@@ -54,7 +55,7 @@ class Command(BaseCommand):
                 shoot_and_wait(user, job, stage, set_name, told.get("again", ()))
         self._pass(user, job, gates)
         if told.get("close"):
-            hand_over(user, job.pk, told.get("turned_out", ()), verdict_of_job(job))
+            hand_over(user, job.pk, told.get("turned_out", ()), verdict_of(JobLook.at(job.pk)))
 
     @staticmethod
     def _pass(user: User, job: Job, gates: dict[str, str]) -> None:

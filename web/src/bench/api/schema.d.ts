@@ -384,6 +384,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/proving": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A job's proving */
+        get: operations["getProving"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/today": {
         parameters: {
             query?: never;
@@ -538,6 +555,26 @@ export interface paths {
         put?: never;
         /** Choose Set */
         post: operations["chooseSet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/conditions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Conditions
+         * @description Under what this stage is looked at: film, bezel, loose or mounted, finger, mains, charge, room.
+         */
+        put: operations["setConditions"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1721,6 +1758,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/proving/functions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Function
+         * @description How a function of the closed device was found; a later answer counts.
+         */
+        post: operations["answerFunction"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/proving/eye/{stage}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Eye
+         * @description What was seen of a panel that cannot be measured at a stage.
+         */
+        post: operations["answerEye"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/report.pdf": {
         parameters: {
             query?: never;
@@ -2494,6 +2571,7 @@ export interface components {
         /**
          * JobVerdict
          * @description ``result`` is the worst of its parts, and 'not proven' where one that is wanted is missing; ``next`` is the one thing that would help most.
+         *     ``conditions``: what must be told with it, such as steps that were passed without proof or functions that are lost as was told.
          */
         JobVerdict: {
             /**
@@ -2507,6 +2585,11 @@ export interface components {
             missing: string[];
             /** Next */
             next: string;
+            /**
+             * Conditions
+             * @default []
+             */
+            conditions: string[];
         };
         /**
          * StationState
@@ -2530,13 +2613,16 @@ export interface components {
             /** Next */
             next: string;
         };
-        /** VerdictPart */
+        /**
+         * VerdictPart
+         * @description ``grade``: how it is known; ``at``: when it was looked at, where that is on record.
+         */
         VerdictPart: {
             /**
              * Part
              * @enum {string}
              */
-            part: "picture" | "touch" | "closing" | "touch_change";
+            part: "picture" | "touch" | "closing" | "touch_change" | "functions" | "clocks";
             /** Stage */
             stage: string;
             /**
@@ -2546,6 +2632,14 @@ export interface components {
             result: "pass" | "fail" | "not_proven";
             /** Text */
             text: string;
+            /**
+             * Grade
+             * @default measured
+             * @enum {string}
+             */
+            grade: "measured" | "seen" | "told";
+            /** At */
+            at?: string | null;
         };
         /** JobFields */
         JobFields: {
@@ -3913,6 +4007,7 @@ export interface components {
             /** Row Time Us */
             row_time_us: number | null;
             screen: components["schemas"]["Screen"];
+            conditions: components["schemas"]["StageConditions"];
             /** Photos */
             photos: components["schemas"]["PhotoOut"][];
             result: components["schemas"]["Inspection"] | null;
@@ -3962,6 +4057,26 @@ export interface components {
              */
             proven: number;
             map?: components["schemas"]["PanelMap"] | null;
+        };
+        /**
+         * StageConditions
+         * @description ``hand``: what touched the surface. ``panel``: lying loose and ungrounded, or in its place.
+         */
+        StageConditions: {
+            /** Film */
+            film?: ("on" | "off") | null;
+            /** Bezel */
+            bezel?: ("on" | "off") | null;
+            /** Panel */
+            panel?: ("loose" | "mounted") | null;
+            /** Hand */
+            hand?: ("bare" | "glove" | "over_film") | null;
+            /** Mains */
+            mains?: boolean | null;
+            /** Battery Percent */
+            battery_percent?: number | null;
+            /** Room */
+            room?: ("dark" | "dim" | "bright") | null;
         };
         /**
          * Uniformity
@@ -4397,7 +4512,8 @@ export interface components {
         };
         /**
          * Comparison
-         * @description Findings of the panel that are new, gone, or the same; what is new was done by what came between.
+         * @description Findings of the panel that are new, gone, or the same; what is new was done by what came between. ``unclear``: of one look alone, where
+         *     the other could not have shown them.
          */
         Comparison: {
             /** New */
@@ -4406,6 +4522,11 @@ export interface components {
             gone: components["schemas"]["Finding"][];
             /** Same */
             same: components["schemas"]["Finding"][];
+            /**
+             * Unclear
+             * @default []
+             */
+            unclear: components["schemas"]["Finding"][];
             /**
              * Result
              * @enum {string}
@@ -5232,11 +5353,6 @@ export interface components {
                 [key: string]: string;
             };
             /**
-             * School
-             * @description the house rule that decides its choice
-             */
-            school?: string | null;
-            /**
              * Stop Sign
              * @description what says: do not go on by force
              * @default
@@ -5287,6 +5403,11 @@ export interface components {
              * @default []
              */
             liners: string[];
+            /**
+             * Schools
+             * @default []
+             */
+            schools: string[];
         };
         /**
          * HeatNote
@@ -5416,6 +5537,20 @@ export interface components {
             fate: string;
         };
         /**
+         * SchoolLine
+         * @description What this shop does at a step where practitioners differ.
+         */
+        SchoolLine: {
+            /** Rule */
+            rule: string;
+            /** Question */
+            question: string;
+            /** Title */
+            title: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * StepNotes
          * @description All that may be noted with a step.
          */
@@ -5425,6 +5560,12 @@ export interface components {
              * @default 0
              */
             held_s: number;
+            /**
+             * By Eye
+             * @description its inspection was a look by eye; said by the server alone
+             * @default false
+             */
+            by_eye: boolean;
             heat?: components["schemas"]["HeatNote"] | null;
             adhesive?: components["schemas"]["AdhesiveNote"] | null;
             /**
@@ -5480,6 +5621,74 @@ export interface components {
             blocked: string;
             /** With Reason */
             with_reason: boolean;
+            /**
+             * Schools
+             * @default []
+             */
+            schools: components["schemas"]["SchoolLine"][];
+        };
+        /** AspectOut */
+        AspectOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            answer?: components["schemas"]["HandAnswer"] | null;
+        };
+        /**
+         * EyeOut
+         * @description A stage as looked at by eye; ``verdict`` is seen, fail or not_proven, None where nobody looked.
+         */
+        EyeOut: {
+            /** Stage */
+            stage: string;
+            /** Aspects */
+            aspects: components["schemas"]["AspectOut"][];
+            /** Verdict */
+            verdict: string | null;
+        };
+        /**
+         * FunctionOut
+         * @description A function that was touched, with its last answer.
+         */
+        FunctionOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** How */
+            how: string;
+            /** Because */
+            because: string;
+            /**
+             * Expected
+             * @default
+             */
+            expected: string;
+            answer?: components["schemas"]["HandAnswer"] | null;
+        };
+        /** HandAnswer */
+        HandAnswer: {
+            /** Outcome */
+            outcome: string;
+            /** Grade */
+            grade: string;
+            /** Note */
+            note: string;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /** ProvingOut */
+        ProvingOut: {
+            /** Functions */
+            functions: components["schemas"]["FunctionOut"][];
+            /** Eye */
+            eye: components["schemas"]["EyeOut"][];
         };
         /**
          * Today
@@ -6419,6 +6628,7 @@ export interface components {
             /**
              * @default {
              *       "held_s": 0,
+             *       "by_eye": false,
              *       "heat": null,
              *       "adhesive": null,
              *       "parts": {},
@@ -6552,6 +6762,37 @@ export interface components {
              * @default 0
              */
             version: number;
+        };
+        /** FunctionIn */
+        FunctionIn: {
+            /** Function */
+            function: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "good" | "faulty" | "lost" | "was_so" | "not_there" | "not_tested";
+            /**
+             * Grade
+             * @default seen
+             * @enum {string}
+             */
+            grade: "seen" | "told";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /** EyeIn */
+        EyeIn: {
+            /** Aspect */
+            aspect: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "good" | "bad" | "cannot_tell";
         };
         /**
          * Shoot
@@ -8303,6 +8544,41 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
+    getProving: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProvingOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
     getToday: {
         parameters: {
             query?: never;
@@ -8629,6 +8905,45 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SetIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    setConditions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StageConditions"];
             };
         };
         responses: {
@@ -11459,6 +11774,85 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    answerFunction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FunctionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProvingOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    answerEye: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                stage: "received" | "inspect" | "external" | "bench" | "dry_fit" | "closed" | "recheck";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EyeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProvingOut"];
+                };
             };
             400: components["responses"]["Refusal400"];
             401: components["responses"]["Refusal401"];

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class ProvingConfig(AppConfig):
+    name = "server.proving"

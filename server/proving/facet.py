@@ -1,0 +1,89 @@
+"""What Prove asks for beside photos and touch, and what it says of itself."""
+
+from datetime import datetime
+from typing import Any
+
+from ninja import Schema
+
+from lens.progress import StationTold, stations
+from lens.proving import ASPECTS, AskedFunction, aspects_asked
+from server.handchecks.actions import EYE, FUNCTION, eye_verdict_at
+from server.handchecks.models import HandCheck
+from server.jobs.facets import Facet
+from server.proving.verdict import curing, functions_of, verdict_of
+from server.verdicts import JUDGED, seen_of, touch_wanted
+from server.verdicts.look import JobLook
+
+
+class HandAnswer(Schema):
+    outcome: str
+    grade: str
+    note: str
+    by: str
+    at: datetime
+
+
+class FunctionOut(AskedFunction):
+    """A function that was touched, with its last answer."""
+
+    answer: HandAnswer | None = None
+
+
+class AspectOut(Schema):
+    id: str
+    title: str
+    answer: HandAnswer | None = None
+
+
+class EyeOut(Schema):
+    """A stage as looked at by eye; ``verdict`` is seen, fail or not_proven, None where nobody looked."""
+
+    stage: str
+    aspects: list[AspectOut]
+    verdict: str | None
+
+
+class ProvingOut(Schema):
+    functions: list[FunctionOut]
+    eye: list[EyeOut]
+
+
+def _answer(row: HandCheck | None) -> HandAnswer | None:
+    if row is None:
+        return None
+    return HandAnswer(outcome=row.outcome, grade=row.grade, note=row.note, by=row.by.username, at=row.at)
+
+
+def proving_state(look: JobLook) -> ProvingOut:
+    job = look.job
+    rows = list(job.handchecks.all())
+    last = {(one.what, one.stage, one.name): one for one in rows}
+    functions = [
+        FunctionOut(**asked.model_dump(), answer=_answer(last.get((FUNCTION, "closed", asked.id))))
+        for asked in functions_of(job)
+    ]
+    touch = touch_wanted(job, seen_of(job))
+    eye = [
+        EyeOut(
+            stage=stage,
+            aspects=[
+                AspectOut(id=name, title=ASPECTS[name], answer=_answer(last.get((EYE, stage, name))))
+                for name in aspects_asked(touch)
+            ],
+            verdict=eye_verdict_at(job, stage, touch),
+        )
+        for stage in JUDGED
+    ]
+    return ProvingOut(functions=functions, eye=eye)
+
+
+def _view(look: JobLook) -> dict[str, Any]:
+    return proving_state(look).model_dump()
+
+
+def _prove(look: JobLook) -> StationTold:
+    verdict = verdict_of(look)
+    return stations.measured(verdict, "No photo yet.", verdict.next)
+
+
+FACET = Facet("proving", ProvingOut, _view, stations={"prove": _prove}, hinders=lambda look: curing(look.job))

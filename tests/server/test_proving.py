@@ -1,0 +1,108 @@
+"""The one verdict: what was measured, what people tried, under which conditions, and what was passed without proof."""
+
+import csv
+import io
+import json
+
+from django.test import TestCase
+
+from server.jobs.models import Entry, Job
+from server.proving.verdict import functions_of
+from server.reports.pdf import report_html
+from tests.server.helpers import Bench, person
+
+
+class Functions(TestCase):
+    def setUp(self) -> None:
+        self.bench = Bench(person("tech"))
+        self.job = self.bench.new_job(device_type="handset", build="phone_front", panel_width=360, panel_height=640)
+        self.path = f"/jobs/{self.job['id']}/proving"
+
+    def test_what_was_touched_is_asked_and_nothing_before_it_was_opened(self) -> None:
+        self.assertEqual(self.bench.ok("GET", self.path)["functions"], [])
+        self.bench.work_to(self.job["id"], "frame_ready", by_eye=True)
+        asked = {one["id"]: one for one in self.bench.ok("GET", self.path)["functions"]}
+        self.assertIn("moved over", asked["earpiece"]["because"])
+        self.assertTrue({"proximity", "camera", "card", "face_unlock"} <= set(asked))
+        self.assertNotIn("keyboard", asked)
+
+    def test_untested_functions_leave_it_not_proven_and_a_dead_one_fails_it(self) -> None:
+        self.bench.work_to(self.job["id"], "frame_ready", by_eye=True)
+        verdict = self.bench.ok("GET", f"/jobs/{self.job['id']}")["verdict"]
+        self.assertEqual(verdict["result"], "not_proven")
+        self.assertTrue(any("not tested" in words for words in verdict["missing"]), verdict["missing"])
+        self.bench.test_functions(self.job["id"])
+        parts = {one["part"]: one for one in self.bench.ok("GET", f"/jobs/{self.job['id']}")["verdict"]["parts"]}
+        self.assertEqual((parts["functions"]["result"], parts["functions"]["grade"]), ("pass", "seen"))
+        self.bench.ok(
+            "POST", f"{self.path}/functions", {"function": "earpiece", "outcome": "faulty", "note": "rattles"}
+        )
+        verdict = self.bench.ok("GET", f"/jobs/{self.job['id']}")["verdict"]
+        self.assertEqual(verdict["result"], "fail")
+        self.assertIn("earpiece", " ".join(one["text"] for one in verdict["parts"]))
+        self.bench.ok("POST", f"{self.path}/functions", {"function": "earpiece", "outcome": "was_so"})
+        told = self.bench.ok("GET", f"/jobs/{self.job['id']}")["verdict"]
+        self.assertIn("Earpiece did not work before either.", told["conditions"])
+        self.assertEqual(Entry.objects.filter(kind="hand_check", data__name="earpiece").count(), 3)
+
+    def test_wrong_answers_are_refused_in_words(self) -> None:
+        self.assertEqual(
+            self.bench.call("POST", f"{self.path}/functions", {"function": "toaster", "outcome": "good"})[0], 422
+        )
+        self.assertEqual(
+            self.bench.call("POST", f"{self.path}/functions", {"function": "earpiece", "outcome": "fine"})[0], 422
+        )
+        self.assertEqual(
+            self.bench.call("POST", f"{self.path}/eye/received", {"aspect": "light", "outcome": "good"})[0], 422
+        )
+
+    def test_a_look_by_eye_passes_the_dry_fit_and_is_printed_as_such(self) -> None:
+        self.bench.work_to(self.job["id"], "dry_fit")
+        gates = f"/jobs/{self.job['id']}/fit/gates"
+        for aspect, outcome in (("picture", "good"), ("light", "good"), ("touch", "bad")):
+            self.bench.ok("POST", f"{self.path}/eye/dry_fit", {"aspect": aspect, "outcome": outcome})
+        self.assertEqual(self.bench.call("POST", gates, {"gate": "dry_fit"})[1]["type"], "/problems/gate-failed")
+        self.bench.ok("POST", f"{self.path}/eye/dry_fit", {"aspect": "touch", "outcome": "good"})
+        self.bench.ok("POST", gates, {"gate": "dry_fit"})
+        self.assertIn("seen by eye", Entry.objects.filter(kind="gate").last().text)  # type: ignore[union-attr]
+        self.assertIn("by eye by tech, not measured", report_html(self.job["id"]))
+        # nobody can say so of himself
+        self.bench.ok("DELETE", f"{gates}/dry_fit")
+        self.bench.ok("POST", f"{self.path}/eye/dry_fit", {"aspect": "touch", "outcome": "cannot_tell"})
+        notes = {"by_eye": True}
+        self.assertEqual(
+            self.bench.call("POST", gates, {"gate": "dry_fit", "notes": notes})[1]["type"], "/problems/gate-inspection"
+        )
+
+    def test_every_place_shows_the_same_verdict(self) -> None:
+        self.bench.work_to(self.job["id"], "frame_ready", by_eye=True)
+        self.bench.test_functions(self.job["id"])
+        self.bench.ok("POST", f"{self.path}/functions", {"function": "camera", "outcome": "faulty"})
+        number = self.job["id"]
+        head = self.bench.ok("GET", f"/jobs/{number}")
+        report = json.loads(self.bench.client.get(f"/api/jobs/{number}/report.json").content)
+        listed = self.bench.ok("GET", "/jobs")["jobs"][0]
+        self.assertEqual({head["verdict"]["result"], report["verdict"]["result"], listed["verdict"]}, {"fail"})
+        self.assertIn('<p class="verdict">Fail</p>', report_html(number))
+        state = next(one for one in head["stations"] if one["id"] == "prove")
+        self.assertEqual(state["state"], "failed")
+        table = self.bench.client.get(f"/api/jobs/{number}/findings.csv?stage=closed").content.decode()
+        self.assertIn("job_verdict", next(csv.reader(io.StringIO(table))))
+
+    def test_own_ways_ask_as_the_way_that_they_were_made_of(self) -> None:
+        self.assertEqual(functions_of(Job.objects.get()), ())
+
+
+class Conditions(TestCase):
+    def test_they_are_kept_in_the_record_and_checked(self) -> None:
+        bench = Bench(person("tech"))
+        job = bench.new_job()
+        run = bench.ok("POST", f"/jobs/{job['id']}/runs/dry_fit")
+        self.assertEqual(run["pattern_set"], "triage")
+        told = bench.ok("PUT", f"/runs/{run['id']}/conditions", {"film": "on", "battery_percent": 4, "mains": False})
+        self.assertEqual((told["conditions"]["film"], told["conditions"]["room"]), ("on", None))
+        self.assertIn("film on, on battery, 4 % of charge", Entry.objects.last().text)  # type: ignore[union-attr]
+        before = Entry.objects.count()
+        bench.ok("PUT", f"/runs/{run['id']}/conditions", {"film": "on", "battery_percent": 4, "mains": False})
+        self.assertEqual(Entry.objects.count(), before)
+        self.assertEqual(bench.call("PUT", f"/runs/{run['id']}/conditions", {"battery_percent": 400})[0], 422)
