@@ -8,6 +8,8 @@ from lens.acceptance.pressure import as_pressed, by_itself, with_pressure_marks
 from lens.acceptance.profiles import (
     DEFAULT_PROFILE,
     DEMANDED_SHARE,
+    SHORT_SHARE,
+    for_dry_fit,
     DotRule,
     Profile,
     built_in_profiles,
@@ -18,6 +20,8 @@ from lens.acceptance.profiles import (
 __all__ = [
     "DEFAULT_PROFILE",
     "DEMANDED_SHARE",
+    "SHORT_SHARE",
+    "for_dry_fit",
     "DotRule",
     "Measured",
     "PixelClass",

@@ -42,7 +42,7 @@ def of_count(
     else:
         result, tail = (
             "not_proven",
-            f"only {100 * proven:.0f} % of the panel was seen well enough, {100 * demanded:.0f} % are needed",
+            f"only {_percent(proven, demanded)} of the panel was seen well enough, {100 * demanded:.0f} % are needed",
         )
     return Criterion(
         id=criterion_id,
@@ -54,6 +54,12 @@ def of_count(
         text=f"{what}: {value} found{detail}, {limit} allowed; {tail}.",
         kinds=tuple(kinds),
     )
+
+
+def _percent(share: float, demanded: float) -> str:
+    """Rounded, with a digit more where it would read like the share that is demanded."""
+    near = round(100 * share) == round(100 * demanded)
+    return f"{100 * share:.1f} %" if near else f"{100 * share:.0f} %"
 
 
 def of_rule(

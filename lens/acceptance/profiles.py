@@ -14,6 +14,9 @@ from lens.tables import not_known, shipped, validated
 DATA = Path(__file__).with_name("profiles.yaml")
 DEFAULT_PROFILE = "class-II"
 DEMANDED_SHARE = 0.98
+SHORT_SHARE = (
+    0.95  # of the three photos of a dry fit; what they miss lies under markers and is looked at on the closed device
+)
 MIDDLE_SHARE = 0.5  # of width and of height
 
 
@@ -77,6 +80,19 @@ class Profile(Record):
 def read_profile(content: object) -> Profile:
     """A checked profile from parsed YAML or JSON; raises BadInput that names the fields."""
     return validated(Profile, content, "Acceptance profile", "profile")
+
+
+def for_dry_fit(profile: Profile) -> Profile:
+    """The same profile for the two minutes of a dry fit, whose three photos show no colours apart and leave the places under their markers open:
+    a smaller share, and no limits on colour and greys. The full one is judged on the closed device."""
+    return profile.model_copy(
+        update={
+            "demanded_share": min(profile.demanded_share, SHORT_SHARE),
+            "delta_uv_max": None,
+            "gamma_off_max": None,
+            "grey_delta_uv_max": None,
+        }
+    )
 
 
 class _Profiles(Record):

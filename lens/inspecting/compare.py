@@ -3,7 +3,7 @@
 from collections.abc import Collection
 from typing import Literal
 
-from lens.acceptance import DEMANDED_SHARE, as_pressed, same_place
+from lens.acceptance import DEMANDED_SHARE, SHORT_SHARE, as_pressed, same_place
 from lens.records import NOT_OF_THE_PANEL, PIXEL_KINDS, SOFT_KINDS, Finding, Inspection, Record
 
 
@@ -62,6 +62,7 @@ def compare(before: Inspection, after: Inspection, apart: Collection[str] = ()) 
     unclear = [f for f in (*added, *left) if "film" in apart or ("bezel" in apart and _at_rim(after, f))]
     added, left = ([f for f in found if f not in unclear] for found in (added, left))
     seen = min(before.verdict.proven_fraction, after.verdict.proven_fraction)
+    enough = before.verdict.proven_fraction >= SHORT_SHARE and after.verdict.proven_fraction >= DEMANDED_SHARE
     result: Literal["unchanged", "changed", "not_proven"]
     if added:
         result, text = (
@@ -74,7 +75,7 @@ def compare(before: Inspection, after: Inspection, apart: Collection[str] = ()) 
             "not_proven",
             f"{len(unclear)} finding{'s' if len(unclear) > 1 else ''} of one look only, and {why}: cannot tell whether closing did it.",
         )
-    elif seen < DEMANDED_SHARE:
+    elif not enough:
         result, text = (
             "not_proven",
             f"Nothing new was seen, but only {100 * seen:.0f} % of the panel is proven in both sets.",

@@ -22,14 +22,13 @@ from server.common.notify import notify, notify_of
 from server.inspections import core_adapter, storage, tasks
 from server.inspections.growing import growing, lock_stage, refuse_closed
 from server.inspections.judging import judge_runs
-from server.inspections.models import Judgement, Photo, Run
+from server.inspections.models import SHORT_SET, Judgement, Photo, Run
 from server.jobs.actions import Person, lock_open_job
 from server.jobs.record import write
 
 # photos of the device itself: kept as evidence, no pattern is looked for
 UNMEASURED = tuple(stage.id for stage in STAGES.values() if not stage.measured)
 MAX_PHOTOS = 60
-SHORT_SET = "triage"
 
 
 @transaction.atomic
@@ -46,7 +45,6 @@ def open_run(user: Person, job_id: int, stage: str) -> Run:
         .values_list("row_time_us", flat=True)
         .last()
     )
-    # the dry fit is to cost two minutes; the full set belongs to Prove
     defaults = {"row_time_us": known, **({"pattern_set": SHORT_SET} if stage == "dry_fit" else {})}
     run, new = Run.objects.get_or_create(job=job, stage=stage, defaults=defaults)
     if new:

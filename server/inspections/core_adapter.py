@@ -8,7 +8,7 @@ from typing import Any
 import cv2
 import numpy as np
 
-from lens.acceptance import Ruling
+from lens.acceptance import Ruling, for_dry_fit
 from lens.errors import BadInput
 from lens.inspecting import PhotoFile, Read, inspect_reads, judge_again, read_file
 from lens.photo import closeup
@@ -16,7 +16,7 @@ from lens.records import Inspection, PhotoReport
 from lens.records.upgrade import stamped, upgraded
 from server.common.queue import MOST_TRIES, PASSING
 from server.inspections import storage
-from server.inspections.models import Photo, Run
+from server.inspections.models import SHORT_SET, Photo, Run
 from server.profiles.actions import find_profile
 
 log = logging.getLogger("clear_lens.photos")
@@ -96,7 +96,10 @@ def judged(run: Run, measured: Inspection) -> Inspection:
     before = (
         result_of(Run.objects.filter(job_id=run.job_id, stage="dry_fit").first()) if run.stage == "closed" else None
     )
-    return judge_again(run.panel, measured, find_profile(run.job.profile), rulings_of(run), before)
+    profile = find_profile(run.job.profile)
+    if run.stage == "dry_fit" and run.pattern_set == SHORT_SET and not run.own_set:
+        profile = for_dry_fit(profile)
+    return judge_again(run.panel, measured, profile, rulings_of(run), before)
 
 
 def closeup_png(photo: Photo, x: float, y: float, reach_px: float) -> bytes:

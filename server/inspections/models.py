@@ -10,6 +10,7 @@ from lens.panel import Panel, make_panel
 from lens.patterns import MAX_RUN_CODE, PatternSet, get_set
 
 CODE_ALPHABET = "23456789abcdefghjkmnpqrstuvwxyz"
+SHORT_SET = "triage"  # what a dry fit begins with: it is to cost two minutes, and the full set belongs to Prove
 CODE_LENGTH = 13  # 31^13, about 64 bits
 
 

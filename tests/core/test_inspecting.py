@@ -174,6 +174,15 @@ class Closing(TestCase):
         self.assertEqual(compare(before, closed).new, closed.findings)
         self.assertEqual(judge_again(PANEL, closed, profile, before=after).findings, after.findings)
 
+    def test_what_a_film_or_a_bezel_hides_is_neither_new_nor_gone(self) -> None:
+        # common practice: bubbles and dust of a film are no faults, and a bezel's opening is smaller than the panel
+        before, after = (inspect_files(PANEL, files(faults=faults, seed=20)) for faults in (FAULTS[:1], FAULTS[1:2]))
+        told = compare(before, after, ("film",))
+        self.assertEqual((told.result, told.new, told.gone, len(told.unclear)), ("not_proven", (), (), 2))
+        self.assertEqual(compare(before, after, ("bezel",)).result, "changed")  # none of them lies at the rim
+        rim = after.model_copy(update={"findings": (after.findings[0].model_copy(update={"x": 2.0}),)})
+        self.assertEqual(len(compare(before, rim, ("bezel",)).unclear), 1)
+
     def test_too_little_seen_is_not_proven(self) -> None:
         before = inspect_files(PANEL, files(faults=(), seed=20)[:1])
         self.assertEqual(compare(before, before).result, "not_proven")

@@ -28,6 +28,7 @@ export type Conditions = components["schemas"]["Conditions"];
 export type StationState = components["schemas"]["StationState"];
 export type MatchState = components["schemas"]["MatchState"];
 export type FitState = components["schemas"]["FitState"];
+export type Proving = components["schemas"]["ProvingOut"];
 export type Me = components["schemas"]["Me"];
 export type Access = components["schemas"]["AccessOut"];
 export type Entry = components["schemas"]["EntryOut"];

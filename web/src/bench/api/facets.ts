@@ -19,7 +19,12 @@ export function setLinked(id: number, up: boolean): void {
 const brought = new Map<number, { version: number; facets: ReadonlySet<string> }>();
 
 /** Facets that a change may give back by themselves, each by a field that no other answer has. */
-const OWN_FIELD: Readonly<Record<string, string>> = { fit: "way_back", match: "likely", buying: "ranked" };
+const OWN_FIELD: Readonly<Record<string, string>> = {
+  fit: "way_back",
+  match: "likely",
+  buying: "ranked",
+  proving: "eye",
+};
 
 /** Take over what a change gave back: the head with its facets, or one facet. False where it was neither. */
 export function applyAnswer(queries: QueryClient, id: number, answer: unknown): boolean {
@@ -50,6 +55,6 @@ export function staleParts(id: number, facets: readonly string[] | null, version
   const known = brought.get(id);
   const mine = version !== undefined && known !== undefined && known.version >= version;
   if (facets === null)
-    return mine ? [...FACETS, "match", "buying", "fit"].filter((part) => !known.facets.has(part)) : null;
+    return mine ? [...FACETS, "match", "buying", "fit", "proving"].filter((part) => !known.facets.has(part)) : null;
   return [...(mine ? [] : ["head"]), ...facets.filter((facet) => !(mine && known.facets.has(facet)))];
 }

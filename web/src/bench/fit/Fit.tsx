@@ -11,6 +11,7 @@ import { ReplacementEdid } from "../isolate/EdidCard";
 import { useKeys } from "../keys/useKeys";
 import { ErrorNote, Key, Waiting } from "../parts/notes";
 import { StageBench } from "../parts/StageBench";
+import { LookByEye } from "../prove/LookByEye";
 import { TouchChoice } from "../touch/TouchChoice";
 import { BuildChoice } from "./BuildChoice";
 import { leftWords, notesWords } from "./notes";
@@ -111,6 +112,7 @@ function StepRow({
               {entry.inspection === "dry_fit" && entry.state === "open" && (
                 <Box sx={{ my: 1 }}>
                   <TouchChoice job={job} />
+                  <LookByEye job={job} stage="dry_fit" />
                   <StageBench job={job} stage="dry_fit" />
                 </Box>
               )}

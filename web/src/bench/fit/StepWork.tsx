@@ -75,6 +75,17 @@ export function StepWork({
           Tools: {(step.tools ?? []).join(", ")}
         </Typography>
       )}
+      {entry.schools.map((school) => (
+        <Typography key={school.rule} variant="body2" color="textSecondary">
+          House rule, {school.question[0]?.toLowerCase()}
+          {school.question.slice(1)}:{" "}
+          <b>
+            {school.title[0]?.toLowerCase()}
+            {school.title.slice(1)}
+          </b>
+          . {school.reason}
+        </Typography>
+      ))}
       {entry.cautions.length > 0 && (
         <Alert severity="warning" variant="outlined" sx={{ my: 1 }}>
           {entry.cautions.map((caution) => (

@@ -68,6 +68,7 @@ export function notesOf(typed: Typed): Notes {
   const { heat, adhesive } = typed;
   return {
     held_s: typed.heldS,
+    by_eye: false,
     ...(heat.source && {
       heat: {
         source: heat.source,

@@ -19,6 +19,7 @@ import { Confirm } from "../parts/Confirm";
 import { ErrorNote } from "../parts/notes";
 import { RecordList } from "../parts/RecordList";
 import { AskRetest } from "../touch/Retests";
+import { WholeVerdict } from "../prove/WholeVerdict";
 import { CauseChoice } from "./CauseChoice";
 
 const SURE_ENOUGH = 0.5;
@@ -60,6 +61,7 @@ export function HandOver({ job }: { job: Job }) {
   const open = job.stations.filter((one) => !["done", "skipped"].includes(one.state) && one.id !== "hand_over");
   return (
     <Box>
+      <WholeVerdict job={job} />
       {open.length > 0 && !job.closed_at && (
         <Alert severity="warning" variant="outlined" sx={{ mb: 1.5 }}>
           Not everything is good or proven. The report says so:

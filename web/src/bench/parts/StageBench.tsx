@@ -7,26 +7,42 @@ import { useKeys } from "../keys/useKeys";
 import { TouchBench } from "../touch/TouchBench";
 import { Key } from "./notes";
 import { PhotoBench } from "./PhotoBench";
+import { StageConditions } from "./StageConditions";
 
-export type Part = "picture" | "touch";
+export type Part = "picture" | "touch" | "functions";
+const PARTS: readonly string[] = ["picture", "touch", "functions"];
 
 export function usePart(): [Part, (part: Part) => void] {
   const [params, setParams] = useSearchParams();
-  const part: Part = params.get("part") === "touch" ? "touch" : "picture";
+  const asked = params.get("part") ?? "";
+  const part = (PARTS.includes(asked) ? asked : "picture") as Part;
   return [
     part,
     (to) => {
-      setParams(to === "touch" ? { part: "touch" } : {}, { replace: true });
+      setParams(to === "picture" ? {} : { part: to }, { replace: true });
     },
   ];
 }
 
-/** `words` say how the picture is taken at this stage. */
-export function StageBench({ job, stage, words }: { job: Job; stage: Stage; words?: string }) {
-  const [part, setPart] = usePart();
+/** `words` say how the picture is taken at this stage; `functions` is what else is tested at it, where something is. */
+export function StageBench({
+  job,
+  stage,
+  words,
+  functions,
+}: {
+  job: Job;
+  stage: Stage;
+  words?: string;
+  functions?: React.ReactNode;
+}) {
+  const [asked, setPart] = usePart();
+  const part = asked === "functions" && !functions ? "picture" : asked;
+  const run = job.runs.find((one) => one.stage === stage);
+  const shown: Part[] = ["picture", "touch", ...(functions ? (["functions"] as const) : [])];
   useKeys({
     t: () => {
-      setPart(part === "touch" ? "picture" : "touch");
+      setPart(shown[(shown.indexOf(part) + 1) % shown.length] ?? "picture");
     },
   });
   return (
@@ -43,10 +59,14 @@ export function StageBench({ job, stage, words }: { job: Job; stage: Stage; word
         >
           <ToggleButton value="picture">Picture</ToggleButton>
           <ToggleButton value="touch">Touch</ToggleButton>
+          {functions && <ToggleButton value="functions">Functions</ToggleButton>}
         </ToggleButtonGroup>
         <Key>T</Key>
       </Box>
-      {part === "touch" ? (
+      {run && part !== "functions" && <StageConditions job={job} run={run} />}
+      {part === "functions" ? (
+        functions
+      ) : part === "touch" ? (
         <TouchBench job={job} stage={stage} />
       ) : (
         <>

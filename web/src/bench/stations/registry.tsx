@@ -10,7 +10,7 @@ import { HandOver } from "../handover/HandOver";
 import { Inspect } from "./Inspect";
 import { Intake } from "../intake/Intake";
 import { Isolate } from "./Isolate";
-import { Prove } from "./Prove";
+import { Prove } from "../prove/Prove";
 
 interface Screen {
   Work: ComponentType<{ job: Job }>;

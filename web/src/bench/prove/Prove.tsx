@@ -5,6 +5,10 @@ import type { Job } from "../api/client";
 import { Empty } from "../parts/notes";
 import { StageBench } from "../parts/StageBench";
 import { Retests } from "../touch/Retests";
+import { Functions } from "./Functions";
+import { LookByEye } from "./LookByEye";
+import { useProving } from "./useProving";
+import { WholeVerdict } from "./WholeVerdict";
 
 const STATES: Record<string, State> = { unchanged: "done", changed: "failed", not_proven: "not_proven" };
 const TITLES: Record<string, string> = {
@@ -34,7 +38,8 @@ function Compared({ job }: { job: Job }) {
       </Box>
       <Typography sx={{ my: 1 }}>{change.text}</Typography>
       <Typography variant="body2">
-        {change.new.length} new, {change.gone.length} gone, {change.same.length} the same.
+        {change.new.length} new, {change.gone.length} gone, {change.same.length} the same
+        {change.unclear.length > 0 ? `, ${change.unclear.length} cannot be told` : ""}.
       </Typography>
       <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 1, mt: 1 }}>
         <Box>
@@ -51,14 +56,17 @@ function Compared({ job }: { job: Job }) {
 }
 
 export function Prove({ job }: { job: Job }) {
+  const touched = (useProving(job.id).data?.functions.length ?? 0) > 0;
   return (
     <>
       <Typography sx={{ mb: 1.5 }}>
         The full set once more on the closed device: closing can pinch a cable, press a mark or shift a connector.
       </Typography>
+      <WholeVerdict job={job} />
       <Retests job={job} />
       <Compared job={job} />
-      <StageBench job={job} stage="closed" />
+      <LookByEye job={job} stage="closed" />
+      <StageBench job={job} stage="closed" functions={touched ? <Functions job={job} /> : undefined} />
     </>
   );
 }
