@@ -17,8 +17,18 @@ from lens.fitting.details import (
     to_move,
 )
 from lens.fitting.estimates import Estimate, estimate_of, look_inside_minutes, minutes_of
+from lens.fitting.fastening import (
+    ACCOUNTED,
+    STATE_WORDS,
+    Balance,
+    FastenerNote,
+    PlacedFastener,
+    balance,
+    check_counts,
+    fastener_words,
+)
 from lens.fitting.fit_step import Fasteners, FitStep, KeepOut, Liner
-from lens.fitting.gates import OWN, OWN_PREFIX, check_build, check_counts, check_step, inspection_of, procedure_for
+from lens.fitting.gates import OWN, OWN_PREFIX, check_build, check_step, inspection_of, procedure_for
 from lens.fitting.procedures import (
     ISOLATED,
     POWERED,
@@ -34,9 +44,16 @@ from lens.fitting.procedures import (
     standing,
     with_power,
 )
+from lens.fitting.sub import subs_for, with_sub, without_subs
 from lens.fitting.touch_choice import RULE as TOUCH_RULE, OfferTerms, School, TouchChoice, touch_choice
 
 __all__ = [
+    "ACCOUNTED",
+    "STATE_WORDS",
+    "Balance",
+    "FastenerNote",
+    "PlacedFastener",
+    "balance",
     "CANNOT_TELL",
     "LONGEST_H",
     "OWN",
@@ -65,11 +82,13 @@ __all__ = [
     "builds_for",
     "check_build",
     "check_counts",
+    "fastener_words",
     "check_notes",
     "check_step",
     "estimate_of",
     "find_build",
     "get_procedure",
+    "fastener_words",
     "hazards",
     "inspection_of",
     "left_words",
@@ -87,5 +106,8 @@ __all__ = [
     "standing",
     "to_move",
     "with_power",
+    "subs_for",
     "touch_choice",
+    "with_sub",
+    "without_subs",
 ]

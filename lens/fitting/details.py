@@ -2,7 +2,7 @@
 report and the next opener rely on it."""
 
 import datetime as dt
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from functools import cache
 from pathlib import Path
 from typing import Literal, NamedTuple
@@ -10,6 +10,7 @@ from typing import Literal, NamedTuple
 from pydantic import Field
 
 from lens.errors import BadInput
+from lens.fitting.fastening import FastenerNote, fastener_words
 from lens.fitting.fit_step import Clock, FitStep
 from lens.records.base import Record
 from lens.tables import shipped
@@ -38,6 +39,11 @@ class AdhesiveNote(Record):
     gap_mm: float | None = Field(default=None, gt=0, le=5)
     hours: float | None = Field(default=None, gt=0, le=LONGEST_H)
     lowest_c: float | None = Field(default=None, gt=-30, le=60)
+    where: tuple[Literal["top", "bottom", "left", "right", "under"], ...] = Field(
+        default=(),
+        max_length=5,
+        description="edges of the device seen from the front that it runs along, or under the panel",
+    )
 
 
 PartFate = Literal["moved", "came_with_it", "not_there", "damaged"]
@@ -47,9 +53,11 @@ class StepNotes(Record):
     """All that may be noted with a step."""
 
     held_s: int = Field(default=0, ge=0, le=86_400)
+    forced_off: int = Field(default=0, ge=0, le=99, description="how often it was forced off")
     by_eye: bool = Field(default=False, description="its inspection was a look by eye; said by the server alone")
     heat: HeatNote | None = None
     adhesive: AdhesiveNote | None = None
+    fasteners: dict[str, FastenerNote] = Field(default={}, max_length=10)
     parts: dict[str, PartFate] = Field(default={}, max_length=40)
     liners: dict[str, Literal["off", "none_there"]] = Field(default={}, max_length=20)
     hours: float | None = Field(
@@ -82,13 +90,21 @@ def to_move(carried: Sequence[str], comes_with: Sequence[str]) -> tuple[str, ...
     return tuple(name for name in carried if not (parts()[name].comes_as and parts()[name].comes_as in comes_with))
 
 
-def check_notes(step: FitStep, notes: StepNotes, carried: Sequence[str], liners: Sequence[str], reason: str) -> None:
+def check_notes(
+    step: FitStep,
+    notes: StepNotes,
+    carried: Sequence[str],
+    liners: Sequence[str],
+    reason: str,
+    devices: Collection[str] = (),
+) -> None:
     """Raises BadInput for what a step asks for and nobody noted, or what stops the work.
 
     Parameters
     ----------
     carried : parts that are still to be moved over in this job
     liners : titles of the step's liners, in the order of its ids
+    devices : the kinds of device that the procedure is for
     """
     if notes.held_s < step.hold_s and not reason.strip():
         raise BadInput(
@@ -110,7 +126,7 @@ def check_notes(step: FitStep, notes: StepNotes, carried: Sequence[str], liners:
             f"'{step.title}': say which adhesive holds it now. The next opener needs to know.", "adhesive_note"
         )
     if notes.adhesive is not None:
-        _check_tape(notes.adhesive)
+        _check_adhesive(notes.adhesive, devices)
     if step.moves:
         open_ones = [parts()[name].title for name in carried if name not in notes.parts]
         if open_ones:
@@ -123,7 +139,12 @@ def check_notes(step: FitStep, notes: StepNotes, carried: Sequence[str], liners:
         raise BadInput(f"'{step.title}': is it off, or was there none? {', '.join(on)}.", "liners_left")
 
 
-def _check_tape(note: AdhesiveNote) -> None:
+def _check_adhesive(note: AdhesiveNote, devices: Collection[str]) -> None:
+    if "under" in note.where and "clamshell" not in devices:
+        raise BadInput(
+            "No adhesive under such a panel: it stains or damages it. It runs along the frame; only strips behind a laptop's panel are a mount.",
+            "adhesive_under",
+        )
     if note.kind in ("tape", "foam") and note.thickness_mm and note.gap_mm and note.thickness_mm > note.gap_mm:
         raise BadInput(
             f"The tape is {note.thickness_mm:g} mm thick, the gap {note.gap_mm:g} mm: the part would stand out and be pressed. Take a thinner one.",
@@ -196,11 +217,15 @@ def notes_words(notes: StepNotes) -> list[str]:
         battery = "battery not measured" if heat.battery_c is None else f"battery {heat.battery_c:g} °C"
         told.append(f"warmed {heat.cycles} times {heat.seconds} s, {battery}")
     if notes.adhesive is not None:
-        told.append(f"adhesive: {notes.adhesive.kind.replace('_', ' ')}")
+        where = f" ({', '.join(notes.adhesive.where)})" if notes.adhesive.where else ""
+        told.append(f"adhesive: {notes.adhesive.kind.replace('_', ' ')}{where}")
+    told += fastener_words(notes.fasteners)
     told += [
         f"{parts()[name].title.lower() if name in parts() else name} {fate.replace('_', ' ')}"
         for name, fate in notes.parts.items()
     ]
+    if notes.forced_off:
+        told.append(f"forced off {'once' if notes.forced_off == 1 else f'{notes.forced_off} times'}")
     if notes.hours is not None:
         told.append(f"{notes.hours:g} h by its data sheet")
     return told

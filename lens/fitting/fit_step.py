@@ -66,5 +66,8 @@ class Fasteners(Record):
     title: str = Field(min_length=1, max_length=60)
     where: str = Field(min_length=1, max_length=120)
     drive: str = ""
+    head: str = ""
+    length_mm: float | None = Field(default=None, gt=0, le=100)
+    captive: bool = False  # they are loosened and stay where they are
     places: tuple[tuple[float, float], ...] = Field(default=(), max_length=40)
     caution: str = ""

@@ -13,7 +13,6 @@ from lens.tables import not_known
 INSPECTION, PHOTO = "inspection:", "photo"
 OWN_PREFIX = "own_"  # ids of procedures that a shop wrote itself begin so
 OWN = re.compile(rf"{OWN_PREFIX}[a-z0-9_]{{1,30}}")
-MOST_COUNTED = 200  # loose things of one group
 
 
 def procedure_for(build: str, device: str) -> Procedure | None:
@@ -109,30 +108,3 @@ def _check_inspection(step: Step, verdict: str | None, reason: str) -> None:
         f"'{step.title}': not all of the new panel is proven. Show what is missing, or say why you go on: the report will tell.",
         "gate_not_proven",
     )
-
-
-def check_counts(step: Step, counts: Mapping[str, int], out: Mapping[str, int], reason: str) -> None:
-    """Raises BadInput where a group was not counted, or fewer go back than came out and nobody says where the rest is.
-
-    Parameters
-    ----------
-    counts : what was met, by group; never filled in by anybody but the one who counted
-    out : what came out of each group before
-    """
-    for group, usual in step.counts.items():
-        name = group.replace("_", " ")
-        met = counts.get(group)
-        if met is None or not 0 <= met <= MOST_COUNTED:
-            raise BadInput(
-                f"Count them: how many {name} screws {'come out' if usual >= 0 else 'go back'}?", "gate_count"
-            )
-        if usual < 0 and met > out.get(group, 0):
-            raise BadInput(
-                f"{out.get(group, 0)} {name} screws came out, {met} cannot go back. Is one from another group?",
-                "gate_count",
-            )
-        if usual < 0 and met < out.get(group, 0) and not reason.strip():
-            raise BadInput(
-                f"{out[group]} {name} screws came out, {met} go back. Say where the others are: the report will tell.",
-                "gate_missing",
-            )

@@ -35,6 +35,7 @@ class Procedure(Record):
     liners: dict[str, Liner] = {}
     keep_outs: tuple[KeepOut, ...] = ()
     fasteners: dict[str, Fasteners] = {}
+    subs: tuple[str, ...] = Field(default=(), description="sub-procedures that were taken in (see lens.fitting.sub)")
     steps: tuple[FitStep, ...]
 
     @property

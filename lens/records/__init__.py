@@ -47,6 +47,9 @@ from lens.records.kinds import (
     related,
 )
 from lens.records.stations import (
+    START_CONSENTS,
+    StartConsent,
+    StartConsentId,
     STAGES,
     STATIONS,
     WAITING,
@@ -106,7 +109,10 @@ __all__ = [
     "RowTime",
     "SOFT_KINDS",
     "STAGES",
+    "START_CONSENTS",
     "STATIONS",
+    "StartConsent",
+    "StartConsentId",
     "SmallestFault",
     "Stage",
     "StageConditions",

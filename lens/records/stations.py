@@ -15,6 +15,7 @@ from lens.records.base import Record
 StationId = Literal["intake", "isolate", "inspect", "match", "fit", "prove", "hand_over"]
 Stage = Literal["received", "inspect", "external", "bench", "dry_fit", "closed", "recheck"]
 WaitingFor = Literal["part", "owner", "cure", "specialist"]
+StartConsentId = Literal["account", "guest", "before_system", "not_at_all"]
 StationStatus = Literal["open", "active", "done", "failed", "not_proven", "skipped"]
 
 
@@ -37,6 +38,13 @@ class Waiting(Record):
     """What a job waits for, where the shop itself cannot go on."""
 
     id: WaitingFor
+    title: str
+
+
+class StartConsent(Record):
+    """How far the owner lets the shop start the device: tests before the system starts need no account."""
+
+    id: StartConsentId
     title: str
 
 
@@ -75,6 +83,13 @@ _WAITING = (
     Waiting(id="cure", title="Adhesive to cure"),
     Waiting(id="specialist", title="A specialist"),
 )
+_CONSENTS = (
+    StartConsent(id="account", title="May be started, with the owner's account"),
+    StartConsent(id="guest", title="Guest page or set-up page only"),
+    StartConsent(id="before_system", title="Only before its system starts"),
+    StartConsent(id="not_at_all", title="May not be started"),
+)
+START_CONSENTS: Mapping[str, StartConsent] = MappingProxyType({row.id: row for row in _CONSENTS})
 STATIONS: Mapping[str, StationFacts] = MappingProxyType({row.id: row for row in _STATIONS})
 STAGES: Mapping[str, StageFacts] = MappingProxyType({row.id: row for row in _STAGES})
 WAITING: Mapping[str, Waiting] = MappingProxyType({row.id: row for row in _WAITING})

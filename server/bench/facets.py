@@ -29,6 +29,7 @@ PLAIN = (
     "complaint",
     "visible_damage",
     "accessories",
+    "start_consent",
     "serial_printed",
     "serial_system",
     "panel_width",

@@ -6,7 +6,7 @@ from typing import Literal
 from ninja import Field, Schema
 
 from lens.progress import JobVerdict
-from lens.records import StationId, StationState, WaitingFor
+from lens.records import StartConsentId, StationId, StationState, WaitingFor
 from server.isolate.facet import Conditions, IsolateOut
 from server.jobs.facet import DocumentsOut
 
@@ -21,6 +21,7 @@ class JobFields(Schema):
     complaint: str = Long
     visible_damage: str = Long
     accessories: str = Short
+    start_consent: StartConsentId | Literal[""] = ""
     serial_printed: str = Field(default="", max_length=60)
     serial_system: str = Field(default="", max_length=60)
     panel_width: int
@@ -40,6 +41,7 @@ class JobChange(Schema):
     complaint: str | None = Field(default=None, max_length=2000)
     visible_damage: str | None = Field(default=None, max_length=2000)
     accessories: str | None = Field(default=None, max_length=300)
+    start_consent: StartConsentId | Literal[""] | None = None
     serial_printed: str | None = Field(default=None, max_length=60)
     serial_system: str | None = Field(default=None, max_length=60)
     panel_width: int | None = None

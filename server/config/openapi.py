@@ -11,13 +11,14 @@ from pathlib import Path
 from typing import Any
 
 from lens.matching import VALUE_SOURCES
-from lens.records import KINDS, STAGES, STATIONS, WAITING, Record
+from lens.records import KINDS, STAGES, START_CONSENTS, STATIONS, WAITING, Record
 
 TABLES: Sequence[tuple[str, Mapping[Any, Record]]] = (
     ("KINDS", KINDS),
     ("STATIONS", STATIONS),
     ("STAGES", STAGES),
     ("WAITING", WAITING),
+    ("START_CONSENTS", START_CONSENTS),
     ("VALUE_SOURCES", VALUE_SOURCES),
 )
 WEB = Path(__file__).parents[2] / "web"

@@ -10,15 +10,18 @@ from lens.errors import BadInput
 from lens.fitting import (
     OWN,
     POWERED,
+    Balance,
     DoneAt,
     FitStep,
     Procedure,
     Running,
     StepNotes,
+    balance,
     check_build,
     check_counts,
     check_notes,
     check_step,
+    fastener_words,
     inspection_of,
     running,
     to_move,
@@ -64,16 +67,16 @@ def unaccounted_of(rows: list[GatePassed]) -> int:
     return next((int(row.choice or 0) for row in reversed(rows) if row.gate == LOOSE), 0)
 
 
-def out_of(procedure: Procedure, rows: list[GatePassed]) -> dict[str, int]:
-    """What is out of each group: what came out less what went back."""
+def balance_of(procedure: Procedure, rows: list[GatePassed]) -> dict[str, Balance]:
+    """How each group of loose things stands."""
     known = procedure.graph.by_id
-    out: dict[str, int] = {}
-    for row in rows:
-        if row.gate in known:
-            for group, usual in known[row.gate].counts.items():
-                met = int(row.counts.get(group, 0))
-                out[group] = out.get(group, 0) + (met if usual >= 0 else -met)
-    return out
+    return balance(
+        [
+            (known[row.gate].counts, row.counts, StepNotes.model_validate(row.details).fasteners)
+            for row in rows
+            if row.gate in known
+        ]
+    )
 
 
 @transaction.atomic
@@ -107,10 +110,11 @@ def pass_gate(
     stage = inspection_of(step)
     if stage is not None:
         _check_without_proof(person, job, step, told.get(stage), reason)
-    check_counts(step, counts or {}, out_of(procedure, rows), reason)
     noted = notes or StepNotes()
+    lengths = {name: group.length_mm for name, group in procedure.fasteners.items() if group.length_mm is not None}
+    check_counts(step, counts or {}, balance_of(procedure, rows), reason, noted.fasteners, lengths)
     titles = [procedure.liners[name].title for name in step.liners]
-    check_notes(step, noted, parts_to_move(job, procedure), titles, reason)
+    check_notes(step, noted, parts_to_move(job, procedure), titles, reason, procedure.devices)
     noted = noted.model_copy(update={"by_eye": stage is not None and told.get(stage) == "seen"})
     kept = reason.strip()[:300] if stage is None or told.get(stage) not in ("pass", "seen") else ""
     details = noted.model_dump(mode="json", exclude_defaults=True)
@@ -125,10 +129,14 @@ def pass_gate(
         details=details,
         by=person,
     )
+    inside = sum(one.lost_inside for one in noted.fasteners.values())
+    if inside:
+        GatePassed.objects.create(job=job, gate=LOOSE, choice=str(unaccounted_of(rows) + inside), by=person)
     chosen = f": {step.choices[choice]}" if step.choices else ""
     apart = deviations(job, step, choice)
     other_way = f", other than the house rule ({'; '.join(apart).lower()})" if apart else ""
     counted = "".join(f", {count} {group.replace('_', ' ')} screws" for group, count in met.items())
+    counted += "".join(f", {words}" for words in fastener_words(noted.fasteners))
     although = (
         ", seen by eye" if noted.by_eye else "" if not kept else f", not proven: {kept}" if stage else f", {kept}"
     )

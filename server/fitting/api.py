@@ -2,16 +2,19 @@
 
 import datetime as dt
 
+from django.db import transaction
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from ninja import Field, Router, Schema
 
-from lens.fitting import LONGEST_H, StepNotes, find_build, questions
+from lens.fitting import LONGEST_H, PlacedFastener, StepNotes, find_build, questions
+from server.accounts.doors import lead_profiles
 from server.accounts.policy import require
-from server.fitting import actions, notes
+from server.fitting import actions, following, notes, places
 from server.fitting.following import follow_newer, procedure_of
 from server.fitting.models import GatePassed
+from server.fitting.own import fork_at_bench
 from server.fitting.state import ClockOut, FitState, clock_out, fit_state
 from server.jobs.models import Job
 
@@ -59,6 +62,21 @@ class Loose(Schema):
     count: int = Field(ge=0, le=10_000)
 
 
+class PlacesIn(Schema):
+    """``photo_id``: the places are of that photo of the job."""
+
+    places: list[PlacedFastener] = Field(max_length=60)
+    photo_id: int | None = None
+
+
+class ForkIn(Schema):
+    differs: str = Field(max_length=120)
+
+
+class SubIn(Schema):
+    sub: str = Field(max_length=40)
+
+
 class BuildIn(Schema):
     build: str = Field(max_length=40)
 
@@ -103,6 +121,32 @@ def choose_build(request: HttpRequest, job_id: int, body: BuildIn) -> FitState:
     return _now(job_id)
 
 
+@router.post("/jobs/{job_id}/fit/fork", auth=lead_profiles, response=FitState, operation_id="forkProcedure")
+def fork(request: HttpRequest, job_id: int, body: ForkIn) -> FitState:
+    """This device differs from the procedure: from here the job and its device follow a way of the shop's own, which a lead edits in the settings."""
+    fork_at_bench(request.user, job_id, body.differs)
+    return _now(job_id)
+
+
+@router.post("/jobs/{job_id}/fit/sub", response=FitState, operation_id="takeInSub")
+def take_in_sub(request: HttpRequest, job_id: int, body: SubIn) -> FitState:
+    """Take a sub-procedure into the course of this job: the display comes off its plug again."""
+    with transaction.atomic():
+        actions.take_back_gate(request.user, job_id, "plug")
+        following.take_in_sub(request.user, job_id, body.sub)
+    return _now(job_id)
+
+
+@router.delete("/jobs/{job_id}/fit/sub", response=FitState, operation_id="leaveSubs")
+def leave_subs(request: HttpRequest, job_id: int) -> FitState:
+    """Go on without it, with this display or another one."""
+    with transaction.atomic():
+        actions.take_back_gate(request.user, job_id, "plug")
+        left = following.leave_subs(request.user, job_id)
+        GatePassed.objects.filter(job_id=job_id, gate__in=left).update(taken_back=True)
+    return _now(job_id)
+
+
 @router.post("/jobs/{job_id}/fit/newer", response=FitState, operation_id="followNewer")
 def newer(request: HttpRequest, job_id: int) -> FitState:
     """Go on by the procedure as it is now."""
@@ -119,6 +163,13 @@ def switched_on(request: HttpRequest, job_id: int) -> FitState:
 @router.post("/jobs/{job_id}/fit/loose", response=FitState, operation_id="looseThings")
 def loose_things(request: HttpRequest, job_id: int, body: Loose) -> FitState:
     actions.loose_things(request.user, job_id, body.count)
+    return _now(job_id)
+
+
+@router.put("/jobs/{job_id}/fit/places/{group}", response=FitState, operation_id="placeFasteners")
+def place_fasteners(request: HttpRequest, job_id: int, group: str, body: PlacesIn) -> FitState:
+    """Where the screws of a group sit on this device, instead of where they usually do; an empty list goes back to that."""
+    places.place_fasteners(request.user, job_id, group, body.places, body.photo_id)
     return _now(job_id)
 
 

@@ -6,7 +6,19 @@ from django.db import transaction
 
 from lens.canonical import digest
 from lens.errors import BadInput
-from lens.fitting import OWN, Estimate, Procedure, builds_for, estimate_of, minutes_of, procedure_for, read_procedure
+from lens.fitting import (
+    OWN,
+    Estimate,
+    Procedure,
+    builds_for,
+    estimate_of,
+    get_procedure,
+    minutes_of,
+    procedure_for,
+    read_procedure,
+    with_sub,
+    without_subs,
+)
 from server.accounts.policy import require
 from server.fitting.models import FollowedProcedure, OwnProcedure
 from server.jobs.actions import Person, lock_open_job
@@ -63,8 +75,7 @@ def base_build(job: Job) -> str:
 def keep_procedure(job: Job, procedure: Procedure) -> None:
     """From its first step on a job follows this version."""
     if followed_of(job) is None:
-        content = procedure.model_dump(mode="json")
-        FollowedProcedure.objects.update_or_create(job=job, defaults={"content": content, "sha256": digest(content)})
+        follow_as(job, procedure)
 
 
 def newer_for(job: Job) -> Procedure | None:
@@ -72,8 +83,52 @@ def newer_for(job: Job) -> Procedure | None:
     followed = followed_of(job)
     if followed is None:
         return None
-    now = current_procedure(job.build, job.device_type)
-    return now if now is not None and now != _kept(followed.pk, followed.sha256) else None
+    now, kept = current_procedure(job.build, job.device_type), _kept(followed.pk, followed.sha256)
+    if now is None:
+        return None
+    for name in kept.subs:
+        now = with_sub(now, name)
+    return now if now != kept else None
+
+
+def follow_as(job: Job, procedure: Procedure) -> str:
+    """Have a job follow a procedure from here; its hash."""
+    content = procedure.model_dump(mode="json")
+    sha256 = digest(content)
+    FollowedProcedure.objects.update_or_create(job=job, defaults={"content": content, "sha256": sha256})
+    return sha256
+
+
+@transaction.atomic
+def take_in_sub(user: Person, job_id: int, name: str) -> None:
+    """Take a sub-procedure into the job's one: the display is unplugged for it, and what stood on its plug is taken back by the caller."""
+    person = require(user, "job.change")
+    job = lock_open_job(job_id)
+    procedure = procedure_of(job)
+    if procedure is None:
+        raise BadInput("Say first how the display is built in.", "no_procedure")
+    woven = with_sub(procedure, name)
+    sha256 = follow_as(job, woven)
+    title = get_procedure(name).title
+    write(
+        job, person.username, "build", f"Taken in: {title}.", build=job.build, sha256=sha256, sub=name, facets=("fit",)
+    )
+
+
+@transaction.atomic
+def leave_subs(user: Person, job_id: int) -> tuple[str, ...]:
+    """Go on without the sub-procedures; the ids of the steps that are left."""
+    person = require(user, "job.change")
+    job = lock_open_job(job_id)
+    procedure = procedure_of(job)
+    if procedure is None:
+        raise BadInput("No sub-procedure is under way.", "no_sub")
+    plain = without_subs(procedure)
+    left = tuple(step.id for step in procedure.steps if step.id not in plain.graph.by_id)
+    sha256 = follow_as(job, plain)
+    titles = ", ".join(get_procedure(name).title for name in procedure.subs)
+    write(job, person.username, "build", f"Left: {titles}.", build=job.build, sha256=sha256, facets=("fit",))
+    return left
 
 
 @transaction.atomic
@@ -84,15 +139,14 @@ def follow_newer(user: Person, job_id: int) -> None:
     now = newer_for(job)
     if now is None:
         raise BadInput("The job follows the newest version already.", "no_newer")
-    content = now.model_dump(mode="json")
-    FollowedProcedure.objects.filter(job=job).update(content=content, sha256=digest(content))
+    sha256 = follow_as(job, now)
     write(
         job,
         person.username,
         "build",
         f"Follows the newer version of '{now.title}' from here.",
         build=now.id,
-        sha256=digest(content),
+        sha256=sha256,
         facets=("fit",),
     )
 

@@ -42,6 +42,21 @@ class FitNote(models.Model):
         ordering = ("id",)
 
 
+class FastenerPlaces(models.Model):
+    """Where the screws of a group sit on this device, as somebody tapped them; the last row of a group counts. Places are shares of the device seen
+    from the front, or of ``photo`` (lens.fitting.PlacedFastener)."""
+
+    job = models.ForeignKey("jobs.Job", on_delete=models.PROTECT, related_name="fastener_places")
+    group = models.CharField(max_length=40)
+    places = models.JSONField(default=list)
+    photo = models.ForeignKey("inspections.Photo", on_delete=models.PROTECT, null=True, related_name="+")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("id",)
+
+
 class OwnProcedure(models.Model):
     """A procedure that this shop wrote, as YAML; most begin as a copy of a shipped one. Retired ones stay: old jobs followed them."""
 

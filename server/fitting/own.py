@@ -1,16 +1,24 @@
 """Procedures that the shop writes itself: checked in full before they are stored, each earlier version kept."""
 
+import json
+import re
+
 from django.db import transaction
 
 from lens.errors import BadInput
 from lens.fitting import OWN, OWN_PREFIX, Procedure, get_procedure, read_procedure, shipped_text
 from server.accounts.policy import require
 from server.common.errors import Conflict
+from server.fitting.following import base_build, follow_as, procedure_of
 from server.fitting.models import OwnProcedure
-from server.jobs.actions import Person
+from server.jobs.actions import Person, lock_open_job
+from server.jobs.models import Job
+from server.jobs.record import write
+from server.parts.models import Device
 from server.profiles.actions import keep_version
 
 MOST_LETTERS = 100_000
+TITLE_LINE = re.compile(r"^title:.*$", re.MULTILINE)
 
 
 def start_text(based_on: str) -> str:
@@ -52,6 +60,36 @@ def save_own(user: Person, slug: str, text: str, based_on: str, version: int) ->
         stored.save()
     keep_version(f"procedure:{slug}", stored.version, {"text": text, "based_on": stored.based_on}, person)
     return stored
+
+
+@transaction.atomic
+def fork_at_bench(user: Person, job_id: int, differs: str) -> str:
+    """Make the job's procedure a way of the shop's own, since this device differs from it; the job and its device follow that from here, with every
+    step that was done. Raises BadInput where nobody says what differs."""
+    person = require(user, "profile.change")
+    job = lock_open_job(job_id)
+    procedure = procedure_of(job)
+    if procedure is None:
+        raise BadInput("Say first how the display is built in.", "no_procedure")
+    if not differs.strip():
+        raise BadInput("Say in a few words what is different here.", "fork_reason")
+    base = base_build(job)
+    text = start_text(job.build)
+    stem = f"{OWN_PREFIX}{base}"[:30]
+    taken = set(OwnProcedure.objects.filter(slug__startswith=stem).values_list("slug", flat=True))
+    slug = next(name for name in (f"{stem}_{n}" for n in range(2, 1000)) if name not in taken)
+    note = differs.strip()[:120].replace("\n", " ")
+    title = f"{procedure.title}: {note}"[:120]
+    own_text = f"# {note}\n" + TITLE_LINE.sub(
+        lambda _: f"title: {json.dumps(title, ensure_ascii=False)}", text, count=1
+    )
+    save_own(user, slug, own_text, base, 0)
+    follow_as(job, procedure.model_copy(update={"id": slug, "title": title}))
+    Job.objects.filter(pk=job.pk).update(build=slug)
+    if job.device_id:
+        Device.objects.filter(pk=job.device_id).update(build=slug)
+    write(job, person.username, "build", f"A way of our own from here: {note}.", build=slug, facets=("fit",))
+    return slug
 
 
 @transaction.atomic

@@ -1,6 +1,7 @@
 """What Fit shows of a job: the steps and what may come next, clocks, parts, liners, notes, what was met last time."""
 
 import datetime as dt
+from collections.abc import Mapping
 from typing import Literal
 
 from django.utils import timezone
@@ -8,23 +9,29 @@ from ninja import Schema
 
 from lens.errors import BadInput
 from lens.fitting import (
+    ISOLATED,
     POWERED,
+    Balance,
     Fasteners,
     FitStep,
     KeepOut,
+    PlacedFastener,
     Procedure,
     Running,
     StepNotes,
     check_step,
+    get_procedure,
     hazards,
     inspection_of,
     parts,
     standing,
+    subs_for,
 )
 from lens.house_rules import house_rules
 from lens.matching import PanelSpec
+from lens.records import START_CONSENTS
 from lens.steps import Done, applies
-from server.fitting import actions, last_time
+from server.fitting import actions, last_time, places
 from server.fitting.following import newer_for, offered, procedure_of
 from server.fitting.models import GatePassed
 from server.jobs.models import Job
@@ -88,9 +95,13 @@ class LastTime(Schema):
 
 
 class FastenersOut(Fasteners):
-    """A group, with how many of it are out now."""
+    """A group and how it stands. ``placed``: where its places come from - this job, the last job of the device, or as such devices usually are;
+    ``spots`` are the places, with look-alike holes; ``photo_id``: they are places of that photo."""
 
-    out: int = 0
+    balance: Balance = Balance()
+    placed: Literal["here", "last_time", "usual"] = "usual"
+    spots: list[PlacedFastener] = []
+    photo_id: int | None = None
 
 
 class SchoolLine(Schema):
@@ -129,6 +140,13 @@ class BuildOut(Schema):
     own: bool
 
 
+class SubOut(Schema):
+    """A sub-procedure that may be taken in, or was."""
+
+    id: str
+    title: str
+
+
 class FitState(Schema):
     """``title`` is empty where nobody said yet how the display is built in: ``builds`` are the ways. ``newer``: the procedure changed since the job
     began it. ``out``: loose things by group;
@@ -151,6 +169,8 @@ class FitState(Schema):
     notes: list[NoteOut] = []
     last_time: LastTime | None = None
     newer: bool = False
+    subs: list[SubOut] = []
+    subs_taken: list[SubOut] = []
     panel: PanelSpec | None = None
 
 
@@ -169,14 +189,14 @@ def fit_state(job: Job) -> FitState:
     steps = _steps(job, procedure, rows, clocks)
     log = actions.log_of(procedure, rows)
     titles = procedure.graph.by_id
-    out = actions.out_of(procedure, rows)
+    out = actions.balance_of(procedure, rows)
     last = last_time.last_job_of(job)
     return FitState(
         build=job.build,
         title=procedure.title,
         builds=builds,
         steps=steps,
-        out={group: count for group, count in out.items() if count},
+        out={group: one.out for group, one in out.items() if one.out},
         unaccounted=actions.unaccounted_of(rows),
         way_back=[titles[name].title for name in standing(procedure, log).undo],
         minutes_left=sum(one.step.minutes for one in steps if one.state in ("open", "blocked")),
@@ -185,10 +205,7 @@ def fit_state(job: Job) -> FitState:
         parts=_parts(job, procedure, rows),
         liners=_liners(procedure, rows),
         keep_outs=list(procedure.keep_outs),
-        fasteners={
-            name: FastenersOut(**group.model_dump(), out=out.get(name, 0))
-            for name, group in procedure.fasteners.items()
-        },
+        fasteners=_fasteners(job, procedure, out, last),
         notes=notes_of(job),
         last_time=LastTime(
             job_id=last.pk,
@@ -199,8 +216,29 @@ def fit_state(job: Job) -> FitState:
         if last
         else None,
         newer=newer_for(job) is not None,
+        subs=[SubOut(id=one.id, title=one.title) for one in subs_for(procedure)],
+        subs_taken=[SubOut(id=name, title=get_procedure(name).title) for name in procedure.subs],
         panel=job.wanted_panel.specification if job.wanted_panel else None,
     )
+
+
+def _fasteners(
+    job: Job, procedure: Procedure, standing_of: Mapping[str, Balance], last: Job | None
+) -> dict[str, FastenersOut]:
+    """Each group with how it stands and where its screws sit, as best known."""
+    here, before = places.places_of(job), places.places_of(last) if last else {}
+    told = {}
+    for name, group in procedure.fasteners.items():
+        row = here.get(name) or before.get(name)
+        spots = [PlacedFastener(x=x, y=y) for x, y in group.places]
+        told[name] = FastenersOut(
+            **group.model_dump(),
+            balance=standing_of.get(name, Balance()),
+            placed="here" if name in here else "last_time" if row else "usual",
+            spots=[PlacedFastener.model_validate(one) for one in row.places] if row else spots,
+            photo_id=row.photo_id if row and name in here else None,
+        )
+    return told
 
 
 def clock_out(one: Running) -> ClockOut:
@@ -282,7 +320,7 @@ def _steps(job: Job, procedure: Procedure, rows: list[GatePassed], clocks: tuple
         told.append(
             StepOut(
                 step=FittingStep.model_validate(step.model_dump()),
-                cautions=[hazards()[name] for name in step.hazards],
+                cautions=[*(hazards()[name] for name in step.hazards), *_consent(job, step)],
                 schools=[_school_line(job, rule) for rule in step.schools],
                 inspection=inspection_of(step),
                 state=state,
@@ -298,6 +336,12 @@ def _steps(job: Job, procedure: Procedure, rows: list[GatePassed], clocks: tuple
             )
         )
     return told
+
+
+def _consent(job: Job, step: FitStep) -> list[str]:
+    """What the owner said of starting it, at the steps that do."""
+    told = START_CONSENTS.get(job.start_consent)
+    return [f"The owner: {told.title[0].lower()}{told.title[1:]}."] if told and ISOLATED in step.ends else []
 
 
 def _school_line(job: Job, rule: str) -> SchoolLine:

@@ -7,14 +7,14 @@ from typing import Any, NamedTuple
 from django.contrib.auth.models import User
 from django.core.serializers.json import DjangoJSONEncoder
 from django.db.models import Field, ForeignKey, Model
+from pydantic import TypeAdapter
 
 from lens.canonical import digest
-from lens.fitting import Procedure, StepNotes
+from lens.fitting import PlacedFastener, Procedure, StepNotes
 from lens.purchasing import Quote as CoreQuote
 from lens.records import StageConditions
-from lens.records.base import Record
 from lens.records.upgrade import Document
-from server.fitting.models import FitNote, FollowedProcedure, GatePassed
+from server.fitting.models import FastenerPlaces, FitNote, FollowedProcedure, GatePassed
 from server.handchecks.models import HandCheck
 from server.inspections.models import Judgement, Photo, Run
 from server.jobs.models import Entry, Evidence, Job
@@ -43,16 +43,18 @@ TABLES = (
     Table("touch_parts", TouchPart, "session__run__job"),
     Table("followed", FollowedProcedure, "job"),
     Table("fit_notes", FitNote, "job"),
+    Table("fastener_places", FastenerPlaces, "job"),
     Table("handchecks", HandCheck, "job"),
     Table("quotes", Quote, "job"),
     Table("promises", Promise, "job"),
 )
 # what the core must be able to read of a row
-CONTENT: dict[type[Model], tuple[str, type[Record]]] = {
-    GatePassed: ("details", StepNotes),
-    Run: ("conditions", StageConditions),
-    FollowedProcedure: ("content", Procedure),
-    Quote: ("content", CoreQuote),
+CONTENT: dict[type[Model], tuple[str, TypeAdapter[Any], object]] = {
+    GatePassed: ("details", TypeAdapter(StepNotes), {}),
+    Run: ("conditions", TypeAdapter(StageConditions), {}),
+    FastenerPlaces: ("places", TypeAdapter(tuple[PlacedFastener, ...]), []),
+    FollowedProcedure: ("content", TypeAdapter(Procedure), {}),
+    Quote: ("content", TypeAdapter(CoreQuote), {}),
 }
 # state of work that is under way here, and what only this installation can know
 LEFT_OUT = {"device", "stale", "assigned_to", "asked", "settled", "tries", "tried_at", "origin"}
@@ -120,10 +122,9 @@ def make_row(
         else:
             values[field.attname] = field.to_python(value)
     if model in CONTENT:  # a file from elsewhere may hold anything: what no screen could show is refused here
-        name, kind = CONTENT[model]
-        values[name] = kind.model_validate(values.get(name) or {}).model_dump(
-            mode="json", exclude_defaults=model in (GatePassed, Run)
-        )
+        name, kind, empty = CONTENT[model]
+        content = kind.validate_python(values.get(name) or empty)
+        values[name] = kind.dump_python(content, mode="json", exclude_defaults=model in (GatePassed, Run))
     if model is FollowedProcedure:
         values["sha256"] = digest(values["content"])
     row = model(**values)

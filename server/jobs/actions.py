@@ -14,7 +14,7 @@ from lens.errors import BadInput
 from lens.fitting import check_build
 from lens.panel import make_panel
 from lens.progress import JobVerdict
-from lens.records import STATIONS, WAITING
+from lens.records import START_CONSENTS, STATIONS, WAITING
 from lens.tables import not_known
 from server.accounts.policy import require
 from server.common.errors import Conflict
@@ -30,6 +30,7 @@ EDITABLE = (
     "complaint",
     "visible_damage",
     "accessories",
+    "start_consent",
     "serial_printed",
     "serial_system",
     "panel_width",
@@ -50,6 +51,7 @@ WORDS_ONLY = {
     "complaint",
     "visible_damage",
     "accessories",
+    "start_consent",
     "serial_printed",
     "serial_system",
     "hand_over_note",
@@ -78,6 +80,8 @@ def _check_fields(values: dict[str, Any]) -> None:
         find_profile(values["profile"])
     if "build" in values:
         check_build(values["build"])
+    if values.get("start_consent") and values["start_consent"] not in START_CONSENTS:
+        raise not_known("consent to start it", values["start_consent"], START_CONSENTS, "unknown_consent")
     if values.get("waiting_for") and values["waiting_for"] not in WAITING:
         raise not_known("reason to wait", values["waiting_for"], WAITING, "unknown_waiting")
 

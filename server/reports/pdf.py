@@ -7,7 +7,7 @@ from django.utils import timezone
 
 from lens.fitting import StepNotes, inspection_of, notes_words
 from lens.progress.stations import SUREST
-from lens.records import KINDS, STAGES, Finding, Inspection
+from lens.records import KINDS, STAGES, START_CONSENTS, Finding, Inspection
 from lens.reporting import fingerprint
 from lens.touch import TouchResult
 from server.fitting.following import procedure_of
@@ -175,6 +175,7 @@ def report_html(job_id: int) -> str:
                 ("Complaint", job.complaint),
                 ("Visible damage", job.visible_damage),
                 ("Stays with the owner", job.accessories),
+                ("Starting it", START_CONSENTS[job.start_consent].title if job.start_consent in START_CONSENTS else ""),
                 (
                     "Panel",
                     f"{job.panel_width} x {job.panel_height} px"

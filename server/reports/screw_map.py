@@ -5,7 +5,7 @@ from html import escape
 from lens.errors import BadInput
 from lens.fitting import Procedure
 from lens.steps import order
-from server.fitting.actions import out_of, rows_of
+from server.fitting.actions import balance_of, rows_of
 from server.fitting.following import procedure_of
 from server.jobs.models import Job
 from server.reports.pdf import PAPER, STYLE, as_pdf
@@ -52,7 +52,7 @@ def screw_map_html(job: Job) -> str:
 
 def _counts(job: Job, procedure: Procedure) -> dict[str, int]:
     """How many of each group come out: as met in this job, else as is usual; in the order of one legal way."""
-    met = out_of(procedure, rows_of(job))
+    met = {group: one.out + one.loosened for group, one in balance_of(procedure, rows_of(job)).items()}
     known = procedure.graph.by_id
     told: dict[str, int] = {}
     for done in order(procedure.graph):

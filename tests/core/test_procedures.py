@@ -7,8 +7,18 @@ import networkx
 
 from benchmarks.fit import balance, broken, walk
 from lens.errors import BadInput
-from lens.fitting import builds_for, get_procedure, hazards, procedures, read_procedure, standing
-from lens.steps import Done, Step, comes_before, critical_path
+from lens.fitting import (
+    builds_for,
+    get_procedure,
+    hazards,
+    procedures,
+    read_procedure,
+    standing,
+    subs_for,
+    with_sub,
+    without_subs,
+)
+from lens.steps import Done, Step, check, comes_before, critical_path
 
 WALKS = 25  # a build; ./clear-lens benchmark fit walks a thousand
 
@@ -114,3 +124,44 @@ class Own(TestCase):
         procedure = read_procedure(text, "own")
         self.assertEqual(standing(procedure, []).open, ("fate",))
         self.assertIsInstance(procedure.steps[0], Step)
+
+
+class SubProcedures(TestCase):
+    """Moving a touch controller in the middle of fitting: claim photos and a yes before solder, shorts measured before any plug (common practice)."""
+
+    def test_every_phone_takes_it_in_and_gives_it_back(self) -> None:
+        for name, procedure in procedures().items():
+            if procedure.part_of:
+                continue
+            subs = [one.id for one in subs_for(procedure)]
+            self.assertEqual(subs, ["touch_transfer"] if {"handset", "tablet"} & set(procedure.devices) else [], name)
+            if subs:
+                woven = with_sub(procedure, "touch_transfer")
+                check(woven.graph)
+                self.assertEqual(without_subs(woven), procedure)
+                with self.assertRaises(BadInput):
+                    with_sub(woven, "touch_transfer")
+
+    def test_no_display_is_plugged_in_before_shorts_were_measured_nor_over_one(self) -> None:
+        woven = with_sub(get_procedure("phone_front"), "touch_transfer")
+        log: list[Done] = []
+
+        def do(**choices: str) -> None:
+            while True:
+                ready = [one for one in standing(woven, log).open if one != "frame_ready"]
+                if not ready:
+                    return
+                step = woven.graph.by_id[ready[0]]
+                log.append(Done(step=step.id, choice=choices.get(step.id, next(iter(step.choices), None))))
+                if step.id == "plug":
+                    return
+
+        do(sub_measure="short")
+        self.assertNotIn("plug", [one.step for one in log])
+        self.assertNotIn("plug", standing(woven, log).open)
+        log.clear()
+        do()
+        order = [one.step for one in log]
+        self.assertIn("plug", order)
+        for first, then in (("sub_claim", "sub_consent"), ("sub_consent", "sub_lift_chip"), ("sub_measure", "plug")):
+            self.assertLess(order.index(first), order.index(then))

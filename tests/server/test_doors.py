@@ -14,6 +14,7 @@ LEADS = {
     "addPerson",
     "changePerson",
     "changeShop",
+    "forkProcedure",
     "listPeople",
     "reopenJob",
     "resetRates",

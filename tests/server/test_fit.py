@@ -12,6 +12,7 @@ from django.utils import timezone
 
 from server.fitting.models import GatePassed
 from server.jobs.models import Entry, Job
+from server.parts.models import Device
 from server.reports.screw_map import CHECK_BAR_MM, screw_map_html
 from tests.server.helpers import Bench, person
 from tests.server.test_register import OFFER, SPEC
@@ -188,3 +189,73 @@ class OwnProcedures(TestCase):
         self.assertEqual(self.lead.call("PUT", "/procedures/own_ears_2", {"text": self.text})[0], 409)
         told = self.bench.ok("POST", "/procedures/own_x/check", {"text": self.text})
         self.assertEqual(len(told["steps"]), 14)
+
+
+class Screws(TestCase):
+    def setUp(self) -> None:
+        self.bench = Bench(person("tech"))
+        self.job = self.bench.new_job(build="ears")
+        self.path = f"/jobs/{self.job['id']}/fit"
+
+    def test_places_are_tapped_kept_and_offered_to_the_next_job(self) -> None:
+        device = Device.objects.create(names=["Ferry 14"], kind="clamshell", build="ears")
+        Job.objects.update(device=device)
+        spots = [{"x": 0.1, "y": 0.9, "hole": ""}, {"x": 0.12, "y": 0.9, "hole": "inner"}]
+        state = self.bench.ok("PUT", f"{self.path}/places/front", {"places": spots})
+        self.assertEqual((state["fasteners"]["front"]["placed"], state["fasteners"]["front"]["spots"]), ("here", spots))
+        self.bench.work_to(self.job["id"], "bezel")
+        Job.objects.update(closed_at=timezone.now())
+        after = self.bench.new_job(build="ears")
+        Job.objects.filter(pk=after["id"]).update(device=device)
+        told = self.bench.ok("GET", f"/jobs/{after['id']}/fit")["fasteners"]
+        self.assertEqual((told["front"]["placed"], told["bezel"]["placed"]), ("last_time", "usual"))
+        for body in ({"places": [{"x": 3, "y": 0}]}, {"places": spots * 40}, {"places": spots, "photo_id": 999}):
+            self.assertIn(self.bench.call("PUT", f"/jobs/{after['id']}/fit/places/front", body)[0], (404, 422), body)
+        self.assertEqual(self.bench.call("PUT", f"/jobs/{after['id']}/fit/places/sofa", {"places": []})[0], 422)
+
+    def test_a_screw_lost_inside_holds_the_power_back(self) -> None:
+        self.bench.work_to(self.job["id"], "power_on", by_eye=True)
+        self.bench.ok("DELETE", f"{self.path}/gates/close")
+        body = {"gate": "close", "choice": "some_missing", "counts": {"bezel": 1}}
+        self.assertEqual(self.bench.call("POST", f"{self.path}/gates", body)[1]["type"], "/problems/gate-missing")
+        body["notes"] = {"fasteners": {"bezel": {"lost_inside": 1}}}
+        state = self.bench.ok("POST", f"{self.path}/gates", body)
+        self.assertEqual((state["unaccounted"], state["out"]), (1, {}))
+        steps = {one["step"]["id"]: one for one in state["steps"]}
+        self.assertIn("loose", steps["power_on"]["blocked"])
+        self.assertIn("1 bezel lost inside", Entry.objects.last().text)  # type: ignore[union-attr]
+
+    def test_the_touch_controller_moves_over_in_the_course_of_the_job(self) -> None:
+        phone = self.bench.new_job(**PHONE)
+        path = f"/jobs/{phone['id']}/fit"
+        state = self.bench.work_to(phone["id"], "dry_fit")
+        self.assertEqual([one["id"] for one in state["subs"]], ["touch_transfer"])
+        state = self.bench.ok("POST", f"{path}/sub", {"sub": "touch_transfer"})
+        steps = {one["step"]["id"]: one for one in state["steps"]}
+        self.assertEqual((steps["sub_claim"]["state"], steps["plug"]["state"]), ("open", "blocked"))
+        self.assertEqual((state["subs"], state["newer"]), ([], False))
+        self.assertIn("photo", self.bench.call("POST", f"{path}/gates", {"gate": "sub_claim"})[1]["detail"])
+        self.bench.ok("POST", f"{path}/gates", {"gate": "sub_claim", "reason": "The camera is away."})
+        state = self.bench.ok("DELETE", f"{path}/sub")
+        self.assertEqual(state["subs_taken"], [])
+        self.assertNotIn("sub_claim", {one["step"]["id"] for one in state["steps"]})
+        self.assertEqual(self.bench.call("DELETE", f"{path}/sub")[0], 422)
+        self.assertEqual(self.bench.call("POST", f"{path}/sub", {"sub": "side_brackets"})[0], 422)
+
+    def test_a_device_that_differs_becomes_a_way_of_our_own_with_all_that_was_done(self) -> None:
+        device = Device.objects.create(names=["Ferry 14"], kind="clamshell", build="ears")
+        Job.objects.update(device=device)
+        self.bench.work_to(self.job["id"], "panel_screws")
+        body = {"differs": 'Two more screws "under" the rubber foot'}
+        self.assertEqual(self.bench.call("POST", f"{self.path}/fork", body)[0], 403)
+        lead = Bench(person("chief", "lead"))
+        self.assertEqual(lead.call("POST", f"{self.path}/fork", {"differs": " "})[0], 422)
+        state = lead.ok("POST", f"{self.path}/fork", body)
+        self.assertIn("rubber foot", state["title"])
+        self.assertEqual((state["build"], state["newer"]), ("own_ears_2", False))
+        self.assertEqual([one["step"]["id"] for one in state["steps"] if one["state"] == "open"], ["panel_screws"])
+        device.refresh_from_db()
+        self.assertEqual(device.build, "own_ears_2")
+        self.bench.work_to(self.job["id"], "close", by_eye=True)
+        asked = {one["id"] for one in self.bench.ok("GET", f"/jobs/{self.job['id']}/proving")["functions"]}
+        self.assertEqual(asked, {"hinges", "camera"})

@@ -543,6 +543,21 @@ export const WAITING = {
   }
 } as const;
 
+export const START_CONSENTS = {
+  "account": {
+    "title": "May be started, with the owner's account"
+  },
+  "guest": {
+    "title": "Guest page or set-up page only"
+  },
+  "before_system": {
+    "title": "Only before its system starts"
+  },
+  "not_at_all": {
+    "title": "May not be started"
+  }
+} as const;
+
 export const VALUE_SOURCES = {
   "measured": {
     "title": "measured",

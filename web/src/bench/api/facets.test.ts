@@ -26,7 +26,16 @@ describe("the parts of a job", () => {
     expect(staleParts(8, ["isolate"], 5)).toEqual(["head", "isolate"]);
     expect(staleParts(8, ["pictures"], undefined)).toEqual(["head", "pictures"]);
     expect(staleParts(8, null, 5)).toBeNull();
-    expect(staleParts(8, null, 4)).toEqual(["pictures", "touch", "comparisons", "documents", "match", "buying", "fit"]);
+    expect(staleParts(8, null, 4)).toEqual([
+      "pictures",
+      "touch",
+      "comparisons",
+      "documents",
+      "match",
+      "buying",
+      "fit",
+      "proving",
+    ]);
     expect(staleParts(9, [], 1)).toEqual(["head"]);
   });
 

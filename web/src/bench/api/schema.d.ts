@@ -1566,6 +1566,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/fit/fork": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fork
+         * @description This device differs from the procedure: from here the job and its device follow a way of the shop's own, which a lead edits in the settings.
+         */
+        post: operations["forkProcedure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/fit/sub": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take In Sub
+         * @description Take a sub-procedure into the course of this job: the display comes off its plug again.
+         */
+        post: operations["takeInSub"];
+        /**
+         * Leave Subs
+         * @description Go on without it, with this display or another one.
+         */
+        delete: operations["leaveSubs"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/fit/newer": {
         parameters: {
             query?: never;
@@ -1614,6 +1658,26 @@ export interface paths {
         put?: never;
         /** Loose Things */
         post: operations["looseThings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/fit/places/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Place Fasteners
+         * @description Where the screws of a group sit on this device, instead of where they usually do; an empty list goes back to that.
+         */
+        put: operations["placeFasteners"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2503,6 +2567,11 @@ export interface components {
              */
             accessories: string;
             /**
+             * Start Consent
+             * @default
+             */
+            start_consent: ("account" | "guest" | "before_system" | "not_at_all") | "";
+            /**
              * Serial Printed
              * @default
              */
@@ -2667,6 +2736,11 @@ export interface components {
              * @default
              */
             accessories: string;
+            /**
+             * Start Consent
+             * @default
+             */
+            start_consent: ("account" | "guest" | "before_system" | "not_at_all") | "";
             /**
              * Serial Printed
              * @default
@@ -3015,6 +3089,11 @@ export interface components {
              */
             accessories: string;
             /**
+             * Start Consent
+             * @default
+             */
+            start_consent: ("account" | "guest" | "before_system" | "not_at_all") | "";
+            /**
              * Serial Printed
              * @default
              */
@@ -3217,6 +3296,8 @@ export interface components {
             visible_damage?: string | null;
             /** Accessories */
             accessories?: string | null;
+            /** Start Consent */
+            start_consent?: ("account" | "guest" | "before_system" | "not_at_all") | "" | null;
             /** Serial Printed */
             serial_printed?: string | null;
             /** Serial System */
@@ -5081,6 +5162,50 @@ export interface components {
             hours?: number | null;
             /** Lowest C */
             lowest_c?: number | null;
+            /**
+             * Where
+             * @description edges of the device seen from the front that it runs along, or under the panel
+             * @default []
+             */
+            where: ("top" | "bottom" | "left" | "right" | "under")[];
+        };
+        /**
+         * Balance
+         * @description A group as it stands: ``out`` is in nobody's place yet.
+         */
+        Balance: {
+            /**
+             * Out
+             * @default 0
+             */
+            out: number;
+            /**
+             * Loosened
+             * @default 0
+             */
+            loosened: number;
+            /**
+             * Replaced
+             * @default 0
+             */
+            replaced: number;
+            /**
+             * Lost
+             * @default 0
+             */
+            lost: number;
+            /**
+             * Lost Inside
+             * @default 0
+             */
+            lost_inside: number;
+            /**
+             * Left Out
+             * @default 0
+             */
+            left_out: number;
+            /** Length Mm */
+            length_mm?: number | null;
         };
         /** BuildOut */
         BuildOut: {
@@ -5143,8 +5268,43 @@ export interface components {
             blocks: string;
         };
         /**
+         * FastenerNote
+         * @description What was met beside the count: at taking out how many were only loosened (captive ones, hinges) and how long they are, at putting back where
+         *     those are that did not go back, and how long the ones are that did.
+         */
+        FastenerNote: {
+            /**
+             * Loosened
+             * @default 0
+             */
+            loosened: number;
+            /**
+             * Replaced
+             * @default 0
+             */
+            replaced: number;
+            /**
+             * Lost
+             * @default 0
+             */
+            lost: number;
+            /**
+             * Lost Inside
+             * @default 0
+             */
+            lost_inside: number;
+            /**
+             * Left Out
+             * @default 0
+             */
+            left_out: number;
+            /** Length Mm */
+            length_mm?: number | null;
+        };
+        /**
          * FastenersOut
-         * @description A group, with how many of it are out now.
+         * @description A group and how it stands. ``placed``: where its places come from - this job, the last job of the device, or as such devices usually are;
+         *     ``spots`` are the places, with look-alike holes; ``photo_id``: they are places of that photo.
          */
         FastenersOut: {
             /** Title */
@@ -5156,6 +5316,18 @@ export interface components {
              * @default
              */
             drive: string;
+            /**
+             * Head
+             * @default
+             */
+            head: string;
+            /** Length Mm */
+            length_mm?: number | null;
+            /**
+             * Captive
+             * @default false
+             */
+            captive: boolean;
             /**
              * Places
              * @default []
@@ -5170,10 +5342,30 @@ export interface components {
              */
             caution: string;
             /**
-             * Out
-             * @default 0
+             * @default {
+             *       "out": 0,
+             *       "loosened": 0,
+             *       "replaced": 0,
+             *       "lost": 0,
+             *       "lost_inside": 0,
+             *       "left_out": 0,
+             *       "length_mm": null
+             *     }
              */
-            out: number;
+            balance: components["schemas"]["Balance"];
+            /**
+             * Placed
+             * @default usual
+             * @enum {string}
+             */
+            placed: "here" | "last_time" | "usual";
+            /**
+             * Spots
+             * @default []
+             */
+            spots: components["schemas"]["PlacedFastener"][];
+            /** Photo Id */
+            photo_id?: number | null;
         };
         /**
          * FitState
@@ -5243,6 +5435,16 @@ export interface components {
              * @default false
              */
             newer: boolean;
+            /**
+             * Subs
+             * @default []
+             */
+            subs: components["schemas"]["SubOut"][];
+            /**
+             * Subs Taken
+             * @default []
+             */
+            subs_taken: components["schemas"]["SubOut"][];
             panel?: components["schemas"]["PanelSpec"] | null;
         };
         /**
@@ -5537,6 +5739,22 @@ export interface components {
             fate: string;
         };
         /**
+         * PlacedFastener
+         * @description Where one sits, in shares of the device seen from the front, or of a photo. ``hole``: a look-alike that is not this group's.
+         */
+        PlacedFastener: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Hole
+             * @default
+             * @enum {string}
+             */
+            hole: "" | "inner" | "outer";
+        };
+        /**
          * SchoolLine
          * @description What this shop does at a step where practitioners differ.
          */
@@ -5561,6 +5779,12 @@ export interface components {
              */
             held_s: number;
             /**
+             * Forced Off
+             * @description how often it was forced off
+             * @default 0
+             */
+            forced_off: number;
+            /**
              * By Eye
              * @description its inspection was a look by eye; said by the server alone
              * @default false
@@ -5568,6 +5792,13 @@ export interface components {
             by_eye: boolean;
             heat?: components["schemas"]["HeatNote"] | null;
             adhesive?: components["schemas"]["AdhesiveNote"] | null;
+            /**
+             * Fasteners
+             * @default {}
+             */
+            fasteners: {
+                [key: string]: components["schemas"]["FastenerNote"];
+            };
             /**
              * Parts
              * @default {}
@@ -5626,6 +5857,16 @@ export interface components {
              * @default []
              */
             schools: components["schemas"]["SchoolLine"][];
+        };
+        /**
+         * SubOut
+         * @description A sub-procedure that may be taken in, or was.
+         */
+        SubOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
         };
         /** AspectOut */
         AspectOut: {
@@ -6628,9 +6869,11 @@ export interface components {
             /**
              * @default {
              *       "held_s": 0,
+             *       "forced_off": 0,
              *       "by_eye": false,
              *       "heat": null,
              *       "adhesive": null,
+             *       "fasteners": {},
              *       "parts": {},
              *       "liners": {},
              *       "hours": null
@@ -6663,10 +6906,30 @@ export interface components {
             /** Build */
             build: string;
         };
+        /** ForkIn */
+        ForkIn: {
+            /** Differs */
+            differs: string;
+        };
+        /** SubIn */
+        SubIn: {
+            /** Sub */
+            sub: string;
+        };
         /** Loose */
         Loose: {
             /** Count */
             count: number;
+        };
+        /**
+         * PlacesIn
+         * @description ``photo_id``: the places are of that photo of the job.
+         */
+        PlacesIn: {
+            /** Places */
+            places: components["schemas"]["PlacedFastener"][];
+            /** Photo Id */
+            photo_id?: number | null;
         };
         /**
          * NoteIn
@@ -11394,6 +11657,119 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
+    forkProcedure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForkIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    takeInSub: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SubIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    leaveSubs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
     followNewer: {
         parameters: {
             query?: never;
@@ -11476,6 +11852,46 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Loose"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    placeFasteners: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                group: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlacesIn"];
             };
         };
         responses: {

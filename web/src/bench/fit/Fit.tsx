@@ -16,7 +16,9 @@ import { TouchChoice } from "../touch/TouchChoice";
 import { BuildChoice } from "./BuildChoice";
 import { leftWords, notesWords } from "./notes";
 import { OneStep } from "./OneStep";
+import { OtherWays } from "./OtherWays";
 import { StepPhotos } from "./StepPhotos";
+import { StepGraph } from "./StepGraph";
 import { LooseThings } from "./LooseThings";
 import { StepWork, type Doing } from "./StepWork";
 
@@ -50,7 +52,12 @@ function StepRow({
   ].filter(Boolean);
   const clock = state.clocks.find((one) => one.step === step.id && one.left_s > 0);
   return (
-    <Box component="section" aria-label={step.title} sx={{ borderTop: 1, borderColor: "divider" }}>
+    <Box
+      id={`step-${step.id}`}
+      component="section"
+      aria-label={step.title}
+      sx={{ borderTop: 1, borderColor: "divider" }}
+    >
       <ButtonBase
         aria-expanded={open}
         onClick={onOpen}
@@ -133,6 +140,7 @@ export function Fit({ job }: { job: Job }) {
   });
   const [opened, setOpened] = useState<string | null>(null);
   const [large, setLarge] = useState(false);
+  const [overview, setOverview] = useState(false);
   const queries = useQueryClient();
   const act = useJobChange<Doing>(job.id, (body) => client.POST("/api/jobs/{job_id}/fit/gates", { ...path, body }));
   const back = useJobChange<string>(job.id, (gate_id) =>
@@ -216,6 +224,26 @@ export function Fit({ job }: { job: Job }) {
           }}
         />
       )}
+      {title && (
+        <Button
+          size="small"
+          aria-expanded={overview}
+          onClick={() => {
+            setOverview(!overview);
+          }}
+        >
+          {overview ? "Steps as a list only" : "Overview of all steps"}
+        </Button>
+      )}
+      {overview && (
+        <StepGraph
+          state={state.data}
+          onOpen={(id) => {
+            setOpened(id);
+            window.setTimeout(() => document.getElementById(`step-${id}`)?.scrollIntoView({ block: "start" }), 50);
+          }}
+        />
+      )}
       {title && <LooseThings job={job} state={state.data} />}
       {steps.map((entry) => (
         <StepRow
@@ -247,6 +275,7 @@ export function Fit({ job }: { job: Job }) {
           <StageBench job={job} stage="dry_fit" />
         </>
       )}
+      <OtherWays job={job} state={state.data} />
       {title && !closed && (
         <Button
           sx={{ mt: 1 }}

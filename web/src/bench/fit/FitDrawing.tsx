@@ -1,9 +1,14 @@
 // The device as it lies on the bench, seen from the front: where the cable runs, where no pick may go, where the screws of each group sit.
 
-import { Box, Typography } from "@mui/material";
+import { Box, Button, MenuItem, TextField, Typography } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
+import { useRef, useState } from "react";
 import { keepOutBox, plugBox, unitsPerMm } from "../../pane/drawings";
 import { client, got, type FitState, type Job } from "../api/client";
+import { useJobChange } from "../api/job";
+import { ErrorNote } from "../parts/notes";
+import { AdhesiveLines, Screws, type DeviceBox } from "./FitMarks";
+import { tapped, type Spot } from "./placing";
 
 const WIDE = 1000;
 const ROOM = 40;
@@ -11,9 +16,6 @@ const ROOM = 40;
 const SHOWN_W = 640;
 const SHOWN_H = 400;
 const LETTER_PX = 13;
-const SCREW_PX = 8;
-
-type Groups = FitState["fasteners"];
 
 /** The groups that the step in hand takes out or puts back. */
 const inHand = (state: FitState): string[] => {
@@ -21,64 +23,38 @@ const inHand = (state: FitState): string[] => {
   return Object.keys(next?.step.counts ?? {});
 };
 
-function Screws({
-  device,
-  groups,
-  now,
-  px,
-}: {
-  device: DeviceBox;
-  groups: Groups;
-  now: readonly string[];
-  px: number;
-}) {
-  return (
-    <>
-      {Object.entries(groups).map(([id, group], number) =>
-        (group.places ?? []).map(([x = 0, y = 0], at) => {
-          const [cx, cy] = [device.x + x * device.width, device.y + y * device.height];
-          const active = now.includes(id);
-          return (
-            <g key={`${id} ${at}`} data-group={id} opacity={active || now.length === 0 ? 1 : 0.45}>
-              <circle
-                cx={cx}
-                cy={cy}
-                r={SCREW_PX * px}
-                fill={active ? "currentColor" : "none"}
-                stroke="currentColor"
-                strokeWidth={1.4 * px}
-              />
-              <text
-                x={cx}
-                y={cy + 4 * px}
-                textAnchor="middle"
-                fontSize={11 * px}
-                fill={active ? "var(--drawing-ground)" : "currentColor"}
-              >
-                {String.fromCharCode(65 + number)}
-              </text>
-            </g>
-          );
-        }),
-      )}
-    </>
-  );
-}
-
-interface DeviceBox {
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-}
+const PLACED: Record<string, string> = {
+  here: "Marked on this device.",
+  last_time: "Marked on the last one.",
+  usual: "",
+};
 
 export function FitDrawing({ job }: { job: Job }) {
   const fit = useQuery({
     queryKey: ["job", job.id, "fit"],
     queryFn: () => got<FitState>(client.GET("/api/jobs/{job_id}/fit", { params: { path: { job_id: job.id } } })),
   });
+  const [placing, setPlacing] = useState("");
+  const [drawn, setDrawn] = useState<Record<string, Spot[]>>({});
+  const svg = useRef<SVGSVGElement>(null);
+  const store = useJobChange<{ group: string; places: Spot[] }>(job.id, ({ group, places }) =>
+    client.PUT("/api/jobs/{job_id}/fit/places/{group}", {
+      params: { path: { job_id: job.id, group } },
+      body: { places },
+    }),
+  );
   const state = fit.data;
   if (!state?.title) return null;
+  const put = (group: string, places: Spot[]) => {
+    setDrawn({ ...drawn, [group]: places });
+    store.mutate({ group, places });
+  };
+  const place = (group: string, x: number, y: number) => {
+    const known = state.fasteners[group];
+    // the usual places are a guess: the first tap begins anew
+    const before = drawn[group] ?? (known && known.placed !== "usual" ? known.spots : []);
+    put(group, tapped(before, x, y, job.panel_height / job.panel_width));
+  };
   const spec = state.panel;
   const tall = Math.min(WIDE * (job.panel_height / job.panel_width), 2.2 * WIDE);
   const device: DeviceBox = { x: ROOM, y: ROOM, width: WIDE, height: tall };
@@ -99,10 +75,21 @@ export function FitDrawing({ job }: { job: Job }) {
     >
       <Box sx={{ color: "text.primary" }}>
         <svg
+          ref={svg}
+          onClick={(event) => {
+            if (!placing || !svg.current) return;
+            const box = svg.current.getBoundingClientRect();
+            // the picture is fitted into its box: letterboxed where that is wider or higher
+            const whole = { w: WIDE + 2 * ROOM, h: tall + 2 * ROOM };
+            const fit = Math.min(box.width / whole.w, box.height / whole.h);
+            const x = (event.clientX - box.left - (box.width - whole.w * fit) / 2) / fit - device.x;
+            const y = (event.clientY - box.top - (box.height - whole.h * fit) / 2) / fit - device.y;
+            place(placing, x / device.width, y / device.height);
+          }}
           viewBox={`0 0 ${WIDE + 2 * ROOM} ${tall + 2 * ROOM}`}
           role="img"
           aria-label="The device from the front: cable, keep-outs and screws"
-          style={{ width: "100%", maxHeight: "52vh", display: "block" }}
+          style={{ width: "100%", maxHeight: "52vh", display: "block", cursor: placing ? "crosshair" : undefined }}
         >
           <defs>
             <pattern
@@ -172,7 +159,8 @@ export function FitDrawing({ job }: { job: Job }) {
               </text>
             </>
           )}
-          <Screws device={device} groups={state.fasteners} now={now} px={px} />
+          <AdhesiveLines state={state} device={device} px={px} />
+          <Screws device={device} groups={state.fasteners} now={placing ? [placing] : now} px={px} drawn={drawn} />
         </svg>
       </Box>
       <Typography variant="body2" color="textSecondary">
@@ -183,10 +171,48 @@ export function FitDrawing({ job }: { job: Job }) {
       {groups.map(([id, group], number) => (
         <Typography key={id} variant="body2" sx={{ mt: 0.5, fontWeight: now.includes(id) ? 600 : 400 }}>
           {String.fromCharCode(65 + number)} {group.title}: {group.where}
-          {group.drive ? `, ${group.drive}` : ""}. {group.out > 0 ? `${group.out} out. ` : ""}
-          {group.caution}
+          {group.drive ? `, ${group.drive}` : ""}. {group.balance.out > 0 ? `${group.balance.out} out. ` : ""}
+          {group.caution} {PLACED[group.placed]}
         </Typography>
       ))}
+      {groups.length > 0 && !job.closed_at && (
+        <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 1, alignItems: "center" }}>
+          <TextField
+            select
+            size="small"
+            label="Mark where they sit"
+            value={placing}
+            sx={{ width: 220 }}
+            onChange={(event) => {
+              setPlacing(event.target.value);
+              setDrawn({});
+            }}
+          >
+            <MenuItem value="">Not now</MenuItem>
+            {groups.map(([id, group]) => (
+              <MenuItem key={id} value={id}>
+                {group.title}
+              </MenuItem>
+            ))}
+          </TextField>
+          {placing && (
+            <>
+              <Typography variant="body2" color="textSecondary" sx={{ flex: "1 1 220px" }}>
+                Tap the drawing. Tap a screw again: a look-alike hole, inner, outer, then gone.
+              </Typography>
+              <Button
+                size="small"
+                onClick={() => {
+                  put(placing, []);
+                }}
+              >
+                As is usual
+              </Button>
+            </>
+          )}
+          <ErrorNote error={store.error} />
+        </Box>
+      )}
     </Box>
   );
 }

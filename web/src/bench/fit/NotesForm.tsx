@@ -8,8 +8,10 @@ import {
   FATES,
   HEAT_SOURCES,
   numberOf,
+  PLACES,
   SIDES,
   type Adhesive,
+  type AdhesivePlace,
   type Heat,
   type PartFate,
   type StepEntry,
@@ -222,6 +224,22 @@ export function NotesForm({
               adhesive({ side });
             }}
           />
+          {typed.adhesive.kind !== "" && typed.adhesive.kind !== "none" && (
+            <ToggleButtonGroup
+              size="small"
+              aria-label="Runs along"
+              value={typed.adhesive.where}
+              onChange={(_, where: AdhesivePlace[]) => {
+                adhesive({ where });
+              }}
+            >
+              {PLACES.map(([id, title]) => (
+                <ToggleButton key={id} value={id}>
+                  {title}
+                </ToggleButton>
+              ))}
+            </ToggleButtonGroup>
+          )}
           {(typed.adhesive.kind === "tape" || typed.adhesive.kind === "foam") && (
             <>
               <Amount
@@ -240,6 +258,18 @@ export function NotesForm({
               />
             </>
           )}
+        </Box>
+      )}
+      {(step.ends ?? []).includes("isolated") && (
+        <Box sx={ROW}>
+          <Amount
+            label="Forced off, how often"
+            value={typed.forcedOff}
+            help="several can start a recovery run"
+            onChange={(forcedOff) => {
+              onChange({ ...typed, forcedOff });
+            }}
+          />
         </Box>
       )}
       {clock?.asked && (

@@ -3,6 +3,8 @@
 import { Alert, Box, Button, FormControlLabel, Radio, RadioGroup, TextField, Typography } from "@mui/material";
 import { useState } from "react";
 import type { FitState } from "../api/client";
+import { Fasteners } from "./Fasteners";
+import { says, stateOf, whole, type FastenerTexts } from "./fasteners";
 import { NotesForm } from "./NotesForm";
 import { EMPTY, notesOf, readable, type Notes, type Typed } from "./notes";
 
@@ -13,7 +15,6 @@ export interface Doing {
   counts: Record<string, number>;
   notes: Notes;
 }
-const whole = (text: string): number | null => (/^\d{1,3}$/.test(text.trim()) ? Number(text.trim()) : null);
 
 export function StepWork({
   entry,
@@ -31,12 +32,13 @@ export function StepWork({
   const { step } = entry;
   const [choice, setChoice] = useState("");
   const [reason, setReason] = useState("");
-  const [texts, setTexts] = useState<Record<string, string>>({});
+  const [texts, setTexts] = useState<Record<string, FastenerTexts>>({});
   const [typed, setTyped] = useState<Typed>(EMPTY);
   const choices = Object.entries(step.choices ?? {});
   const groups = Object.entries(step.counts ?? {});
-  const counts = Object.fromEntries(groups.map(([group]) => [group, whole(texts[group] ?? "")]));
-  const counted = Object.values(counts).every((count) => count !== null);
+  const counts = Object.fromEntries(groups.map(([group]) => [group, whole(texts[group]?.met ?? "")]));
+  const elsewhere = groups.map(([group]) => [group, stateOf(texts[group] ?? {})] as const);
+  const counted = Object.values(counts).every((count) => count !== null) && elsewhere.every(([, state]) => state);
   const open = entry.state === "open";
   const stopped = Boolean(entry.blocked) && !(entry.with_reason && reason.trim());
   const goesBack = groups.some(([, usual]) => usual < 0);
@@ -109,25 +111,20 @@ export function StepWork({
           ))}
         </RadioGroup>
       )}
-      {open && groups.length > 0 && (
-        <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, my: 1 }}>
-          {groups.map(([group, usual]) => (
-            <TextField
-              key={group}
-              size="small"
-              label={`${group.replaceAll("_", " ")} screws ${usual < 0 ? "back" : "out"}`}
-              value={texts[group] ?? ""}
-              disabled={closed}
-              helperText={usual > 0 ? `usually ${usual}` : undefined}
-              sx={{ width: 170 }}
-              slotProps={{ htmlInput: { inputMode: "numeric", maxLength: 3 } }}
-              onChange={(event) => {
-                setTexts({ ...texts, [group]: event.target.value });
-              }}
-            />
-          ))}
-        </Box>
-      )}
+      {open &&
+        groups.map(([group, usual]) => (
+          <Fasteners
+            key={group}
+            group={group}
+            usual={usual}
+            known={state.fasteners[group]}
+            texts={texts[group] ?? {}}
+            closed={closed}
+            onChange={(to) => {
+              setTexts({ ...texts, [group]: to });
+            }}
+          />
+        ))}
       {open && !closed && <NotesForm entry={entry} state={state} typed={typed} choice={choice} onChange={setTyped} />}
       {open && entry.blocked && (
         <Typography variant="body2" color="warning" sx={{ mb: 1 }}>
@@ -166,7 +163,12 @@ export function StepWork({
               choice,
               reason,
               counts: Object.fromEntries(Object.entries(counts).map(([group, count]) => [group, count ?? 0])),
-              notes: notesOf(typed),
+              notes: {
+                ...notesOf(typed),
+                fasteners: Object.fromEntries(
+                  elsewhere.flatMap(([group, one]) => (one && says(one) ? [[group, one]] : [])),
+                ),
+              },
             });
           }}
         >

@@ -9,7 +9,7 @@ describe("what is noted with a step", () => {
       heat: { source: "plate" as const, setting: "90", cycles: "3", seconds: "45", battery: "41,5" },
       liners: { film: "off" as const },
     };
-    expect(notesOf(typed)).toEqual({
+    expect(notesOf(typed)).toMatchObject({
       held_s: 15,
       heat: { source: "plate", setting_c: 90, cycles: 3, seconds: 45, battery_c: 41.5 },
       parts: {},

@@ -1,11 +1,20 @@
 // What is noted with a step, as it is typed and as it is sent.
 
 import type { FitState } from "../api/client";
+import { FASTENER_STATES } from "./fasteners";
 
 export type StepEntry = FitState["steps"][number];
 export type Notes = StepEntry["notes"];
 export type Heat = NonNullable<Notes["heat"]>;
 export type Adhesive = NonNullable<Notes["adhesive"]>;
+export type AdhesivePlace = NonNullable<Adhesive["where"]>[number];
+export const PLACES: readonly (readonly [AdhesivePlace, string])[] = [
+  ["top", "Top"],
+  ["bottom", "Bottom"],
+  ["left", "Left"],
+  ["right", "Right"],
+  ["under", "Behind"],
+];
 export type PartFate = NonNullable<Notes["parts"]>[string];
 
 export const HEAT_SOURCES: readonly (readonly [Heat["source"], string])[] = [
@@ -37,18 +46,26 @@ export const FATES: readonly (readonly [PartFate, string])[] = [
 export interface Typed {
   heldS: number;
   heat: { source: Heat["source"] | ""; setting: string; cycles: string; seconds: string; battery: string };
-  adhesive: { kind: Adhesive["kind"] | ""; side: Adhesive["side"]; thickness: string; gap: string };
+  adhesive: {
+    kind: Adhesive["kind"] | "";
+    side: Adhesive["side"];
+    thickness: string;
+    gap: string;
+    where: AdhesivePlace[];
+  };
   parts: Record<string, PartFate>;
   liners: Record<string, "off" | "none_there">;
   hours: string;
+  forcedOff: string;
 }
 export const EMPTY: Typed = {
   heldS: 0,
   heat: { source: "", setting: "", cycles: "1", seconds: "", battery: "" },
-  adhesive: { kind: "", side: "frame", thickness: "", gap: "" },
+  adhesive: { kind: "", side: "frame", thickness: "", gap: "", where: [] },
   parts: {},
   liners: {},
   hours: "",
+  forcedOff: "",
 };
 
 /** A number as people write it; null for an empty field, NaN for what is none. */
@@ -60,8 +77,10 @@ export function numberOf(text: string): number | null {
 const good = (text: string): boolean => !Number.isNaN(numberOf(text) ?? 0);
 
 /** Whether every number can be read. */
-export const readable = ({ heat, adhesive, hours }: Typed): boolean =>
-  [heat.setting, heat.cycles, heat.seconds, heat.battery, adhesive.thickness, adhesive.gap, hours].every(good);
+export const readable = ({ heat, adhesive, hours, forcedOff }: Typed): boolean =>
+  [heat.setting, heat.cycles, heat.seconds, heat.battery, adhesive.thickness, adhesive.gap, hours, forcedOff].every(
+    good,
+  );
 
 /** The notes as they are sent: what was not asked for is left out. */
 export function notesOf(typed: Typed): Notes {
@@ -69,6 +88,8 @@ export function notesOf(typed: Typed): Notes {
   return {
     held_s: typed.heldS,
     by_eye: false,
+    fasteners: {},
+    forced_off: numberOf(typed.forcedOff) ?? 0,
     ...(heat.source && {
       heat: {
         source: heat.source,
@@ -84,6 +105,7 @@ export function notesOf(typed: Typed): Notes {
         side: adhesive.side,
         thickness_mm: numberOf(adhesive.thickness),
         gap_mm: numberOf(adhesive.gap),
+        where: adhesive.where,
       },
     }),
     parts: typed.parts,
@@ -95,6 +117,11 @@ export function notesOf(typed: Typed): Notes {
 /** What was noted with a step that is done, in a few words each. */
 export function notesWords(notes: Notes, state: FitState): string[] {
   const told: string[] = [];
+  if (notes.by_eye) told.push("seen by eye");
+  if (notes.forced_off) told.push(`forced off ${notes.forced_off} times`);
+  for (const [group, one] of Object.entries(notes.fasteners ?? {}))
+    for (const { id, title } of FASTENER_STATES)
+      if (one[id]) told.push(`${one[id]} ${group.replaceAll("_", " ")} ${title.toLowerCase()}`);
   const { heat, adhesive } = notes;
   if (heat) {
     const source = HEAT_SOURCES.find(([id]) => id === heat.source)?.[1].toLowerCase() ?? "";

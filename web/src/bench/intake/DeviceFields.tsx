@@ -1,6 +1,7 @@
 // The one form of a device that comes in: filled in when the job is opened, and mended in the same place later.
 
 import { Box, MenuItem, TextField } from "@mui/material";
+import { START_CONSENTS } from "../../pane/vocabulary.gen";
 import { DEVICE_WORDS } from "../words";
 import { useVocabulary } from "../api/hooks";
 
@@ -10,6 +11,7 @@ export type FieldName =
   | "complaint"
   | "visible_damage"
   | "accessories"
+  | "start_consent"
   | "serial_printed"
   | "serial_system"
   | "device_type"
@@ -75,6 +77,19 @@ export function DeviceFields({
         slotProps={limited(2000)}
       />
       <TextField label="Accessories that stay with the owner" {...of("accessories")} slotProps={limited(300)} />
+      <TextField
+        select
+        label="May it be started?"
+        {...of("start_consent")}
+        helperText={of("start_consent").helperText ?? "Ask the owner; tests before its system starts need no account."}
+      >
+        <MenuItem value="">Not asked yet</MenuItem>
+        {Object.entries(START_CONSENTS).map(([id, one]) => (
+          <MenuItem key={id} value={id}>
+            {one.title}
+          </MenuItem>
+        ))}
+      </TextField>
       <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 1.5 }}>
         <TextField label="Serial number printed" {...of("serial_printed")} slotProps={limited(60)} />
         <TextField

@@ -43,6 +43,7 @@ export function Intake({ job }: { job: Job }) {
     complaint: useStoredField(job, "complaint", save),
     visible_damage: useStoredField(job, "visible_damage", save),
     accessories: useStoredField(job, "accessories", save),
+    start_consent: useStoredField(job, "start_consent", save),
     serial_printed: useStoredField(job, "serial_printed", save),
     serial_system: useStoredField(job, "serial_system", save),
     device_type: useStoredField(job, "device_type", save),

@@ -17,6 +17,7 @@ const EMPTY: Record<FieldName, string> = {
   complaint: "",
   visible_damage: "",
   accessories: "",
+  start_consent: "",
   serial_printed: "",
   serial_system: "",
   device_type: "clamshell",
@@ -58,11 +59,12 @@ export function NewJob() {
   const create = useSingle(
     useMutation<JobHead>({
       mutationFn: async () => {
-        const { diagonal_in, panel_width, panel_height, ...words } = draft;
+        const { diagonal_in, panel_width, panel_height, start_consent, ...words } = draft;
         const job = await got<JobHead>(
           client.POST("/api/jobs", {
             body: {
               ...words,
+              start_consent: start_consent as JobHead["start_consent"],
               profile,
               build: device?.build ?? "",
               panel_width: Number(panel_width),
