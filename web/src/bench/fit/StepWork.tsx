@@ -135,7 +135,9 @@ export function StepWork({
         <TextField
           label={
             entry.with_reason
-              ? "Why go on without proof"
+              ? entry.inspection
+                ? "Why go on without proof"
+                : "Why there is no photo"
               : goesBack
                 ? "If any is missing: where it is"
                 : unheld
