@@ -9,9 +9,9 @@ from pydantic import Field
 
 from cli.files import read, read_json, write
 from lens.errors import BadInput
-from lens.fitting import Procedure, get_procedure, hazards, procedures, read_procedure, standing
+from lens.fitting import FitStep, Procedure, get_procedure, hazards, procedures, read_procedure, standing
 from lens.records.base import Record
-from lens.steps import Done, Step, order
+from lens.steps import Done, order
 from lens.tables import validated
 
 SHOWN = (
@@ -74,15 +74,16 @@ def _procedure(name: str) -> Procedure:
 
 
 def _shown(procedure: Procedure) -> dict[str, Any]:
-    known = procedure.graph.by_id
+    known = {step.id: step for step in procedure.steps}
     listed = [known[name] for name in dict.fromkeys(one.step for one in order(procedure.graph))]
     rest = [step for step in procedure.steps if step not in listed]  # those of another choice
     about = procedure.model_dump(mode="json", exclude={"steps"})
     return {**about, "steps": [_step(step) for step in (*listed, *rest)]}
 
 
-def _step(step: Step) -> dict[str, Any]:
+def _step(step: FitStep) -> dict[str, Any]:
     told = step.model_dump(mode="json")
+    told["school"] = step.schools[0] if step.schools else None
     cautions = {"hazards": [hazards()[name] for name in step.hazards]}
     return {name: told[name] for name in SHOWN} | cautions | {name: told[name] for name in MORE}
 

@@ -4,15 +4,15 @@ import argparse
 import os
 from pathlib import Path
 
-from cli.files import read, read_json
-from lens.reporting import read_public, verify_report
+from cli.files import read
+from lens.reporting import read_public, verify_file
 
 CODES = {"holds": 0, "broken": 1, "unknown": 3}
 OWN_KEY, EARLIER_KEYS = "shop.pub", "shop-keys"
 
 
 def add_options(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("report", help="a report (JSON) as it was saved from Hand over")
+    parser.add_argument("report", help="a report (JSON, PDF or ZIP) as it was saved from Hand over")
     parser.add_argument(
         "--key",
         default=None,
@@ -31,6 +31,6 @@ def _known(key: str | None) -> list[str]:
 
 
 def run(options: argparse.Namespace) -> int:
-    outcome = verify_report(read_json(options.report), _known(options.key))
+    outcome = verify_file(read(options.report), _known(options.key))
     print(outcome.text)
     return CODES[outcome.result]

@@ -23,6 +23,7 @@ OPTIONAL_PACKAGES = {"tesseract-ocr": lambda: shutil.which("tesseract") is not N
 TEST_PACKAGES = {
     "systemd": lambda: shutil.which("systemd-analyze") is not None,
     "openssl": lambda: shutil.which("openssl") is not None,
+    "poppler-utils": lambda: shutil.which("pdfsig") is not None,
     "chromium": lambda: Path("/usr/bin/chromium").exists(),
     "edid-decode": lambda: shutil.which("edid-decode") is not None,
     "evemu-tools": lambda: shutil.which("evemu-play") is not None,

@@ -49,10 +49,11 @@ class SecurityHeaders:
             response = problem(405, "wrong-method", "This address does not take that. Reload the page and try again.")
             response["Allow"] = allowed
         nonce = getattr(request, "csp_nonce", "")
-        response["Content-Security-Policy"] = (
+        response.headers.setdefault(
+            "Content-Security-Policy",
             f"default-src 'none'; script-src 'self' 'nonce-{nonce}'; style-src 'self' 'nonce-{nonce}'; style-src-attr 'unsafe-inline'; "
             "img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; media-src 'self' blob:; manifest-src 'self'; "
-            "base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+            "base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
         )
         response["Permissions-Policy"] = "geolocation=(), microphone=()"
         if not request.path.startswith("/static/") and "Cache-Control" not in response:

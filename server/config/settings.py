@@ -6,7 +6,7 @@ import sys
 from datetime import timedelta
 from pathlib import Path
 
-from lens.reporting import new_key
+from lens.reporting import new_key, new_pdf_key
 from server.config.kept import kept, public_half, published
 
 ROOT = Path(__file__).resolve().parent.parent.parent
@@ -15,6 +15,7 @@ DIST = ROOT / "web" / "dist"
 SECRET_KEY = os.environ.get("CLEAR_LENS_SECRET_KEY") or kept(VAR, "django.secret", lambda: secrets.token_urlsafe(48))
 SHOP_KEY = kept(VAR, "shop.key", new_key)  # signs the reports; its public half may be given to anybody
 SHOP_PUBLIC_KEY = published(VAR, "shop.pub", public_half(SHOP_KEY, VAR / "shop.key"))
+PDF_KEY = kept(VAR, "pdf.key", new_pdf_key)  # signs the PDF reports; each report names it in what the shop's key signs
 DEBUG = False
 TESTING = "test" in sys.argv[1:2]
 DEMO = bool(os.environ.get("CLEAR_LENS_DEMO"))

@@ -7,6 +7,7 @@ from server.common.pages import bench_page
 from server.config.api import api
 from server.inspections import public
 from server.inspections.live import job_events, run_events
+from server.reports.links import owner_link_page
 from server.touch import public as touch
 
 urlpatterns = [
@@ -25,7 +26,8 @@ urlpatterns = [
     path("s/<str:code>/photos", public.snap_photo),
     path("s/<str:code>/step", public.snap_step),
     path("s/<str:code>/events", run_events, {"kind": "snap"}),
-    re_path(r"^(api|g|s)(/|$)", not_found),
+    path("r/<str:code>", owner_link_page),
+    re_path(r"^(api|g|s|r)(/|$)", not_found),
     re_path(r"^(?!static/).*$", bench_page),
 ]
 

@@ -1,10 +1,8 @@
 """Runs, patterns, photos and codes for people who are signed in."""
 
-import io
 from datetime import datetime
 from typing import Any, Literal
 
-import segno
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
@@ -14,6 +12,7 @@ from ninja.files import UploadedFile
 from lens.patterns import MAX_YAML_CHARACTERS, zip_bytes
 from lens.records import STAGES, Channel, Inspection, Kind, PhotoReport, Stage, StageConditions
 from server.accounts.policy import require
+from server.common.qr import qr_svg
 from server.inspections import actions, codes, core_adapter, storage
 from server.inspections.conditions import set_conditions
 from server.inspections.models import Access, Photo, Run
@@ -211,13 +210,7 @@ def set_screen(request: HttpRequest, run_id: int, body: Screen) -> dict[str, Any
 
 def _access_out(access: Access) -> AccessOut:
     url = f"{settings.PUBLIC_URL}/{'g' if access.kind == 'glass' else 's'}/{access.code}"
-    out = io.BytesIO()
-    segno.make(url, micro=False, error="m").save(
-        out, kind="svg", scale=1, border=3, xmldecl=False, dark="#111", light="#fff", omitsize=True
-    )
-    return AccessOut(
-        id=access.pk, kind=access.kind, url=url, qr_svg=out.getvalue().decode(), expires_at=access.expires_at
-    )
+    return AccessOut(id=access.pk, kind=access.kind, url=url, qr_svg=qr_svg(url), expires_at=access.expires_at)
 
 
 @router.post("/runs/{run_id}/access", response=AccessOut, operation_id="makeAccess")

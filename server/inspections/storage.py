@@ -60,6 +60,12 @@ def leave_room(size: int) -> None:
         raise DiskFull("The disk is almost full.")
 
 
+def there(sha256: str) -> bool:
+    """Whether the store has it."""
+    with _reached():
+        return bool(default_storage.exists(_name(sha256)))
+
+
 def load(sha256: str) -> bytes:
     """The stored photo."""
     with _reached(), default_storage.open(_name(sha256), "rb") as file:

@@ -6,7 +6,8 @@ from django.shortcuts import get_object_or_404
 
 from lens.purchasing import Quote as CoreQuote
 from server.purchasing.models import Quote
-from server.reports.pdf import PAPER, STYLE, as_pdf
+from server.reports.expert_parts import PAPER, STYLE
+from server.reports.pdf import as_pdf
 from server.shop.actions import the_shop
 
 EXTRA = "table { width: 70% } .sum td, .sum th { border-top: 1pt solid #111; font-weight: bold } .money { text-align: right; white-space: nowrap }"

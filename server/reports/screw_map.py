@@ -8,7 +8,8 @@ from lens.steps import order
 from server.fitting.actions import balance_of, rows_of
 from server.fitting.following import procedure_of
 from server.jobs.models import Job
-from server.reports.pdf import PAPER, STYLE, as_pdf
+from server.reports.expert_parts import PAPER, STYLE
+from server.reports.pdf import as_pdf
 from server.shop.actions import the_shop
 
 CHECK_BAR_MM = 100  # ISO 216 and letter paper both hold it; a printer that scales shows it
