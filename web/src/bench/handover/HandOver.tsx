@@ -9,10 +9,9 @@ import {
   TextField,
   Typography,
 } from "@mui/material";
-import { useEffect, useRef, useState } from "react";
-import { STAGES } from "../../pane/vocabulary.gen";
+import { useState } from "react";
 import { StateMark } from "../../theme/StateMark";
-import { client, type Job } from "../api/client";
+import { client, Problem, type Job, type JobChange } from "../api/client";
 import { useMe, useVocabulary, useWhen } from "../api/hooks";
 import { useJobChange } from "../api/job";
 import { Confirm } from "../parts/Confirm";
@@ -20,20 +19,30 @@ import { ErrorNote } from "../parts/notes";
 import { RecordList } from "../parts/RecordList";
 import { AskRetest } from "../touch/Retests";
 import { WholeVerdict } from "../prove/WholeVerdict";
+import { useStoredField } from "../intake/useStoredField";
 import { CauseChoice } from "./CauseChoice";
+import { Reports } from "./Reports";
 
 const SURE_ENOUGH = 0.5;
 
 export function HandOver({ job }: { job: Job }) {
   const me = useMe();
   const when = useWhen();
-  const [note, setNote] = useState(job.hand_over_note);
   const [asking, setAsking] = useState(false);
   const [because, setBecause] = useState("");
-  const timer = useRef(0);
-  const save = useJobChange<string>(job.id, (hand_over_note, version) =>
-    client.PATCH("/api/jobs/{job_id}", { params: { path: { job_id: job.id } }, body: { hand_over_note, version } }),
+  const save = useJobChange<JobChange>(job.id, (body) =>
+    client.PATCH("/api/jobs/{job_id}", { params: { path: { job_id: job.id } }, body }),
   );
+  const note = useStoredField(job, "hand_over_note", (values, answer) => {
+    save.mutate(values, {
+      onSuccess: (stored) => {
+        answer.stored((stored as Job).version);
+      },
+      onError: (error) => {
+        answer.failed(error instanceof Problem && error.status === 409);
+      },
+    });
+  });
   const close = useJobChange<string[]>(job.id, (true_causes) =>
     client.POST("/api/jobs/{job_id}/hand-over", {
       params: { path: { job_id: job.id } },
@@ -51,13 +60,6 @@ export function HandOver({ job }: { job: Job }) {
   const reopen = useJobChange<string>(job.id, (reason) =>
     client.POST("/api/jobs/{job_id}/reopen", { params: { path: { job_id: job.id } }, body: { reason } }),
   );
-  useEffect(
-    () => () => {
-      clearTimeout(timer.current);
-    },
-    [],
-  );
-  const measured = job.runs.some((run) => run.stage === "closed" && run.result) ? "closed" : "inspect";
   const open = job.stations.filter((one) => !["done", "skipped"].includes(one.state) && one.id !== "hand_over");
   return (
     <Box>
@@ -79,36 +81,11 @@ export function HandOver({ job }: { job: Job }) {
         label="Note to the owner"
         multiline
         minRows={2}
-        value={note}
-        disabled={Boolean(job.closed_at)}
+        {...note}
         slotProps={{ htmlInput: { maxLength: 2000 } }}
-        onChange={(e) => {
-          const value = e.target.value;
-          setNote(value);
-          clearTimeout(timer.current);
-          timer.current = window.setTimeout(() => {
-            save.mutate(value);
-          }, 700);
-        }}
-        onBlur={() => {
-          if (note !== job.hand_over_note) {
-            clearTimeout(timer.current);
-            save.mutate(note);
-          }
-        }}
       />
       <ErrorNote error={save.error ?? close.error ?? reopen.error} />
-      <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, my: 2 }}>
-        <Button variant="outlined" component="a" href={`/api/jobs/${job.id}/report.pdf`} target="_blank" rel="noopener">
-          Report (PDF)
-        </Button>
-        <Button component="a" href={`/api/jobs/${job.id}/report.json`} download>
-          Report (JSON)
-        </Button>
-        <Button component="a" href={`/api/jobs/${job.id}/findings.csv?stage=${measured}`} download>
-          Findings, {STAGES[measured].title.toLowerCase()} (CSV)
-        </Button>
-      </Box>
+      <Reports job={job} />
       {job.closed_at ? (
         <Box>
           <Typography>
