@@ -47,6 +47,20 @@ def _pixel_class(panel: Panel, measured: Measured, profile: Profile) -> list[Cri
             criterion_id, value, limit, share, profile.demanded_share, what, kinds, detail + _by_hand(findings, kinds)
         )
 
+    singles = [
+        counted(
+            "type_3",
+            2 * on + off,
+            scaled(limits.type_3_budget, panel),
+            proven.subpixels,
+            "Stuck subpixels (type 3), one stuck on counting as two",
+            ["bright_subpixel", "dark_subpixel"],
+            f" ({on} stuck on, {off} stuck off)",
+        ),
+        counted(
+            "clusters_3", other, scaled(limits.clusters_3, panel), proven.subpixels, "Clusters of type 3", ["cluster"]
+        ),
+    ]
     return [
         counted(
             "type_1",
@@ -64,15 +78,7 @@ def _pixel_class(panel: Panel, measured: Measured, profile: Profile) -> list[Cri
             "Pixels always dark (type 2)",
             ["dead_pixel"],
         ),
-        counted(
-            "type_3",
-            2 * on + off,
-            scaled(limits.type_3_budget, panel),
-            proven.subpixels,
-            "Stuck subpixels (type 3), one stuck on counting as two",
-            ["bright_subpixel", "dark_subpixel"],
-            f" ({on} stuck on, {off} stuck off)",
-        ),
+        *(singles[:1] if profile.subpixels else ()),
         counted(
             "clusters_12",
             whole,
@@ -81,9 +87,7 @@ def _pixel_class(panel: Panel, measured: Measured, profile: Profile) -> list[Cri
             "Clusters with more than one type 1 or 2",
             ["cluster"],
         ),
-        counted(
-            "clusters_3", other, scaled(limits.clusters_3, panel), proven.subpixels, "Clusters of type 3", ["cluster"]
-        ),
+        *(singles[1:] if profile.subpixels else ()),
         counted("lines", lines, 0, proven.pixels, "Lines, bands, cracks and wrong pictures", LINE_KINDS),
         counted("areas", areas, 0, evenly_seen, "Dark and bright areas, pressure marks", AREA_KINDS),
     ]

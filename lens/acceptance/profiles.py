@@ -38,6 +38,9 @@ class Profile(Record):
     id: str = Field(pattern=r"^[a-zA-Z0-9][a-zA-Z0-9-]{0,39}$")
     title: str = Field(min_length=1, max_length=80)
     pixels: str | None = Field(default=None, description="pixel-fault class (ISO 9241-307), per million pixels")
+    subpixels: bool = Field(
+        default=True, description="False: single subpixels are not judged, for sets whose photos show no colours apart"
+    )
     demanded_share: float = Field(
         default=DEMANDED_SHARE, ge=0.5, le=1.0, description="share of the panel that must be proven"
     )
@@ -84,9 +87,16 @@ def read_profile(content: object) -> Profile:
 
 def for_dry_fit(profile: Profile) -> Profile:
     """The same profile for the two minutes of a dry fit, whose three photos show no colours apart and leave the places under their markers open:
-    a smaller share, and no limits on colour and greys. The full one is judged on the closed device."""
+    a smaller share, no single subpixels, and no limits on colour and greys. The full one is judged on the closed device."""
+    rules = [
+        rule.model_copy(update={"kinds": kinds})
+        for rule in profile.rules
+        if (kinds := tuple(kind for kind in rule.kinds if not kind.endswith("subpixel")))
+    ]
     return profile.model_copy(
         update={
+            "subpixels": False,
+            "rules": tuple(rules),
             "demanded_share": min(profile.demanded_share, SHORT_SHARE),
             "delta_uv_max": None,
             "gamma_off_max": None,

@@ -28,9 +28,9 @@ def _of_the_panel(inspection: Inspection) -> list[Finding]:
     return [f for f in inspection.findings if f.kind not in NOT_OF_THE_PANEL and f.kind != "cluster" and f.counts]
 
 
-RIM_SHARE = (
-    0.01  # of width and of height that a bezel may cover (common practice: its opening is a millimetre or two smaller)
-)
+# of width and of height that a bezel may cover (common practice: its opening is a millimetre or two smaller)
+RIM_SHARE = 0.01
+SUBPIXEL_KINDS = ("bright_subpixel", "dark_subpixel")
 
 
 def _at_rim(inspection: Inspection, finding: Finding) -> bool:
@@ -59,10 +59,15 @@ def compare(before: Inspection, after: Inspection, apart: Collection[str] = ()) 
         else:
             left.remove(match)
             same.append(finding)
-    unclear = [f for f in (*added, *left) if "film" in apart or ("bezel" in apart and _at_rim(after, f))]
-    added, left = ([f for f in found if f not in unclear] for found in (added, left))
-    seen = min(before.verdict.proven_fraction, after.verdict.proven_fraction)
-    enough = before.verdict.proven_fraction >= SHORT_SHARE and after.verdict.proven_fraction >= DEMANDED_SHARE
+    # a dry fit's short set shows whole pixels surely, single subpixels not everywhere: what it could not show is not done by closing
+    coarse = before.proven.subpixels < SHORT_SHARE
+    alone = [f for f in added if coarse and f.kind in SUBPIXEL_KINDS]
+    unclear = [
+        f for f in (*added, *left) if f not in alone and ("film" in apart or ("bezel" in apart and _at_rim(after, f)))
+    ]
+    added, left = ([f for f in found if f not in unclear and f not in alone] for found in (added, left))
+    seen = min(before.proven.pixels, after.verdict.proven_fraction)
+    enough = before.proven.pixels >= SHORT_SHARE and after.verdict.proven_fraction >= DEMANDED_SHARE
     result: Literal["unchanged", "changed", "not_proven"]
     if added:
         result, text = (
@@ -82,6 +87,8 @@ def compare(before: Inspection, after: Inspection, apart: Collection[str] = ()) 
         )
     else:
         result, text = "unchanged", "Closing changed nothing that the photos can show."
+        if coarse:
+            text = "Closing changed nothing that both sets can show; the dry fit did not tell every single subpixel."
     return Comparison(
-        new=tuple(added), gone=tuple(left), same=tuple(same), unclear=tuple(unclear), result=result, text=text
+        new=tuple(added), gone=tuple(left), same=tuple(same), unclear=(*unclear, *alone), result=result, text=text
     )

@@ -39,7 +39,7 @@ def measured(verdict: JobVerdict | None, known: str, step: str) -> StationTold:
     """By a verdict; ``known`` and ``step`` where nothing was measured yet."""
     if verdict is None or not verdict.measured:
         return StationTold("open", known, step)
-    return StationTold(OF_VERDICT[verdict.result], " ".join(verdict.sentences), verdict.next)
+    return StationTold(OF_VERDICT[verdict.result], " ".join(verdict.findings), verdict.next)
 
 
 def match(in_device: str, chosen: str) -> StationTold:

@@ -59,10 +59,15 @@ class JobVerdict(Record):
         return " ".join(one.text for one in self.parts) or " ".join(self.missing)
 
     @property
-    def sentences(self) -> tuple[str, ...]:
-        """All that it says, each thing once: parts, what is missing, conditions."""
+    def findings(self) -> tuple[str, ...]:
+        """What is known and what is missing, each thing once."""
         told = [one.text for one in self.parts]
-        return (*told, *(words for words in self.missing if not any(words in text for text in told)), *self.conditions)
+        return (*told, *(words for words in self.missing if not any(words in text for text in told)))
+
+    @property
+    def sentences(self) -> tuple[str, ...]:
+        """All that it says: what is known, what is missing, conditions."""
+        return (*self.findings, *self.conditions)
 
 
 class Seen(NamedTuple):

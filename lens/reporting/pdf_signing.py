@@ -6,6 +6,8 @@ A viewer says that it does not know the signer: the certificate's fingerprint st
 import datetime as dt
 import hashlib
 import io
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any, NamedTuple
 
 from cryptography import x509
@@ -81,6 +83,12 @@ def signer_of(pem: str) -> str:
     return certificate_fingerprint(certificate.public_bytes(serialization.Encoding.DER))
 
 
+def _beside(work: Callable[[], Any]) -> Any:
+    """The library runs an event loop of its own, which the thread of a caller may have already."""
+    with ThreadPoolExecutor(1) as thread:
+        return thread.submit(work).result()
+
+
 def sign_pdf(data: bytes, pem: str) -> bytes:
     """The PDF with the shop's signature over all of it."""
     from asn1crypto import keys as asn1_keys  # a second to import, needed by a worker alone
@@ -100,7 +108,7 @@ def sign_pdf(data: bytes, pem: str) -> bytes:
         cert_registry=SimpleCertificateStore(),  # type: ignore[no-untyped-call]
     )
     about = signers.PdfSignatureMetadata(field_name=FIELD, md_algorithm="sha256", reason="Report of the repair")
-    out: Any = signers.sign_pdf(IncrementalPdfFileWriter(io.BytesIO(data)), about, signer=signer)
+    out: Any = _beside(lambda: signers.sign_pdf(IncrementalPdfFileWriter(io.BytesIO(data)), about, signer=signer))
     return bytes(out.getvalue())
 
 
@@ -121,7 +129,7 @@ def read_signed_pdf(data: bytes) -> SignedPdf:
         one = signatures[0]
         certificate = one.signer_cert
         trust = ValidationContext(trust_roots=[certificate], allow_fetching=False)
-        status = validate_pdf_signature(one, trust)
+        status = _beside(lambda: validate_pdf_signature(one, trust))
         signer = certificate_fingerprint(certificate.dump())
         entire = status.coverage is not None and status.coverage.name == "ENTIRE_FILE"
         whole = bool(status.intact and status.valid and entire)

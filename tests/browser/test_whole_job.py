@@ -4,13 +4,16 @@ import io
 import re
 import statistics
 import time
+from pathlib import Path
 
 import numpy as np
+from django.conf import settings
 from PIL import Image, ImageFilter
 from playwright.sync_api import Page, Route, expect
 
 from lens.matching import PanelSpec
 from lens.panel import make_panel
+from lens.reporting import verify_file
 from lens.simulate import DeviceFault, FaultyPanel, random_camera, shoot
 from server.common.notify import notify
 from server.inspections.models import Photo, Run
@@ -136,6 +139,20 @@ class WholeJob(Served):
             self.assertEqual(
                 page.request.get(f"{self.url}/api/jobs/{job.pk}/report.pdf").headers["content-type"], "application/pdf"
             )
+            reports = page.get_by_role("region", name="Reports")
+            reports.get_by_role("button", name="Make the report (PDF)").click()
+            with page.expect_download() as saved:
+                reports.get_by_role("link", name="Save").first.click()
+            told = verify_file(Path(saved.value.path()).read_bytes(), [settings.SHOP_PUBLIC_KEY])
+            self.assertEqual(told.result, "holds", told.text)
+            reports.get_by_role("button", name="Link for the owner").click()
+            reports.get_by_role("button", name="Make a link").click()
+            address = reports.get_by_role("link", name=re.compile("/r/")).get_attribute("href") or ""
+            with self.page(signed_in=False) as owner:
+                owner.goto(self.url + address[address.index("/r/") :])
+                expect(owner.get_by_role("heading", name="Counter laptop")).to_be_visible()
+                expect(owner.get_by_text("Not all of it is in order.")).to_be_visible()
+                self.assert_accessible(owner, "owner's page")
             page.get_by_role("button", name="Hand over", exact=True).last.click()
             page.get_by_role("dialog").get_by_role("button", name="Hand over").dblclick()
             expect(page.get_by_text(re.compile(r"^Handed over \w+ \d"))).to_be_visible()

@@ -8,6 +8,7 @@ from lens.acceptance import (
     Ruling,
     class_table,
     decided,
+    for_dry_fit,
     get_class,
     get_profile,
     judge,
@@ -279,3 +280,18 @@ class Decisions(TestCase):
     def test_the_last_decision_stands(self) -> None:
         about = fault("dead_pixel", 100)
         self.assertTrue(decided([about], [ruling(about, "rejected"), ruling(about, "accepted")])[0].counts)
+
+
+class DryFit(TestCase):
+    def test_the_short_profile_judges_what_three_photos_can_show(self) -> None:
+        coarse = Proven(pixels=0.96, subpixels=0.5)
+        for name, demanded in (("class-II", "pass"), ("grade-b", "pass")):
+            short = for_dry_fit(get_profile(name))
+            told = judge(MEGAPIXEL, Measured([], coarse, EVEN, patterns=frozenset({"black-dim"})), short)
+            self.assertEqual(told.result, demanded, name)
+            self.assertEqual(judge(MEGAPIXEL, Measured([], coarse, EVEN), get_profile(name)).result, "not_proven")
+        # what it sees still fails it
+        short = for_dry_fit(get_profile("class-II"))
+        self.assertEqual(judge(MEGAPIXEL, Measured(many("dead_pixel", 5), coarse, EVEN), short).result, "fail")
+        dots = for_dry_fit(get_profile("supplier-dots"))
+        self.assertTrue(all(not kind.endswith("subpixel") for rule in dots.rules for kind in rule.kinds))

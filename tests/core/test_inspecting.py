@@ -9,6 +9,7 @@ from lens.acceptance import get_profile
 from lens.errors import BadInput
 from lens.inspecting import PhotoFile, compare, inspect_files, judge_again
 from lens.photo import read_photo
+from lens.records import Proven
 from lens.simulate import Camera, DeviceFault
 from tests.core.independent_camera import independent_photo
 from tests.core.sets import CAMERA, FAULTS, PANEL, SOLIDS, files, shots
@@ -182,6 +183,16 @@ class Closing(TestCase):
         self.assertEqual(compare(before, after, ("bezel",)).result, "changed")  # none of them lies at the rim
         rim = after.model_copy(update={"findings": (after.findings[0].model_copy(update={"x": 2.0}),)})
         self.assertEqual(len(compare(before, rim, ("bezel",)).unclear), 1)
+
+    def test_a_short_dry_fit_is_not_held_against_what_it_cannot_show(self) -> None:
+        before = inspect_files(PANEL, files(faults=(), seed=20)[:1])
+        after = inspect_files(PANEL, files(faults=FAULTS[1:2], seed=21))
+        short = before.model_copy(update={"proven": Proven(pixels=0.97, subpixels=0.5)})
+        told = compare(short, after)
+        self.assertEqual((told.result, told.new, [f.kind for f in told.unclear]), ("unchanged", (), ["dark_subpixel"]))
+        self.assertIn("every single subpixel", told.text)
+        whole = compare(short, inspect_files(PANEL, files(faults=FAULTS[:1], seed=21)))
+        self.assertEqual([f.kind for f in whole.new], ["dead_pixel"])
 
     def test_too_little_seen_is_not_proven(self) -> None:
         before = inspect_files(PANEL, files(faults=(), seed=20)[:1])
