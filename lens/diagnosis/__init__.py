@@ -1,5 +1,6 @@
 """Causes of a display fault, the checks that tell them apart, and the next one worth its minutes."""
 
+from lens.diagnosis.conditions import set_aside
 from lens.diagnosis.evidence import REPAIR, TRIED, EvidenceItem, Seen, check_items, marginals, posterior, seen_of, words
 from lens.diagnosis.infer import diagnose
 from lens.diagnosis.learning import BaseRate, base_rates
@@ -52,6 +53,7 @@ __all__ = [
     "posterior",
     "read_model",
     "seen_of",
+    "set_aside",
     "with_suspects",
     "words",
 ]

@@ -133,6 +133,7 @@ def hand_over(request: HttpRequest, job_id: int, body: HandOverIn | None = None)
             verdict if seen_of(look.job) else None,
             told.because,
             hindrances_of(job_id),
+            told.lesson,
         )
         revoke_at_hand_over(job_id)
     return job_with(job_id)

@@ -114,6 +114,7 @@ class Luminance(Schema):
 class HandOverIn(Schema):
     true_causes: list[str] = Field(default=[], max_length=5)
     because: str = Short
+    lesson: str = Short
 
 
 class Reason(Schema):

@@ -7,6 +7,7 @@ from ninja import Field, Schema
 
 from lens.diagnosis import Diagnosis
 from lens.progress import StationTold, stations
+from server.jobs.core_adapter import set_aside_because
 from server.jobs.facets import Facet
 from server.jobs.models import Evidence
 from server.verdicts.look import JobLook
@@ -30,6 +31,7 @@ class EvidenceOut(Schema):
     withdrawn: bool
     withdrawn_because: str
     conditions: Conditions
+    set_aside: str = ""  # why it does not count under its conditions
 
 
 class IsolateOut(Schema):
@@ -43,6 +45,7 @@ def _evidence(item: Evidence) -> dict[str, Any]:
         **{name: getattr(item, name) for name in names},
         "id": item.pk,
         "check": item.check_id,
+        "set_aside": set_aside_because(item),
         "by": item.by.username,
     }
 

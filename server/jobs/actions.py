@@ -241,6 +241,7 @@ def hand_over(
     verdict: JobVerdict | None = None,
     because: str = "",
     hindrances: Sequence[str] = (),
+    lesson: str = "",
 ) -> Job:
     """Close the job, and say what it turned out to be. A second click finds it closed and changes nothing.
 
@@ -265,7 +266,8 @@ def hand_over(
                 "hindered",
             )
         job.closed_at, job.station, job.true_causes = timezone.now(), "hand_over", list(dict.fromkeys(true_causes))
-        job.save(update_fields=["closed_at", "station", "true_causes"])
+        job.lesson = lesson.strip()[:300]
+        job.save(update_fields=["closed_at", "station", "true_causes", "lesson"])
         named = (
             f" It was: {', '.join(model.causes[name].title for name in job.true_causes)}." if job.true_causes else ""
         )
@@ -280,6 +282,7 @@ def hand_over(
             causes=job.true_causes,
             verdict=verdict.model_dump(mode="json") if verdict else None,
             because=why,
+            lesson=job.lesson,
         )
     return job
 

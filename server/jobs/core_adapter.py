@@ -14,6 +14,7 @@ from lens.diagnosis import (
     evidence_from_inspection,
     evidence_from_touch,
     load_model,
+    set_aside,
 )
 from lens.inspecting import Witness
 from lens.panel import Panel, make_panel
@@ -30,6 +31,12 @@ def to_panel(job: Job) -> Panel:
 OUTSIDE = {"clean": "clean", "same_fault": "same_fault", "partly": "same_fault"}
 
 
+def set_aside_because(answer: Evidence) -> str:
+    """Why an answer does not count under its conditions; empty where it does."""
+    told = answer.conditions
+    return set_aside(answer.check_id, answer.outcome, told.get("mains"), told.get("battery_percent"))
+
+
 def evidence_items(
     job: Job, answers: list[Evidence], inspection: Inspection | None, witness: Witness | None, touch: TouchResult | None
 ) -> list[EvidenceItem]:
@@ -37,7 +44,7 @@ def evidence_items(
     items = [
         EvidenceItem.model_validate({"check": a.check_id, "outcome": a.outcome, "source": a.source})
         for a in answers
-        if not a.withdrawn
+        if not a.withdrawn and not set_aside_because(a)
     ]
     if witness is not None and witness.outcome in OUTSIDE:
         items.append(EvidenceItem(check="external_output", outcome=OUTSIDE[witness.outcome], source="measured"))

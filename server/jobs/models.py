@@ -42,6 +42,7 @@ class Job(models.Model):
     due_on = models.DateField(null=True, blank=True)
     urgent = models.BooleanField(default=False)
     waiting_for = models.CharField(max_length=20, blank=True)  # see lens.records.WAITING; empty: for nobody outside
+    lesson = models.CharField(max_length=300, blank=True)  # the one thing to know next time, said at hand-over
     true_causes = models.JSONField(default=list)  # what it turned out to be, said at hand-over
     closed_at = models.DateTimeField(null=True, blank=True)
     simulated = models.JSONField(null=True, blank=True)

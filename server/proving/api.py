@@ -1,17 +1,27 @@
 """Answers of people at Prove and at the dry fit."""
 
+from datetime import datetime
 from typing import Literal
 
 from django.http import HttpRequest
+from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
 
 from lens.proving import FunctionOutcome
-from lens.records import Stage
+from lens.records import Finding, Stage
+from server.accounts.policy import require
 from server.handchecks import actions
+from server.jobs.models import Job
+from server.proving import before
 from server.proving.facet import ProvingOut, proving_state
 from server.verdicts.look import JobLook
 
 router = Router(tags=["proving"])
+SINCE = {
+    "unchanged": "Nothing is new since it was handed over.",
+    "changed": "New since it was handed over.",
+    "not_proven": "What is new since then cannot be told: too little was seen, then or now.",
+}
 
 
 class FunctionIn(Schema):
@@ -24,6 +34,65 @@ class FunctionIn(Schema):
 class EyeIn(Schema):
     aspect: str = Field(max_length=40)
     outcome: Literal["good", "bad", "cannot_tell"]
+
+
+class EarlierOut(Schema):
+    """An earlier job of this device: ``how`` it is known to be the same one, what warranty still holds, and what is new since it left."""
+
+    job_id: int
+    title: str
+    closed_at: datetime
+    how: Literal["serial", "owner"]
+    panel: str
+    under_warranty: list[str]
+    new: list[Finding]
+    same: int
+    unclear: int
+    compared: str
+
+
+class LessonOut(Schema):
+    job_id: int
+    title: str
+    text: str
+
+
+class BeforeOut(Schema):
+    earlier: list[EarlierOut]
+    lessons: list[LessonOut]
+
+
+@router.get("/jobs/{job_id}/before", response=BeforeOut, operation_id="whatWasBefore")
+def what_was_before(request: HttpRequest, job_id: int) -> BeforeOut:
+    """Earlier jobs of the same device with what changed since, and what was learnt at devices like it."""
+    require(request.user, "job.view")
+    job = get_object_or_404(Job.objects.prefetch_related("runs"), pk=job_id)
+    return BeforeOut(
+        earlier=[_earlier_out(job, one) for one in before.earlier_jobs(job)],
+        lessons=[LessonOut(job_id=one.pk, title=one.title, text=text) for one, text in before.lessons_for(job)],
+    )
+
+
+def _earlier_out(job: Job, one: before.Earlier) -> EarlierOut:
+    told = before.since_hand_over(job, one.job)
+    day = job.created_at.date()
+    holds = [
+        f"{what} until {until:%Y-%m-%d}"
+        for what, until in (("the display", one.part_until), ("our work", one.work_until))
+        if until is not None and day <= until
+    ]
+    return EarlierOut(
+        job_id=one.job.pk,
+        title=one.job.title,
+        closed_at=one.job.closed_at or one.job.created_at,
+        how=one.how,
+        panel=one.job.chosen_offer.panel.name if one.job.chosen_offer else "",
+        under_warranty=holds,
+        new=list(told.new) if told else [],
+        same=len(told.same) if told else 0,
+        unclear=len(told.unclear) if told else 0,
+        compared=SINCE[told.result] if told else "",
+    )
 
 
 @router.post("/jobs/{job_id}/proving/functions", response=ProvingOut, operation_id="answerFunction")

@@ -22,6 +22,7 @@ from server.reports.owner_facts import is_local, owner_html
 from server.reports.pdf import report_json_bytes, report_pdf
 from server.reports.quote_pdf import quote_pdf
 from server.reports.screw_map import screw_map_pdf
+from server.reports.ticket import ticket_pdf
 from server.shop.actions import the_shop
 from server.verdicts.look import JobLook
 
@@ -163,6 +164,14 @@ def list_links(request: HttpRequest, job_id: int) -> list[LinkOut]:
 @router.delete("/owner-links/{link_id}", response=LinkOut, operation_id="revokeOwnerLink")
 def revoke_link(request: HttpRequest, link_id: int) -> LinkOut:
     return _link_out(links.revoke_link(request.user, link_id))
+
+
+@router.get("/jobs/{job_id}/ticket.pdf", operation_id="jobTicket")
+def ticket(request: HttpRequest, job_id: int) -> HttpResponse:
+    """A label for the device's bag: scanning it opens the job."""
+    data = ticket_pdf(get_object_or_404(Job, pk=job_id))
+    headers = {"Content-Disposition": f'inline; filename="ticket-{job_id}.pdf"'}
+    return HttpResponse(data, content_type="application/pdf", headers=headers)
 
 
 @router.get("/jobs/{job_id}/fit/screws.pdf", operation_id="screwMap")

@@ -30,9 +30,10 @@ STYLE = """
 body { font: 9.5pt/1.4 "DejaVu Sans", sans-serif; color: #111; overflow-wrap: anywhere }
 h1 { font-size: 17pt; margin: 0 0 2mm } h2 { font-size: 11.5pt; margin: 6mm 0 2mm; border-bottom: 0.5pt solid #999 }
 .verdict { font-size: 14pt; font-weight: bold } .panes { display: flex; gap: 6mm } .panes figure { margin: 0; width: 48% }
-svg { width: 100% } figcaption { font-size: 8.5pt; color: #333 } table { width: 100%; border-collapse: collapse; font-size: 8.5pt }
+svg { width: 100%; height: auto } figcaption { font-size: 8.5pt; color: #333 } table { width: 100%; border-collapse: collapse; font-size: 8.5pt }
 td, th { text-align: left; vertical-align: top; padding: 1mm 2mm 1mm 0; border-bottom: 0.3pt solid #ccc }
 .word { white-space: nowrap; width: 20mm } .small { font-size: 8.5pt; color: #333 } p > img { width: 32%; margin-right: 1% }
+.findings td:nth-child(2), .findings td:nth-child(3), .findings th { white-space: nowrap } .findings td:first-child { width: 24mm }
 .turn { page-break-after: always } .photos { display: flex; flex-wrap: wrap; gap: 3mm } .photos figure { margin: 0; width: 41mm }
 .photos img { width: 100% } .seal { display: flex; gap: 4mm; align-items: center; break-inside: avoid } .seal svg { width: 26mm; flex: none }
 """
@@ -137,7 +138,7 @@ def criteria_part(stage: str, result: Inspection) -> str:
     tones += f"<p class=small>{escape(reference.text)}</p>" if reference else ""
     tones += f"<p class=small>{escape(' '.join(result.brightness.reasons))}</p>" if result.brightness else ""
     table = (
-        f"<table><tr><th>Finding</th><th>x, y (px)</th><th>Conf.</th><th>Why</th></tr>{findings}</table>{more}"
+        f"<table class=findings><tr><th>Finding</th><th>x, y (px)</th><th>Conf.</th><th>Why</th></tr>{findings}</table>{more}"
         if findings
         else ""
     )

@@ -1,7 +1,6 @@
 """What the owner's page says of a job, gathered from what is on record."""
 
 import base64
-import datetime as dt
 import ipaddress
 from typing import Any, NamedTuple
 from urllib.parse import urlsplit
@@ -13,6 +12,7 @@ from lens.fitting import StepNotes
 from lens.records import STAGES, Inspection
 from lens.reporting import OwnerFacts, SeenFault, owner_page, owner_texts
 from lens.reporting.owner import written_date
+from server.common.dates import months_later
 from server.fitting.actions import clocks_of, rows_of
 from server.fitting.following import procedure_of
 from server.fitting.state import notes_of
@@ -46,14 +46,6 @@ def _faults(result: Inspection | None) -> tuple[SeenFault, ...] | None:
         for one in result.findings
         if one.counts and one.kind != "cluster"
     )
-
-
-def _later(start: dt.date, months: int) -> dt.date:
-    """The same day so many months on, or the month's last one."""
-    month = start.month - 1 + months
-    year, month = start.year + month // 12, month % 12 + 1
-    last = (dt.date(year + month // 12, month % 12 + 1, 1) - dt.timedelta(days=1)).day
-    return dt.date(year, month, min(start.day, last))
 
 
 def owner_facts(look: JobLook) -> OwnerFacts:
@@ -98,8 +90,8 @@ def owner_facts(look: JobLook) -> OwnerFacts:
         controller_moved=any(row.gate == "sub_set_chip" for row in done),
         opened=any("isolated" in known[row.gate].requires for row in done),
         device_type=job.device_type,
-        part_until=_later(day, offer.warranty_months) if offer and done and offer.warranty_months else None,
-        work_until=_later(day, shop.warranty_months) if done and shop.warranty_months else None,
+        part_until=months_later(day, offer.warranty_months) if offer and done and offer.warranty_months else None,
+        work_until=months_later(day, shop.warranty_months) if done and shop.warranty_months else None,
         note=job.hand_over_note,
     )
 

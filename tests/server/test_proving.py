@@ -1,15 +1,23 @@
 """The one verdict: what was measured, what people tried, under which conditions, and what was passed without proof."""
 
 import csv
+import datetime as dt
 import io
 import json
+from typing import Any
 
+import numpy as np
 from django.test import TestCase
 
+from lens.simulate import DeviceFault
+from server.common.dates import months_later
+from server.inspections.models import Run
 from server.jobs.models import Entry, Job
+from server.parts.models import Device
 from server.proving.verdict import functions_of
 from server.reports.pdf import report_html
-from tests.server.helpers import Bench, person
+from server.reports.ticket import ticket_html
+from tests.server.helpers import DEAD, Bench, InspectionCase, fixed, person, photo, work
 
 
 class Functions(TestCase):
@@ -106,3 +114,80 @@ class Conditions(TestCase):
         bench.ok("PUT", f"/runs/{run['id']}/conditions", {"film": "on", "battery_percent": 4, "mains": False})
         self.assertEqual(Entry.objects.count(), before)
         self.assertEqual(bench.call("PUT", f"/runs/{run['id']}/conditions", {"battery_percent": 400})[0], 422)
+
+
+class Comebacks(InspectionCase):
+    def handed_over(self, **fields: Any) -> int:
+        Job.objects.filter(pk=self.job["id"]).update(**fields)
+        self.bench.send(self.run.pk, photo(self.run, "white", ()), "w")
+        self.bench.send(self.run.pk, photo(self.run, "black", ()), "b")
+        work()
+        # as it left: the same photos stand for the closed device
+        Run.objects.filter(pk=self.run.pk).update(stage="closed")
+        self.bench.ok("POST", f"/jobs/{self.job['id']}/hand-over", {"lesson": "The plug hides under tape."})
+        return int(self.job["id"])
+
+    def again(self, faults: tuple[DeviceFault, ...], **fields: Any) -> dict[str, Any]:
+        job = self.bench.new_job()
+        Job.objects.filter(pk=job["id"]).update(**fields)
+        run = fixed(self.bench.ok("POST", f"/jobs/{job['id']}/runs/inspect")["id"])
+        for pattern in ("white", "black"):
+            self.bench.send(run.pk, photo(run, pattern, faults, seed=8), pattern)
+        work()
+        return dict(self.bench.ok("GET", f"/jobs/{job['id']}/before"))
+
+    def test_a_device_that_comes_back_is_known_and_held_against_how_it_left(self) -> None:
+        first = self.handed_over(serial_printed="SN 12-3456")
+        told = self.again(DEAD, serial_system="sn123456")["earlier"][0]
+        self.assertEqual((told["job_id"], told["how"]), (first, "serial"))
+        self.assertTrue(told["new"] or told["unclear"])
+        self.assertEqual({one["kind"] for one in told["new"]}, {"dead_pixel"})
+        self.assertIn("New since", told["compared"])
+        self.assertEqual(told["under_warranty"], [])
+
+    def test_another_device_is_not_taken_for_it(self) -> None:
+        self.handed_over(serial_printed="SN123456", owner="Ridge hall")
+        self.assertEqual(self.again((), serial_printed="SN123457", owner="Ridge hall")["earlier"], [])
+
+    def test_lessons_and_the_same_owners_device_are_shown(self) -> None:
+        device = Device.objects.create(names=["Ferry 14"], kind="clamshell")
+        self.handed_over(owner="Ridge hall", device=device)
+        told = self.again((), owner="ridge hall", device=device)
+        self.assertEqual(told["earlier"][0]["how"], "owner")
+        self.assertEqual(told["lessons"][0]["text"], "The plug hides under tape.")
+        self.assertEqual(told["earlier"][0]["new"], [])
+
+    def test_months_end_where_numpy_says(self) -> None:
+        """Month arithmetic against numpy's datetime64."""
+        rng = np.random.default_rng(4)
+        for _ in range(300):
+            day = dt.date(2020, 1, 1) + dt.timedelta(days=int(rng.integers(0, 4000)))
+            months = int(rng.integers(0, 60))
+            month = np.datetime64(day, "M") + months
+            last = (month + 1).astype("datetime64[D]") - 1
+            wanted = min(month.astype("datetime64[D]") + (day.day - 1), last)
+            self.assertEqual(np.datetime64(months_later(day, months)), wanted)
+
+    def test_the_label_opens_the_job(self) -> None:
+        Job.objects.update(title="<b>Tafel</b>", complaint="x" * 2000)
+        html = ticket_html(Job.objects.get())
+        self.assertIn("&lt;b&gt;Tafel", html)
+        self.assertLess(len(html), 60_000)
+        answer = self.bench.client.get(f"/api/jobs/{self.job['id']}/ticket.pdf")
+        self.assertEqual(answer["Content-Type"], "application/pdf")
+
+
+class Worthless(TestCase):
+    def test_a_dim_look_without_charge_does_not_count(self) -> None:
+        bench = Bench(person("tech"))
+
+        def causes(**conditions: Any) -> tuple[str, list[float]]:
+            path = f"/jobs/{bench.new_job()['id']}/evidence"
+            told = bench.ok("POST", path, {"check": "first_look", "outcome": "dim", "conditions": conditions})
+            return told["evidence"][-1]["set_aside"], [one["p"] for one in told["diagnosis"]["causes"]]
+
+        aside, flat = causes(battery_percent=2, mains=False)
+        counts, dim = causes(battery_percent=2, mains=True)
+        self.assertIn("Plug it in", aside)
+        self.assertEqual(counts, "")
+        self.assertNotEqual(flat, dim)

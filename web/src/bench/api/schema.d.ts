@@ -1822,6 +1822,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/before": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What Was Before
+         * @description Earlier jobs of the same device with what changed since, and what was learnt at devices like it.
+         */
+        get: operations["whatWasBefore"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/proving/functions": {
         parameters: {
             query?: never;
@@ -2010,6 +2030,26 @@ export interface paths {
         post?: never;
         /** Revoke Link */
         delete: operations["revokeOwnerLink"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/ticket.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ticket
+         * @description A label for the device's bag: scanning it opens the job.
+         */
+        get: operations["jobTicket"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3174,6 +3214,11 @@ export interface components {
             /** Withdrawn Because */
             withdrawn_because: string;
             conditions: components["schemas"]["Conditions"];
+            /**
+             * Set Aside
+             * @default
+             */
+            set_aside: string;
         };
         /**
          * Extension
@@ -3522,6 +3567,11 @@ export interface components {
              * @default
              */
             because: string;
+            /**
+             * Lesson
+             * @default
+             */
+            lesson: string;
         };
         /** Reason */
         Reason: {
@@ -6125,6 +6175,12 @@ export interface components {
              */
             pixels?: string | null;
             /**
+             * Subpixels
+             * @description False: single subpixels are not judged, for sets whose photos show no colours apart
+             * @default true
+             */
+            subpixels: boolean;
+            /**
              * Demanded Share
              * @description share of the panel that must be proven
              * @default 0.98
@@ -7161,6 +7217,54 @@ export interface components {
              * @default 0
              */
             version: number;
+        };
+        /** BeforeOut */
+        BeforeOut: {
+            /** Earlier */
+            earlier: components["schemas"]["EarlierOut"][];
+            /** Lessons */
+            lessons: components["schemas"]["LessonOut"][];
+        };
+        /**
+         * EarlierOut
+         * @description An earlier job of this device: ``how`` it is known to be the same one, what warranty still holds, and what is new since it left.
+         */
+        EarlierOut: {
+            /** Job Id */
+            job_id: number;
+            /** Title */
+            title: string;
+            /**
+             * Closed At
+             * Format: date-time
+             */
+            closed_at: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "serial" | "owner";
+            /** Panel */
+            panel: string;
+            /** Under Warranty */
+            under_warranty: string[];
+            /** New */
+            new: components["schemas"]["Finding"][];
+            /** Same */
+            same: number;
+            /** Unclear */
+            unclear: number;
+            /** Compared */
+            compared: string;
+        };
+        /** LessonOut */
+        LessonOut: {
+            /** Job Id */
+            job_id: number;
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
         };
         /** FunctionIn */
         FunctionIn: {
@@ -12433,6 +12537,41 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
+    whatWasBefore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeforeOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
     answerFunction: {
         parameters: {
             query?: never;
@@ -12850,6 +12989,39 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LinkOut"];
                 };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    jobTicket: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             400: components["responses"]["Refusal400"];
             401: components["responses"]["Refusal401"];

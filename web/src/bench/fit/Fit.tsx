@@ -11,6 +11,7 @@ import { ReplacementEdid } from "../isolate/EdidCard";
 import { useKeys } from "../keys/useKeys";
 import { ErrorNote, Key, Waiting } from "../parts/notes";
 import { StageBench } from "../parts/StageBench";
+import { Lessons } from "../intake/Before";
 import { LookByEye } from "../prove/LookByEye";
 import { TouchChoice } from "../touch/TouchChoice";
 import { BuildChoice } from "./BuildChoice";
@@ -196,6 +197,7 @@ export function Fit({ job }: { job: Job }) {
           This procedure was changed since the job began it. The job keeps its version.
         </Alert>
       )}
+      <Lessons job={job} />
       <BuildChoice job={job} state={state.data} />
       <ErrorNote
         error={act.error ?? back.error ?? powered.error ?? newer.error}

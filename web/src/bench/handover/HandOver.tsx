@@ -30,6 +30,7 @@ export function HandOver({ job }: { job: Job }) {
   const when = useWhen();
   const [asking, setAsking] = useState(false);
   const [because, setBecause] = useState("");
+  const [lesson, setLesson] = useState("");
   const save = useJobChange<JobChange>(job.id, (body) =>
     client.PATCH("/api/jobs/{job_id}", { params: { path: { job_id: job.id } }, body }),
   );
@@ -46,7 +47,7 @@ export function HandOver({ job }: { job: Job }) {
   const close = useJobChange<string[]>(job.id, (true_causes) =>
     client.POST("/api/jobs/{job_id}/hand-over", {
       params: { path: { job_id: job.id } },
-      body: { true_causes, because },
+      body: { true_causes, because, lesson },
     }),
   );
   const unmeasured =
@@ -143,6 +144,15 @@ export function HandOver({ job }: { job: Job }) {
             The record is closed with it. Tell the owner what is not proven, and the cautions of the report.
           </Typography>
           <CauseChoice causes={job.diagnosis.causes} chosen={named} onChange={setCauses} />
+          <TextField
+            label="What to know next time"
+            value={lesson}
+            helperText="Shown when such a device or panel comes again. Leave it empty where nothing was learnt."
+            slotProps={{ htmlInput: { maxLength: 300 } }}
+            onChange={(event) => {
+              setLesson(event.target.value);
+            }}
+          />
           {job.hindrances.map((words) => (
             <Typography key={words} color="warning">
               {words}

@@ -4,6 +4,7 @@ import { client, Problem, type Job, type JobChange } from "../api/client";
 import { useVocabulary } from "../api/hooks";
 import { useJobChange } from "../api/job";
 import { ErrorNote } from "../parts/notes";
+import { Before } from "./Before";
 import { DeviceOfJob } from "./DevicePick";
 import { DeviceFields, type FieldName, type FieldProps } from "./DeviceFields";
 import { IntakePhotos } from "./IntakePhotos";
@@ -85,6 +86,7 @@ export function Intake({ job }: { job: Job }) {
           change.reset();
         }}
       />
+      <Before job={job} />
       <DeviceFields
         of={(name) => fields[name]}
         register={<DeviceOfJob job={job} />}
@@ -104,6 +106,15 @@ export function Intake({ job }: { job: Job }) {
       />
       <ErrorNote error={report.error} />
       <IntakePhotos job={job} />
+      <Button
+        component="a"
+        href={`/api/jobs/${job.id}/ticket.pdf`}
+        target="_blank"
+        rel="noopener"
+        sx={{ justifySelf: "start" }}
+      >
+        Label for the bag
+      </Button>
       <RecordList jobId={job.id} />
     </Box>
   );

@@ -125,6 +125,11 @@ export function Ledger({
                 .filter(Boolean)
                 .join(", ")}
             </Typography>
+            {!one.withdrawn && one.set_aside && (
+              <Typography variant="body2" color="warning">
+                Set aside. {one.set_aside}
+              </Typography>
+            )}
             {!closed && !one.withdrawn && (
               <Box>
                 {!one.check.includes(":") && (

@@ -36,6 +36,7 @@ const EMPTY: Profile = {
   id: "",
   title: "",
   pixels: "class-II",
+  subpixels: true,
   demanded_share: 0.98,
   middle_share: 0.5,
   rules: [],

@@ -1,0 +1,76 @@
+// The device was here before: what it left with, what is new since, what warranty holds; and what was learnt at devices like it.
+
+import { Box, Link as MuiLink, Typography } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { client, got, type Before as WasBefore, type Job } from "../api/client";
+import { useWhen } from "../api/hooks";
+import { ErrorNote } from "../parts/notes";
+
+export const useBefore = (job: Job) =>
+  useQuery({
+    // what it hangs on: serials, owner, device and what was measured as received
+    queryKey: ["before", job.id, job.version],
+    queryFn: () => got<WasBefore>(client.GET("/api/jobs/{job_id}/before", { params: { path: { job_id: job.id } } })),
+    placeholderData: (previous) => previous,
+    staleTime: 5_000,
+  });
+
+export function Lessons({ job }: { job: Job }) {
+  const lessons = useBefore(job).data?.lessons ?? [];
+  if (lessons.length === 0) return null;
+  return (
+    <Box component="section" aria-label="Learnt before" sx={{ mb: 1.5 }}>
+      {lessons.map((one) => (
+        <Typography key={one.job_id} variant="body2">
+          <b>Learnt at job {one.job_id}:</b> {one.text}
+        </Typography>
+      ))}
+    </Box>
+  );
+}
+
+export function Before({ job }: { job: Job }) {
+  const when = useWhen();
+  const before = useBefore(job);
+  const earlier = before.data?.earlier ?? [];
+  return (
+    <>
+      {earlier.length > 0 && (
+        <Box
+          component="section"
+          aria-label="It was here before"
+          sx={{ border: 1, borderColor: "warning.main", borderRadius: 1, p: 1.5 }}
+        >
+          <Typography variant="h2">
+            {earlier[0]?.how === "serial" ? "It was here before" : "It may have been here before"}
+          </Typography>
+          {earlier.map((one) => (
+            <Box key={one.job_id} sx={{ mt: 0.75 }}>
+              <Typography>
+                <MuiLink component={Link} to={`/jobs/${one.job_id}/hand_over`}>
+                  Job {one.job_id}, {one.title}
+                </MuiLink>
+                , handed over {when(one.closed_at)}
+                {one.panel && `, ${one.panel} fitted`}.
+              </Typography>
+              <Typography variant="body2">
+                {one.under_warranty.length > 0
+                  ? `Covered: ${one.under_warranty.join(", ")}.`
+                  : "No warranty holds any more."}{" "}
+                {one.compared}
+                {one.new.length > 0 &&
+                  ` ${one.new.map((finding) => finding.kind.replaceAll("_", " ")).join(", ")} (${one.same} as then).`}
+              </Typography>
+            </Box>
+          ))}
+          <Typography variant="body2" color="textSecondary" sx={{ mt: 0.75 }}>
+            Look at the seals and their numbers before it is opened.
+          </Typography>
+        </Box>
+      )}
+      <Lessons job={job} />
+      <ErrorNote error={before.error} />
+    </>
+  );
+}
