@@ -45,7 +45,7 @@ from lens.fitting.procedures import (
     with_power,
 )
 from lens.fitting.sub import subs_for, with_sub, without_subs
-from lens.fitting.touch_choice import RULE as TOUCH_RULE, OfferTerms, School, TouchChoice, touch_choice
+from lens.fitting.touch_choice import RULE as TOUCH_RULE, OfferTerms, School, TouchChoice, picture_choice, touch_choice
 
 __all__ = [
     "ACCOUNTED",
@@ -107,6 +107,7 @@ __all__ = [
     "to_move",
     "with_power",
     "subs_for",
+    "picture_choice",
     "touch_choice",
     "with_sub",
     "without_subs",

@@ -12,7 +12,7 @@ from lens.reporting.pdf_signing import read_signed_pdf
 from lens.reporting.report import ReportCheck, verify_report
 from lens.reporting.signing import fingerprint, signature_holds, signed
 
-MANIFEST, REPORT, PDF = "manifest.json", "report.json", "report.pdf"
+MANIFEST, REPORT = "manifest.json", "report.json"
 FORMAT = "clear-lens-package-1"
 MOST_BYTES = 4 * 1024**3  # unpacked; beyond it is no report of ours
 MOST_FILES = 2000
@@ -98,16 +98,14 @@ def _verify_package(data: bytes, known: Collection[str]) -> ReportCheck:
     ):
         return _broken(MANIFEST, "The list of files belongs to another report.")
     for photo in report.get("photos", ()):
-        if photo["file"] and photo["file"] not in files:
-            return _broken(photo["file"], f"The photo '{photo['file']}' is named by the report and not in the file.")
-        if photo["file"] and hashlib.sha256(files[photo["file"]]).hexdigest() != photo["sha256"]:
+        if photo["file"] in files and hashlib.sha256(files[photo["file"]]).hexdigest() != photo["sha256"]:
             return _broken(photo["file"], f"The photo '{photo['file']}' is not the one that was measured.")
-    if PDF in files:
-        pdf = _verify_pdf(files[PDF], known)
+    for name in (one for one in files if one.endswith(".pdf")):
+        pdf = _verify_pdf(files[name], known)
         if pdf.result == "broken":
             return pdf
-        if read_signed_pdf(files[PDF]).attached != files[REPORT]:
-            return _broken(PDF, "The PDF is of another report.")
+        if read_signed_pdf(files[name]).attached != files[REPORT]:
+            return _broken(name, "The PDF is of another report.")
     return inside.model_copy(
         update={
             "text": f"All {len(listed)} files hold, signed by {fingerprint(str(manifest['signature']['key']))}. {inside.text}"

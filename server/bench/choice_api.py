@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
 
 from lens.errors import BadInput
-from lens.fitting import TOUCH_RULE, OfferTerms, School, TouchChoice, touch_choice
+from lens.fitting import TOUCH_RULE, OfferTerms, School, TouchChoice, picture_choice, touch_choice
 from lens.house_rules import check_school
 from server.accounts.policy import require
 from server.jobs.actions import lock_open_job
@@ -16,15 +16,18 @@ from server.jobs.models import Job
 from server.jobs.record import write
 from server.parts.models import Offer
 from server.profiles.actions import rules_in_force
-from server.verdicts import touch_results
+from server.purchasing.core_adapter import dead_rates_of
+from server.verdicts import results_of, seen_of, touch_results
 
 router = Router(tags=["touch choice"])
 MOST_OTHERS = 20
 
 
 class ChoiceOut(Schema):
-    """None where touch did not fail at dry fit or no offer was chosen; ``decided`` are the ways that were taken, the last one last."""
+    """None where nothing fails at dry fit or no offer was chosen; ``fails`` is what does. ``decided`` are the ways that were taken, the last one
+    last."""
 
+    fails: Literal["touch", "picture", ""] = ""
     choice: TouchChoice | None
     decided: list[str]
 
@@ -34,7 +37,7 @@ class DecideIn(Schema):
     reason: str = Field(default="", max_length=200)
 
 
-def _terms(offer: Offer) -> OfferTerms:
+def _terms(offer: Offer, dead_rate: float) -> OfferTerms:
     return OfferTerms(
         supplier=offer.supplier.name,
         panel=offer.panel.name,
@@ -42,13 +45,16 @@ def _terms(offer: Offer) -> OfferTerms:
         shipping=float(offer.shipping),
         delivery_days=offer.delivery_days,
         doa_days=offer.doa_days,
+        dead_rate=dead_rate,
     )
 
 
 def _out(job: Job) -> ChoiceOut:
     decided = [entry.data["way"] for entry in job.entries.filter(kind="touch_choice")]
     result = touch_results(job).get("dry_fit")
-    if result is None or result.verdict != "fail" or job.chosen_offer is None:
+    touch = result is not None and result.verdict == "fail"
+    seen = seen_of(job).get("dry_fit")
+    if job.chosen_offer is None or not (touch or (seen is not None and seen.picture == "fail")):
         return ChoiceOut(choice=None, decided=decided)
     bought = job.chosen_offer
     # the same panel from elsewhere, or another one that takes touch in the same size
@@ -58,9 +64,16 @@ def _out(job: Job) -> ChoiceOut:
         .exclude(pk=bought.pk)
         .filter(**{f"panel__spec__{name}": value for name, value in wanted.items()})
     )
-    suspects = {one.cause: one.p for one in result.suspects}
-    choice = touch_choice(suspects, _terms(bought), [_terms(offer) for offer in near[:MOST_OTHERS]], _school(job))
-    return ChoiceOut(choice=choice, decided=decided)
+    rates = dead_rates_of([bought, *near[:MOST_OTHERS]])
+    terms = _terms(bought, rates[bought.pk])
+    others = [_terms(offer, rates[offer.pk]) for offer in near[:MOST_OTHERS]]
+    if result is not None and touch:
+        suspects = {one.cause: one.p for one in result.suspects}
+        choice = touch_choice(suspects, terms, others, _school(job))
+        return ChoiceOut(fails="touch", choice=choice, decided=decided)
+    picture = results_of(job).get("dry_fit")
+    kinds = {one.kind for one in picture.findings if one.counts} if picture else set()
+    return ChoiceOut(fails="picture", choice=picture_choice(kinds, terms, others), decided=decided)
 
 
 def _school(job: Job) -> School:
@@ -90,7 +103,7 @@ def decide(request: HttpRequest, job_id: int, body: DecideIn) -> ChoiceOut:
         told = _out(job)
         if told.choice is None:
             raise BadInput(
-                "There is nothing to choose: no touch session of the dry fit fails, or no offer was chosen.",
+                "There is nothing to choose: the new panel does not fail its dry fit, or no offer was chosen.",
                 "no_choice",
             )
         option = next((one for one in told.choice.options if one.way == body.way), None)
@@ -101,7 +114,7 @@ def decide(request: HttpRequest, job_id: int, body: DecideIn) -> ChoiceOut:
             job,
             person.username,
             "touch_choice",
-            f"Touch fails at dry fit. Decided: {option.title}.{reason}",
+            f"The new panel fails at dry fit ({told.fails}). Decided: {option.title}.{reason}",
             way=body.way,
             cost=option.cost,
             days=option.days,

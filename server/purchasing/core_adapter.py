@@ -12,6 +12,7 @@ from django.utils import timezone
 
 from lens.fitting import minutes_of
 from lens.purchasing import (
+    GRADES,
     Calendar,
     Grade,
     OfferTerms,
@@ -20,6 +21,7 @@ from lens.purchasing import (
     SupplierRecord,
     Work,
     calendar_of,
+    dead_rate,
     rank_offers,
 )
 from server.fitting.following import minutes_for
@@ -103,6 +105,17 @@ def supplier_records(suppliers: Iterable[str]) -> dict[str, SupplierRecord]:
         of_supplier, grade = into[row["order__supplier__name"]], row["offer__grade"] or "unknown"
         of_supplier[grade] = of_supplier.get(grade, 0) + row["lines"]
     return {name: SupplierRecord(lateness=tuple(late[name]), good=good[name], dead=dead[name]) for name in names}
+
+
+def dead_rates_of(offers: Iterable[Offer]) -> dict[int, float]:
+    """By offer the share of its supplier's panels of that grade that arrive dead or marked, as its own orders tell."""
+    known = list(offers)
+    records = supplier_records({offer.supplier.name for offer in known})
+    told = {}
+    for offer in known:
+        grade = next((one for one in GRADES if one == offer.grade), None)
+        told[offer.pk] = round(dead_rate(grade, records[offer.supplier.name]).mean, 3)
+    return told
 
 
 def in_parcels(job: Job, suppliers: Iterable[str]) -> dict[str, list[Decimal]]:

@@ -45,7 +45,7 @@ def pdf(request: HttpRequest, job_id: int, language: str = "") -> HttpResponse:
 class AskReport(Schema):
     """``language`` of the owner's page; the shop's own where it is empty."""
 
-    kind: Literal["pdf", "zip"]
+    kind: Literal["pdf", "zip", "claim"]
     language: str = Field(default="", max_length=10)
 
 
@@ -135,10 +135,9 @@ def report_file(request: HttpRequest, report_id: int) -> HttpResponse:
     made = get_object_or_404(MadeReport, pk=report_id)
     if not made.size_bytes:
         raise BadInput("This report is not made yet. Wait a moment and try again.", "not_made")
-    kind = {"pdf": "application/pdf", "zip": "application/zip"}[made.kind]
-    return HttpResponse(
-        bytes(made.data), content_type=kind, headers=_attachment(f"job-{made.job_id}-{made.language}.{made.kind}")
-    )
+    kind = "application/pdf" if made.kind == "pdf" else "application/zip"
+    name = {"pdf": f"{made.language}.pdf", "zip": f"{made.language}.zip", "claim": "claim.zip"}[made.kind]
+    return HttpResponse(bytes(made.data), content_type=kind, headers=_attachment(f"job-{made.job_id}-{name}"))
 
 
 @router.get("/jobs/{job_id}/owner.html", operation_id="ownerHtml")

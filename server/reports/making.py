@@ -20,8 +20,9 @@ from server.inspections import storage
 from server.inspections.core_adapter import report_of
 from server.jobs.actions import Person
 from server.jobs.models import Job
+from server.reports.claim import claim_facts, claim_package
 from server.reports.content import look_at, sealed
-from server.reports.models import PDF, ZIP, MadeReport
+from server.reports.models import CLAIM, PDF, ZIP, MadeReport
 from server.reports.owner_facts import owner_html
 from server.reports.pdf import report_json_bytes, report_pdf
 from server.shop.actions import the_shop
@@ -50,8 +51,10 @@ def ask_report(user: Person, job_id: int, kind: str, language: str) -> MadeRepor
     """Have a report made. Of a closed job the one that was handed over is given again, as it was."""
     person = require(user, "job.view")
     job = get_object_or_404(Job.objects.select_for_update(), pk=job_id)
-    if kind not in (PDF, ZIP):
-        raise BadInput("A report is a PDF or a ZIP.", "unknown_kind")
+    if kind not in (PDF, ZIP, CLAIM):
+        raise BadInput("A report is a PDF, a ZIP or a claim.", "unknown_kind")
+    if kind == CLAIM:
+        claim_facts(look_at(job_id))
     wanted = check_language(language)
     MadeReport.objects.filter(handed_over=False, made_at__lt=timezone.now() - KEPT).delete()
     mine = MadeReport.objects.filter(job=job)
@@ -62,7 +65,7 @@ def ask_report(user: Person, job_id: int, kind: str, language: str) -> MadeRepor
     if mine.filter(settled=0).count() >= MOST_OPEN:
         raise BadInput("Several reports of this job are being made. Wait for them first.", "reports_waiting")
     report = MadeReport.objects.create(
-        job=job, kind=kind, language=wanted, handed_over=job.closed_at is not None, made_by=person
+        job=job, kind=kind, language=wanted, handed_over=job.closed_at is not None and kind != CLAIM, made_by=person
     )
     MAKING.ask(report.pk)
     report.refresh_from_db()
@@ -102,6 +105,8 @@ MAKING.task = make_report
 def _made(report: MadeReport) -> tuple[bytes, str]:
     """The file, and the hash that its report is closed with."""
     look = look_at(report.job_id)
+    if report.kind == CLAIM:
+        return claim_package(look)
     seal = sealed(look)
     pdf = report_pdf(report.job_id, report.language, seal)
     closing = str(seal["head"]["closing_hash"])

@@ -5,14 +5,14 @@ from django.db import models
 
 from server.inspections.models import new_code
 
-PDF, ZIP = "pdf", "zip"
+PDF, ZIP, CLAIM = "pdf", "zip", "claim"
 
 
 class MadeReport(models.Model):
     """A file that a worker made. ``handed_over``: of a closed job, kept as it was; others are forgotten after a day. ``rows`` of ``of`` are done."""
 
     job = models.ForeignKey("jobs.Job", on_delete=models.PROTECT, related_name="made_reports")
-    kind = models.CharField(max_length=10, choices=[(PDF, "PDF"), (ZIP, "ZIP")])
+    kind = models.CharField(max_length=10, choices=[(PDF, "PDF"), (ZIP, "ZIP"), (CLAIM, "claim")])
     language = models.CharField(max_length=10)
     data = models.BinaryField(default=bytes)
     size_bytes = models.PositiveIntegerField(default=0)

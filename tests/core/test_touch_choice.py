@@ -3,7 +3,7 @@
 from unittest import TestCase
 
 from lens.errors import BadInput
-from lens.fitting import TOUCH_RULE, OfferTerms, touch_choice
+from lens.fitting import TOUCH_RULE, OfferTerms, picture_choice, touch_choice
 from lens.house_rules import check_school, house_rules
 
 BOUGHT = OfferTerms(supplier="Nordhang", panel="A", price=31, shipping=11, delivery_days=5, doa_days=7)
@@ -46,3 +46,22 @@ class Choice(TestCase):
             check_school(TOUCH_RULE, "pray")
         with self.assertRaisesRegex(BadInput, "Did you mean 'touch_controller'"):
             check_school("touch_controler", "when_fails")
+
+
+class Picture(TestCase):
+    def test_only_what_comes_by_the_signal_is_mended_by_a_plug(self) -> None:
+        """Common practice: seating is the first repair of lines and lost pictures after a swap, and of nothing else."""
+        signal, pixels = (picture_choice(kinds, BOUGHT, [OTHER]) for kinds in (("line",), ("dead_pixel", "mura")))
+        self.assertEqual(signal.options[0].way, "rework")
+        self.assertEqual({one.way for one in pixels.options}, {"return", "rebuy"})
+        # seating costs no right of return, so what it loses is a few minutes
+        self.assertLess(signal.options[0].cost, next(one.cost for one in signal.options if one.way == "return"))
+
+    def test_a_supplier_that_often_sends_dead_ones_is_dearer_to_wait_for(self) -> None:
+        often = BOUGHT.model_copy(update={"dead_rate": 0.4})
+        seldom = BOUGHT.model_copy(update={"dead_rate": 0.01})
+        cost = [
+            next(o.cost for o in picture_choice(("mura",), one, ()).options if o.way == "return")
+            for one in (often, seldom)
+        ]
+        self.assertGreater(cost[0], cost[1])

@@ -23,12 +23,15 @@ from django.utils import timezone
 from lens.errors import BadInput
 from lens.reporting import fingerprint, new_key, public_of, verify_file
 from lens.reporting.package import MANIFEST, packed
+from lens.simulate import DeviceFault
 from server.inspections.models import Photo
 from server.jobs.models import Job
+from server.parts.models import Offer, PanelModel
+from server.parts.suppliers import supplier_called
 from server.reports.making import make_report
 from server.reports.models import MadeReport, OwnerLink
 from server.reports.owner_facts import is_local
-from tests.server.helpers import Bench, InspectionCase, person, photo, work
+from tests.server.helpers import Bench, InspectionCase, fixed, person, photo, work
 
 KNOWN = [settings.SHOP_PUBLIC_KEY]
 
@@ -201,3 +204,40 @@ class Reports(InspectionCase):
         self.assertEqual(told["state"], "failed")
         self.assertIn("error of its own", told["problem"])
         self.assertEqual(public_of(settings.SHOP_KEY), KNOWN[0])
+
+
+class Claims(InspectionCase):
+    def test_a_panel_that_fails_goes_back_with_what_was_measured(self) -> None:
+        number = self.job["id"]
+        path = f"/jobs/{number}/reports"
+        self.assertEqual(self.bench.call("POST", path, {"kind": "claim"})[1]["type"], "/problems/no-offer")
+        panel = PanelModel.objects.create(name="K-1", maker="M", spec={})
+        offer = Offer.objects.create(
+            panel=panel,
+            supplier=supplier_called("S"),
+            price=40,
+            shipping=5,
+            delivery_days=2,
+            warranty_months=12,
+            doa_days=14,
+        )
+        Job.objects.update(chosen_offer=offer)
+        self.assertEqual(self.bench.call("POST", path, {"kind": "claim"})[1]["type"], "/problems/nothing-measured")
+        run = fixed(self.bench.ok("POST", f"/jobs/{number}/runs/dry_fit")["id"])
+        line = (DeviceFault(kind="dark_column", x=300, y=0),)
+        for pattern in ("white", "grey50"):
+            self.bench.send(run.pk, photo(run, pattern, line), pattern)
+        work()
+        told = self.bench.ok("GET", f"/jobs/{number}/touch-choice")
+        self.assertEqual((told["fails"], told["choice"]["options"][0]["way"]), ("picture", "rework"))
+        self.assertIn("right of return", told["choice"]["text"])
+        made = self.bench.ok("POST", path, {"kind": "claim"})
+        make_report(made["id"])
+        data = bytes(self.bench.client.get(f"/api/reports/{made['id']}/file").content)
+        self.assertEqual(verify_file(data, KNOWN).result, "holds")
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            names = archive.namelist()
+            facts = json.loads(archive.read("claim.json"))
+        self.assertEqual(names[1], "1-claim.pdf")
+        self.assertEqual(sum(name.startswith("photos/dry_fit") for name in names), 2)
+        self.assertEqual((facts["result"], facts["liners_off"]), ("fail", []))

@@ -7347,7 +7347,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "pdf" | "zip";
+            kind: "pdf" | "zip" | "claim";
             /**
              * Language
              * @default
@@ -7762,9 +7762,16 @@ export interface components {
         };
         /**
          * ChoiceOut
-         * @description None where touch did not fail at dry fit or no offer was chosen; ``decided`` are the ways that were taken, the last one last.
+         * @description None where nothing fails at dry fit or no offer was chosen; ``fails`` is what does. ``decided`` are the ways that were taken, the last one
+         *     last.
          */
         ChoiceOut: {
+            /**
+             * Fails
+             * @default
+             * @enum {string}
+             */
+            fails: "touch" | "picture" | "";
             choice: components["schemas"]["TouchChoice"] | null;
             /** Decided */
             decided: string[];

@@ -1,18 +1,15 @@
 // Reports: made by a worker, kept as they were handed over; and the owner's link to the page.
 
-import { Box, Button, LinearProgress, MenuItem, TextField, Typography } from "@mui/material";
+import { Box, Button, MenuItem, TextField, Typography } from "@mui/material";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { STAGES } from "../../pane/vocabulary.gen";
-import { client, got, type Job, type MadeReport, type OwnerLink, type Stage } from "../api/client";
+import { client, got, type Job, type OwnerLink, type Stage } from "../api/client";
 import { useSingle, useWhen } from "../api/hooks";
 import { ErrorNote } from "../parts/notes";
+import { ReportLines, useMakeReport } from "./ReportLines";
 
-const ASK_EVERY_MS = 700;
 const DAYS = [7, 30, 90, 365];
-
-const sizeWords = (bytes: number): string =>
-  bytes >= 1e6 ? `${(bytes / 1e6).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1e3))} kB`;
 
 function OwnerLinks({ job, language }: { job: Job; language: string }) {
   const when = useWhen();
@@ -130,10 +127,6 @@ function OwnerLinks({ job, language }: { job: Job; language: string }) {
 }
 
 export function Reports({ job }: { job: Job }) {
-  const when = useWhen();
-  const queries = useQueryClient();
-  const key = ["reports", job.id];
-  const path = { params: { path: { job_id: job.id } } };
   const languages = useQuery({
     queryKey: ["report-languages"],
     queryFn: () => got<{ id: string; name: string }[]>(client.GET("/api/report-languages")),
@@ -141,20 +134,8 @@ export function Reports({ job }: { job: Job }) {
   });
   const [chosen, setChosen] = useState("");
   const language = chosen || (languages.data?.[0]?.id ?? "");
-  const made = useQuery({
-    queryKey: key,
-    queryFn: () => got<MadeReport[]>(client.GET("/api/jobs/{job_id}/reports", path)),
-    refetchInterval: (query) => (query.state.data?.some((one) => one.state === "waiting") ? ASK_EVERY_MS : false),
-  });
-  const ask = useSingle(
-    useMutation<MadeReport, Error, "pdf" | "zip">({
-      mutationFn: (kind) =>
-        got<MadeReport>(client.POST("/api/jobs/{job_id}/reports", { ...path, body: { kind, language } })),
-      onSuccess: () => queries.invalidateQueries({ queryKey: key }),
-    }),
-  );
+  const ask = useMakeReport(job);
   const stage: Stage = job.runs.some((run) => run.stage === "closed" && run.result) ? "closed" : "inspect";
-  const lines = [...(made.data ?? [])].reverse().slice(0, 6);
   return (
     <Box component="section" aria-label="Reports" sx={{ my: 2 }}>
       <Typography variant="h2">Reports</Typography>
@@ -181,7 +162,7 @@ export function Reports({ job }: { job: Job }) {
           variant="outlined"
           disabled={ask.isPending}
           onClick={() => {
-            ask.mutate("pdf");
+            ask.mutate({ kind: "pdf", language });
           }}
         >
           Make the report (PDF)
@@ -189,53 +170,14 @@ export function Reports({ job }: { job: Job }) {
         <Button
           disabled={ask.isPending}
           onClick={() => {
-            ask.mutate("zip");
+            ask.mutate({ kind: "zip", language });
           }}
         >
           With all photos (ZIP)
         </Button>
       </Box>
-      {lines.map((one) => (
-        <Box
-          key={one.id}
-          role="status"
-          sx={{
-            display: "flex",
-            flexWrap: "wrap",
-            gap: 1,
-            alignItems: "center",
-            py: 0.5,
-            borderTop: 1,
-            borderColor: "divider",
-          }}
-        >
-          <Typography variant="body2" sx={{ flex: "1 1 200px" }}>
-            {one.kind.toUpperCase()}, {languages.data?.find((told) => told.id === one.language)?.name ?? one.language},{" "}
-            {when(one.made_at)}
-            {one.handed_over ? ", as handed over" : ""}
-            {one.state === "made" ? `, ${sizeWords(one.size_bytes)}` : ""}
-          </Typography>
-          {one.state === "made" && (
-            <Button size="small" component="a" href={`/api/reports/${one.id}/file`} download>
-              Save
-            </Button>
-          )}
-          {one.state === "waiting" && (
-            <LinearProgress
-              aria-label="The report is being made"
-              variant={one.of ? "determinate" : "indeterminate"}
-              value={one.of ? (100 * one.rows) / one.of : undefined}
-              sx={{ width: 140 }}
-            />
-          )}
-          {one.state === "failed" && (
-            <Typography variant="body2" color="error" sx={{ flexBasis: "100%" }}>
-              {one.problem}
-            </Typography>
-          )}
-        </Box>
-      ))}
-      <ErrorNote error={made.error ?? ask.error} />
+      <ReportLines job={job} kinds={["pdf", "zip"]} />
+      <ErrorNote error={ask.error} />
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 1 }}>
         <Button component="a" href={`/api/jobs/${job.id}/owner.html?language=${language}`} download>
           Owner's page

@@ -1,16 +1,19 @@
-// A new panel whose touch fails: rework, return or buy another, and what was decided.
+// A new panel that fails its dry fit: rework, return or buy another, and what was decided.
 
 import { Box, Button, Typography } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { client, got, type ChoiceOut, type Job } from "../api/client";
 import { useJobChange } from "../api/job";
+import { ReportLines, useMakeReport } from "../handover/ReportLines";
 import { ErrorNote } from "../parts/notes";
 import { currentTouch } from "./current";
 
 const WAYS: Record<string, string> = { rework: "rework", return: "return", rebuy: "buy another" };
 
 export function TouchChoice({ job }: { job: Job }) {
-  const failed = currentTouch(job, "dry_fit")?.result?.verdict === "fail";
+  const picture = job.runs.find((run) => run.stage === "dry_fit")?.result?.verdict.result;
+  const failed = currentTouch(job, "dry_fit")?.result?.verdict === "fail" || picture === "fail";
+  const claim = useMakeReport(job);
   const told = useQuery({
     queryKey: ["job", job.id, "touch-choice", job.version],
     enabled: failed,
@@ -26,9 +29,7 @@ export function TouchChoice({ job }: { job: Job }) {
   if (!choice)
     return (
       <Typography sx={{ my: 1 }}>
-        {told.data
-          ? "The touch of the new panel fails. Choose its offer at Match, and the ways out are weighed here."
-          : ""}
+        {told.data ? "The new panel fails. Choose its offer at Match, and the ways out are weighed here." : ""}
       </Typography>
     );
   const last = told.data?.decided.at(-1);
@@ -38,7 +39,7 @@ export function TouchChoice({ job }: { job: Job }) {
       aria-label="Ways out"
       sx={{ border: 1, borderColor: "divider", borderRadius: 1, p: 1.5, my: 1.5 }}
     >
-      <Typography variant="h2">The touch of the new panel fails</Typography>
+      <Typography variant="h2">The {told.data?.fails || "touch"} of the new panel fails</Typography>
       <Typography variant="body2" color="textSecondary" sx={{ mb: 1 }}>
         {choice.text}
       </Typography>
@@ -84,7 +85,18 @@ export function TouchChoice({ job }: { job: Job }) {
           Decided last: {WAYS[last] ?? last}. It is in the record.
         </Typography>
       )}
-      <ErrorNote error={decide.error} />
+      <Box sx={{ mt: 1 }}>
+        <Button
+          size="small"
+          onClick={() => {
+            claim.mutate({ kind: "claim", language: "" });
+          }}
+        >
+          Claim packet for the supplier (ZIP)
+        </Button>
+        <ReportLines job={job} kinds={["claim"]} />
+      </Box>
+      <ErrorNote error={decide.error ?? claim.error} />
     </Box>
   );
 }
