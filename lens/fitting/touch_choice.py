@@ -147,8 +147,10 @@ def _weighed(
             mended=round(1 - dud, 2),
             text=f"{buy.price + buy.shipping:.2f} with shipping, {buy.delivery_days} days.{refunded}",
         )
-    # a panel that was worked on is seldom taken back, so the next one is bought at its price
+    # a panel that was worked on is seldom taken back, so the next one is bought at its price; one that was only seated anew goes back as before
     after = again or back
+    if keeps_return and again is not None:
+        after = min((back, again), key=lambda one: one.cost + one.days * day)
     forfeited = bought.price if returnable and not keeps_return else 0.0
     rework = Option(
         way="rework",
