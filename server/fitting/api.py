@@ -15,7 +15,8 @@ from server.fitting import actions, following, notes, places
 from server.fitting.following import follow_newer, procedure_of
 from server.fitting.models import GatePassed
 from server.fitting.own import fork_at_bench
-from server.fitting.state import ClockOut, FitState, clock_out, fit_state
+from server.fitting.shapes import ClockOut, FitState
+from server.fitting.state import clock_out, fit_state
 from server.jobs.models import Job
 
 router = Router(tags=["fitting"])

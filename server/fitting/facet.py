@@ -5,7 +5,8 @@ from lens.progress import StationTold, stations
 from lens.steps import applies
 from server.fitting.actions import log_of, rows_of, unaccounted_of
 from server.fitting.following import procedure_of
-from server.fitting.state import FitState, fit_state
+from server.fitting.shapes import FitState
+from server.fitting.state import fit_state
 from server.jobs.facets import Facet
 from server.verdicts.look import JobLook
 
