@@ -4,20 +4,27 @@ import csv
 import datetime as dt
 import io
 import json
+import time
 from typing import Any
+from urllib.parse import quote
 
 import numpy as np
 from django.test import TestCase
 
+from lens.reporting import owner_texts
 from lens.simulate import DeviceFault
+from server.bench.summaries import refresh_stale
 from server.common.dates import months_later
+from server.fitting.models import GatePassed
+from server.handchecks.models import HandCheck
 from server.inspections.models import Run
 from server.jobs.models import Entry, Job
 from server.parts.models import Device
-from server.proving.verdict import functions_of
+from server.proving.verdict import functions_of, verdict_of
 from server.reports.pdf import report_html
 from server.reports.ticket import ticket_html
-from tests.server.helpers import DEAD, Bench, InspectionCase, fixed, person, photo, work
+from server.verdicts.look import JobLook
+from tests.server.helpers import DEAD, JOB, Bench, InspectionCase, fixed, person, photo, work
 
 
 class Functions(TestCase):
@@ -191,3 +198,79 @@ class Worthless(TestCase):
         self.assertIn("Plug it in", aside)
         self.assertEqual(counts, "")
         self.assertNotEqual(flat, dim)
+
+
+class OneVerdict(InspectionCase):
+    """No screen and no file says another verdict than the others: 200 made-up jobs, every place that shows one."""
+
+    JOBS, PRINTED = 200, 12
+
+    def stored(self) -> dict[str, Any]:
+        self.bench.send(self.run.pk, photo(self.run, "white", ()), "w")
+        work()
+        told = Run.objects.get(pk=self.run.pk).result
+        assert told is not None
+        return dict(told)
+
+    def made_up(self, rng: np.random.Generator, whole: dict[str, Any], user: Any) -> Job:
+        device = str(rng.choice(["clamshell", "handset"]))
+        build = {"clamshell": "ears", "handset": "phone_front"}[device] if rng.random() < 0.8 else ""
+        job = Job.objects.create(**{**JOB, "profile": "class-II", "device_type": device, "build": build}, created_by=user)
+        for stage in ("inspect", "dry_fit", "closed", "recheck"):
+            if rng.random() < 0.6:
+                result = str(rng.choice(["pass", "fail", "not_proven"]))
+                verdict = {**whole["verdict"], "result": result, "criteria": []}
+                told: dict[str, Any] = {"battery_percent": int(rng.integers(0, 30)), "mains": bool(rng.random() < 0.5)}
+                told |= {"room": str(rng.choice(["dark", "bright"]))} if rng.random() < 0.5 else {}
+                Run.objects.create(job=job, stage=stage, result={**whole, "verdict": verdict}, conditions=told)
+        if build and rng.random() < 0.7:
+            done = ("make_safe", "plug", "panel_in") if device == "clamshell" else ("make_safe", "edge_screws")
+            for gate in done:
+                GatePassed.objects.create(job=job, gate=gate, by=user)
+            for name in ("camera", "hinges", "earpiece"):
+                if rng.random() < 0.5:
+                    outcome = str(rng.choice(["good", "faulty", "was_so", "not_tested"]))
+                    HandCheck.objects.create(
+                        job=job, stage="closed", what="function", name=name, outcome=outcome, by=user
+                    )
+        return job
+
+    def test_every_place_says_the_same(self) -> None:
+        rng, whole, user = np.random.default_rng(22), self.stored(), self.bench.user
+        Job.objects.update(title="The one that was photographed")
+        jobs = [self.made_up(rng, whole, user) for _ in range(self.JOBS)]
+        refresh_stale(10 * self.JOBS)  # as workers do beside the lists, some at a time
+        listed: dict[int, str | None] = {}
+        query = "/jobs?limit=100"
+        while True:
+            page = self.bench.ok("GET", query)
+            listed |= {one["id"]: one["verdict"] for one in page["jobs"]}
+            if not page["after"]:
+                break
+            query = f"/jobs?limit=100&after={quote(page['after'])}"
+        seen: set[str] = set()
+        began = time.monotonic()
+        verdicts = {job.pk: verdict_of(JobLook.at(job.pk)) for job in jobs}
+        print(
+            f"figure: a job's verdict joined in {1e3 * (time.monotonic() - began) / len(jobs):.1f} ms, reading it included"
+        )
+        for number, job in enumerate(jobs):
+            wanted = verdicts[job.pk]
+            seen.add(wanted.result)
+            head = self.bench.call("GET", f"/jobs/{job.pk}")[1]
+            self.assertEqual(head["verdict"]["result"], wanted.result)
+            prove = next(one for one in head["stations"] if one["id"] == "prove")["state"]
+            shown = {"pass": "done", "fail": "failed", "not_proven": "not_proven"}[wanted.result]
+            self.assertEqual(prove, shown if wanted.measured else "open", job.pk)
+            self.assertEqual(listed[job.pk], wanted.result if wanted.measured else None)
+            if number >= self.PRINTED:
+                continue
+            report = json.loads(self.bench.client.get(f"/api/jobs/{job.pk}/report.json").content)
+            self.assertEqual(report["verdict"], wanted.model_dump(mode="json"))
+            table = self.bench.client.get(f"/api/jobs/{job.pk}/findings.csv?stage=closed").content.decode()
+            self.assertTrue(all(line.endswith(f",{wanted.result}") for line in table.splitlines()[1:]))
+            html = report_html(job.pk, "en")
+            words = {"pass": "Pass", "fail": "Fail", "not_proven": "Not proven"}[wanted.result]
+            self.assertIn(f'<p class="verdict">{words}</p>', html)
+            self.assertIn(owner_texts()["en"].verdict[wanted.result], html)
+        self.assertEqual(seen, {"pass", "fail", "not_proven"})
