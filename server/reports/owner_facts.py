@@ -125,7 +125,7 @@ def owner_context(look: JobLook, language: str) -> dict[str, Any]:
     pictures = [
         Picture(
             STAGES[stage].title if language == "en" else text.headings["wrong" if stage == "inspect" else "checked"],
-            pane_svg("", look.results[stage], job.panel_width, job.panel_height),
+            pane_svg(job.title, look.results[stage], job.panel_width, job.panel_height),
             _photo(job, stage),
         )
         for stage in ("inspect", final)

@@ -21,7 +21,7 @@ from server.jobs.models import Entry, Job
 from server.parts.models import Offer, PanelModel
 from server.parts.suppliers import supplier_called
 from tests.browser.live import WAIT_MS, Served
-from tests.browser.steps import link, look_by_eye, look_closely, shoot_whole_set, station, take_in, work_to
+from tests.browser.steps import link, look_closely, shoot_whole_set, station, take_in, work_to
 from tests.server.helpers import photo
 
 SPEC = PanelSpec(
@@ -116,10 +116,7 @@ class WholeJob(Served):
             work_to(page, "Dry fit")
             expect(page.get_by_role("button", name="Done: dry fit")).to_be_disabled()
             shoot_whole_set(page)
-            # one set of so small a panel leaves some of it unproven: the gate asks for more, or for a look by eye
-            expect(page.get_by_text("not all of the new panel is proven")).to_be_visible()
-            expect(page.get_by_role("button", name="Done: dry fit")).to_be_disabled()
-            look_by_eye(page)
+            # three photos are enough for the short profile of a dry fit
             expect(page.get_by_role("button", name="Done: dry fit")).to_be_enabled()
             self.assert_accessible(page, "fit")
             page.get_by_role("button", name="Done: dry fit").click()

@@ -53,4 +53,17 @@ describe("the parts of a job", () => {
     expect(queries.getQueryData(["job", 9, "fit"])).toEqual({ way_back: [], steps: [] });
     expect(applyAnswer(queries, 9, { id: 1 })).toBe(false);
   });
+
+  it("is not put back by what was asked for before it", async () => {
+    const queries = new QueryClient();
+    const key = ["job", 11, "buying"];
+    let answerOld: (data: unknown) => void = () => undefined;
+    const old = queries
+      .fetchQuery({ queryKey: key, queryFn: () => new Promise((resolve) => (answerOld = resolve)) })
+      .catch(() => "left");
+    applyAnswer(queries, 11, { ranked: [], promises: ["Friday"] });
+    answerOld({ ranked: [], promises: [] });
+    await old;
+    expect(queries.getQueryData(key)).toEqual({ ranked: [], promises: ["Friday"] });
+  });
 });

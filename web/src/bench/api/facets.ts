@@ -26,11 +26,17 @@ const OWN_FIELD: Readonly<Record<string, string>> = {
   proving: "eye",
 };
 
+/** The answer of a change is newer than whatever was asked for before it: that must not come in over it. */
+function put(queries: QueryClient, id: number, part: string, data: unknown): void {
+  void queries.cancelQueries({ queryKey: ["job", id, part], exact: true });
+  queries.setQueryData(["job", id, part], data);
+}
+
 /** Take over what a change gave back: the head with its facets, or one facet. False where it was neither. */
 export function applyAnswer(queries: QueryClient, id: number, answer: unknown): boolean {
   if (answer === null || typeof answer !== "object") return false;
   const facet = Object.keys(OWN_FIELD).find((name) => (OWN_FIELD[name] ?? "") in answer);
-  if (facet) queries.setQueryData(["job", id, facet], answer);
+  if (facet) put(queries, id, facet, answer);
   if (facet) return true;
   if (!("stations" in answer)) return false;
   const head: Record<string, unknown> = { ...answer };
@@ -38,14 +44,14 @@ export function applyAnswer(queries: QueryClient, id: number, answer: unknown): 
   for (const part of FACETS)
     if (part in head) {
       if (head[part]) {
-        queries.setQueryData(["job", id, part], head[part]);
+        put(queries, id, part, head[part]);
         facets.add(part);
       }
       Reflect.deleteProperty(head, part);
     }
   const known = queries.getQueryData<JobHead>(["job", id, "head"])?.version ?? 0;
   const version = (answer as JobHead).version;
-  if (version >= known) queries.setQueryData(["job", id, "head"], head);
+  if (version >= known) put(queries, id, "head", head);
   brought.set(id, { version, facets });
   return true;
 }
