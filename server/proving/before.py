@@ -7,7 +7,7 @@ import datetime as dt
 import re
 from typing import Literal, NamedTuple
 
-from django.db.models import Q
+from django.db.models import Q, QuerySet
 
 from lens.inspecting import Comparison, compare
 from lens.progress import not_comparable
@@ -39,16 +39,21 @@ def earlier_jobs(job: Job) -> list[Earlier]:
     """Closed jobs of the same device, the latest first."""
     serials = {_plain(one) for one in (job.serial_printed, job.serial_system) if len(_plain(one)) >= 4}
     closed = Job.objects.filter(closed_at__isnull=False, closed_at__lt=job.created_at).exclude(pk=job.pk)
-    closed = closed.select_related("chosen_offer__panel").prefetch_related("runs", "gates").order_by("-closed_at")
     found: list[Earlier] = []
     if serials:
-        named = closed.exclude(serial_printed="", serial_system="")
-        same = [one for one in named[:2000] if {_plain(one.serial_printed), _plain(one.serial_system)} & serials]
-        found = [_earlier(one, "serial") for one in same[:MOST]]
+        # serials are compared as they are read, without spaces and dashes: two short columns of all jobs that have any
+        named = closed.exclude(serial_printed="", serial_system="").order_by("-closed_at")
+        rows = named.values_list("pk", "serial_printed", "serial_system").iterator()
+        same = [pk for pk, printed, system in rows if {_plain(printed), _plain(system)} & serials]
+        found = [_earlier(one, "serial") for one in _whole(closed.filter(pk__in=same[:MOST]))]
     if not found and job.owner.strip() and job.device_id:
-        maybe = closed.filter(Q(owner__iexact=job.owner.strip()) & Q(device_id=job.device_id))
-        found = [_earlier(one, "owner") for one in maybe[:MOST]]
+        maybe = closed.filter(owner__iexact=job.owner.strip(), device_id=job.device_id)
+        found = [_earlier(one, "owner") for one in _whole(maybe)[:MOST]]
     return found
+
+
+def _whole(jobs: QuerySet[Job]) -> QuerySet[Job]:
+    return jobs.select_related("chosen_offer__panel").prefetch_related("runs", "gates").order_by("-closed_at")
 
 
 def _earlier(job: Job, how: Literal["serial", "owner"]) -> Earlier:
