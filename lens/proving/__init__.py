@@ -1,5 +1,6 @@
 """Proving the closed device: the functions that ride on what was touched, and looks by eye where nothing can be measured."""
 
+from lens.proving.closing import closing_hints, no_start_ladder, steps_since
 from lens.proving.eye import ASPECTS, EyeAnswer, aspects_asked, check_aspect, eye_verdict
 from lens.proving.functions import (
     OUTCOMES,
@@ -23,9 +24,12 @@ __all__ = [
     "aspects_asked",
     "check_aspect",
     "check_function",
+    "closing_hints",
     "expected_losses",
     "eye_verdict",
     "functions",
     "functions_asked",
     "functions_told",
+    "no_start_ladder",
+    "steps_since",
 ]

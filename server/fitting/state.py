@@ -113,6 +113,11 @@ def _fasteners(
     return told
 
 
+def fasteners_of(job: Job, procedure: Procedure) -> dict[str, FastenersOut]:
+    """The groups of a job's procedure as they stand, with where their screws sit as best known."""
+    return _fasteners(job, procedure, actions.balance_of(procedure, actions.rows_of(job)), last_time.last_job_of(job))
+
+
 def clock_out(one: Running) -> ClockOut:
     return ClockOut(
         step=one.step,

@@ -5,8 +5,12 @@ from typing import Any
 
 from ninja import Schema
 
+from lens.fitting import POWERED
 from lens.progress import StationTold, stations
-from lens.proving import ASPECTS, AskedFunction, aspects_asked
+from lens.proving import ASPECTS, AskedFunction, aspects_asked, closing_hints, no_start_ladder
+from server.fitting.actions import log_of, rows_of
+from server.fitting.following import procedure_of
+from server.fitting.state import fasteners_of
 from server.handchecks.actions import EYE, FUNCTION, eye_verdict_at
 from server.handchecks.models import HandCheck
 from server.jobs.facets import Facet
@@ -44,8 +48,12 @@ class EyeOut(Schema):
 
 
 class ProvingOut(Schema):
+    """``closing_hints``: which step to undo for what closing brought; ``no_start``: what to try when it does not start any more."""
+
     functions: list[FunctionOut]
     eye: list[EyeOut]
+    closing_hints: list[str] = []
+    no_start: list[str] = []
 
 
 def _answer(row: HandCheck | None) -> HandAnswer | None:
@@ -74,7 +82,16 @@ def proving_state(look: JobLook) -> ProvingOut:
         )
         for stage in JUDGED
     ]
-    return ProvingOut(functions=functions, eye=eye)
+    told = ProvingOut(functions=functions, eye=eye)
+    procedure = procedure_of(job)
+    if procedure is not None:
+        log = [one for one in log_of(procedure, rows_of(job)) if one.step != POWERED]
+        told.no_start = list(no_start_ladder(procedure, log))
+        if look.comparison is not None and look.comparison.new:
+            spots = {name: group.spots for name, group in fasteners_of(job, procedure).items()}
+            size = (job.panel_width, job.panel_height)
+            told.closing_hints = list(closing_hints(procedure, log, look.comparison.new, size, spots))
+    return told
 
 
 def _view(look: JobLook) -> dict[str, Any]:

@@ -2,11 +2,21 @@
 
 from unittest import TestCase
 
-from lens.fitting import parts
+from lens.fitting import PlacedFastener, get_procedure, parts
 from lens.progress import Seen, has_touch, job_verdict, not_comparable, stage_verdict
-from lens.proving import EyeAnswer, FunctionAnswer, eye_verdict, functions, functions_asked, functions_told
+from lens.proving import (
+    EyeAnswer,
+    FunctionAnswer,
+    closing_hints,
+    eye_verdict,
+    functions,
+    functions_asked,
+    functions_told,
+    no_start_ladder,
+)
 from lens.proving.functions import CARRIED_AS
-from lens.records import StageConditions
+from lens.records import Finding, StageConditions
+from lens.steps import Done
 
 PASS, FAIL, OPEN = (
     Seen("pass", "class-II", "pass"),
@@ -148,3 +158,48 @@ class Functions(TestCase):
         self.assertEqual(look(picture="good", light="good", touch="cannot_tell"), "not_proven")
         self.assertEqual(look(picture="good", light="good", touch="good"), "seen")
         self.assertEqual(look(picture="good", light="bad"), "fail")
+
+
+class AfterClosing(TestCase):
+    PANEL = (1920, 1080)
+
+    def hints(self, kind: str, x: float, y: float, *done: str) -> tuple[str, ...]:
+        ears = get_procedure("ears")
+        log = [Done(step=one, choice=next(iter(ears.graph.by_id[one].choices), None)) for one in done]
+        found = Finding.model_validate(
+            {"kind": kind, "x": x, "y": y, "w": 60, "h": 60, "contrast": -0.1, "confidence": 0.9}
+        )
+        spots = {
+            "front": [
+                PlacedFastener(x=0.05, y=0.05),
+                PlacedFastener(x=0.05, y=0.95),
+                PlacedFastener(x=0.5, y=0.5, hole="inner"),
+            ]
+        }
+        return closing_hints(ears, log, [found], self.PANEL, spots)
+
+    def test_a_mark_at_a_screw_names_the_screw_and_its_step(self) -> None:
+        told = self.hints(
+            "pressure_mark", 130, 1020, "make_safe", "plug", "dry_fit", "make_safe", "panel_in", "bezel_on"
+        )
+        self.assertIn("screw 2 of 'Front screws'", told[0])
+        self.assertIn("'Front screws in'", told[0])
+
+    def test_a_mark_elsewhere_names_the_steps_from_the_end(self) -> None:
+        # nothing was screwed since the dry fit, a look-alike hole holds no screw, and the middle is far from any
+        for x, y, done in ((130, 1020, ("dry_fit", "bezel_on")), (960, 540, ("dry_fit", "panel_in", "bezel_on"))):
+            told = self.hints("mura", x, y, *done)
+            self.assertIn("at no screw", told[0])
+            self.assertIn("'Bezel on'", told[0])
+
+    def test_what_comes_by_the_cable_is_looked_for_at_the_plug(self) -> None:
+        self.assertIn("cable", self.hints("line", 130, 1020, "dry_fit", "panel_in")[0])
+        self.assertEqual(self.hints("dead_pixel", 130, 1020, "dry_fit", "panel_in"), ())
+
+    def test_a_rebuild_that_ran_at_its_dry_fit_has_a_ladder(self) -> None:
+        phone = get_procedure("phone_front")
+        self.assertEqual(no_start_ladder(phone, [Done(step="tray")]), ())
+        told = no_start_ladder(phone, [Done(step="plug"), Done(step="dry_fit"), Done(step="plates_on")])
+        self.assertIn("Charger", told[0])
+        self.assertIn("Plugs on, plates on", " ".join(told))
+        self.assertIn("it ran so", told[-1])

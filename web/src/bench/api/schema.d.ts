@@ -6110,12 +6110,25 @@ export interface components {
              */
             at: string;
         };
-        /** ProvingOut */
+        /**
+         * ProvingOut
+         * @description ``closing_hints``: which step to undo for what closing brought; ``no_start``: what to try when it does not start any more.
+         */
         ProvingOut: {
             /** Functions */
             functions: components["schemas"]["FunctionOut"][];
             /** Eye */
             eye: components["schemas"]["EyeOut"][];
+            /**
+             * Closing Hints
+             * @default []
+             */
+            closing_hints: string[];
+            /**
+             * No Start
+             * @default []
+             */
+            no_start: string[];
         };
         /**
          * Today

@@ -17,7 +17,7 @@ const TITLES: Record<string, string> = {
   not_proven: "Not proven",
 };
 
-function Compared({ job }: { job: Job }) {
+function Compared({ job, hints }: { job: Job; hints: readonly string[] }) {
   const dry = job.runs.find((run) => run.stage === "dry_fit")?.result;
   const closed = job.runs.find((run) => run.stage === "closed")?.result;
   const change = job.comparison;
@@ -37,6 +37,11 @@ function Compared({ job }: { job: Job }) {
         </Typography>
       </Box>
       <Typography sx={{ my: 1 }}>{change.text}</Typography>
+      {hints.map((words) => (
+        <Typography key={words} sx={{ mb: 0.5 }}>
+          {words}
+        </Typography>
+      ))}
       <Typography variant="body2">
         {change.new.length} new, {change.gone.length} gone, {change.same.length} the same
         {change.unclear.length > 0 ? `, ${change.unclear.length} cannot be told` : ""}.
@@ -56,7 +61,8 @@ function Compared({ job }: { job: Job }) {
 }
 
 export function Prove({ job }: { job: Job }) {
-  const touched = (useProving(job.id).data?.functions.length ?? 0) > 0;
+  const proving = useProving(job.id).data;
+  const touched = (proving?.functions.length ?? 0) > 0;
   return (
     <>
       <Typography sx={{ mb: 1.5 }}>
@@ -64,7 +70,21 @@ export function Prove({ job }: { job: Job }) {
       </Typography>
       <WholeVerdict job={job} />
       <Retests job={job} />
-      <Compared job={job} />
+      <Compared job={job} hints={proving?.closing_hints ?? []} />
+      {(proving?.no_start.length ?? 0) > 0 && !job.closed_at && (
+        <Box component="details" sx={{ mb: 1 }}>
+          <Box component="summary" sx={{ cursor: "pointer", minHeight: 44, display: "flex", alignItems: "center" }}>
+            It does not start any more
+          </Box>
+          <Box component="ol" sx={{ pl: 2.5, my: 0 }}>
+            {proving?.no_start.map((words) => (
+              <li key={words}>
+                <Typography>{words}</Typography>
+              </li>
+            ))}
+          </Box>
+        </Box>
+      )}
       <LookByEye job={job} stage="closed" />
       <StageBench job={job} stage="closed" functions={touched ? <Functions job={job} /> : undefined} />
     </>
