@@ -7,9 +7,9 @@ from ninja import Schema
 
 from lens.fitting import POWERED
 from lens.progress import StationTold, stations
-from lens.proving import ASPECTS, AskedFunction, aspects_asked, closing_hints, no_start_ladder
+from lens.proving import ASPECTS, AskedFunction, aspects_asked, closing_hints, expected_losses, no_start_ladder
 from server.fitting.actions import log_of, rows_of
-from server.fitting.following import procedure_of
+from server.fitting.following import base_build, procedure_of
 from server.fitting.state import fasteners_of
 from server.handchecks.actions import EYE, FUNCTION, eye_verdict_at
 from server.handchecks.models import HandCheck
@@ -48,10 +48,11 @@ class EyeOut(Schema):
 
 
 class ProvingOut(Schema):
-    """``closing_hints``: which step to undo for what closing brought; ``no_start``: what to try when it does not start any more."""
+    """``losses``: what the chosen display is likely to cost, to be told before the owner says yes; ``closing_hints``: which step to undo for what closing brought; ``no_start``: what to try when it does not start any more."""
 
     functions: list[FunctionOut]
     eye: list[EyeOut]
+    losses: list[str] = []
     closing_hints: list[str] = []
     no_start: list[str] = []
 
@@ -83,6 +84,8 @@ def proving_state(look: JobLook) -> ProvingOut:
         for stage in JUDGED
     ]
     told = ProvingOut(functions=functions, eye=eye)
+    if job.chosen_offer is not None:
+        told.losses = list(expected_losses(base_build(job), job.chosen_offer.grade or None))
     procedure = procedure_of(job)
     if procedure is not None:
         log = [one for one in log_of(procedure, rows_of(job)) if one.step != POWERED]

@@ -19,7 +19,8 @@ from server.fitting.models import GatePassed
 from server.handchecks.models import HandCheck
 from server.inspections.models import Run
 from server.jobs.models import Entry, Job
-from server.parts.models import Device
+from server.parts.models import Device, Offer, PanelModel
+from server.parts.suppliers import supplier_called
 from server.proving.verdict import functions_of, verdict_of
 from server.reports.pdf import report_html
 from server.reports.ticket import ticket_html
@@ -278,3 +279,20 @@ class OneVerdict(InspectionCase):
             self.assertIn(f'<p class="verdict">{words}</p>', html)
             self.assertIn(owner_texts()["en"].verdict[wanted.result], html)
         self.assertEqual(seen, {"pass", "fail", "not_proven"})
+
+
+class Losses(TestCase):
+    def test_what_the_chosen_grade_costs_is_told_before_the_order(self) -> None:
+        bench = Bench(person("tech"))
+        job = bench.new_job(device_type="handset", build="phone_front")
+        path = f"/jobs/{job['id']}/proving"
+        self.assertEqual(bench.ok("GET", path)["losses"], [])
+        panel = PanelModel.objects.create(name="K-1", maker="M", spec={})
+        terms = {"price": 40, "shipping": 5, "delivery_days": 2, "warranty_months": 12, "doa_days": 14}
+        offer = Offer.objects.create(panel=panel, supplier=supplier_called("S"), grade="copy", **terms)
+        Job.objects.update(chosen_offer=offer)
+        told = " ".join(bench.ok("GET", path)["losses"])
+        self.assertIn("Colours follow the room's light", told)
+        self.assertIn("Fingerprint reader", told)
+        Offer.objects.update(grade="new_original")
+        self.assertEqual(bench.ok("GET", path)["losses"], [])

@@ -6112,13 +6112,18 @@ export interface components {
         };
         /**
          * ProvingOut
-         * @description ``closing_hints``: which step to undo for what closing brought; ``no_start``: what to try when it does not start any more.
+         * @description ``losses``: what the chosen display is likely to cost, to be told before the owner says yes; ``closing_hints``: which step to undo for what closing brought; ``no_start``: what to try when it does not start any more.
          */
         ProvingOut: {
             /** Functions */
             functions: components["schemas"]["FunctionOut"][];
             /** Eye */
             eye: components["schemas"]["EyeOut"][];
+            /**
+             * Losses
+             * @default []
+             */
+            losses: string[];
             /**
              * Closing Hints
              * @default []

@@ -1,9 +1,9 @@
 // Match: which panel is in the device, which offer goes in its place, what the owner is told, what was ordered.
 
 import { Autocomplete, Box, TextField, Typography } from "@mui/material";
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import type { Job, Panel } from "../api/client";
+import { client, got, type Job, type Panel, type Proving } from "../api/client";
 import { useShop } from "../api/hooks";
 import { useKeys } from "../keys/useKeys";
 import { Empty, ErrorNote, Key, Waiting } from "../parts/notes";
@@ -21,6 +21,26 @@ const SCHOOLS = {
 } as const;
 
 const FOLD = { cursor: "pointer", minHeight: 44, display: "flex", alignItems: "center" } as const;
+
+/** Functions that a display of this grade is likely to cost: told before the owner says yes. */
+function Losses({ job, chosenId }: { job: Job; chosenId: number }) {
+  const losses = useQuery({
+    // a facet of its own, which hangs on the offer
+    queryKey: ["job", job.id, "proving", chosenId],
+    queryFn: () => got<Proving>(client.GET("/api/jobs/{job_id}/proving", { params: { path: { job_id: job.id } } })),
+  }).data?.losses;
+  if (!losses?.length) return null;
+  return (
+    <Box component="section" aria-label="To tell the owner before the order" sx={{ my: 1 }}>
+      <Typography sx={{ fontWeight: 600 }}>Tell the owner before the order</Typography>
+      {losses.map((words) => (
+        <Typography key={words} variant="body2">
+          {words}
+        </Typography>
+      ))}
+    </Box>
+  );
+}
 
 export function Match({ job }: { job: Job }) {
   const queries = useQueryClient();
@@ -115,6 +135,7 @@ export function Match({ job }: { job: Job }) {
       <Box role="list" aria-label="Offers that may fit" sx={{ mt: 0.5 }}>
         {shown.map(row)}
       </Box>
+      {chosenId !== null && <Losses job={job} chosenId={chosenId} />}
       {folded.length > 0 && (
         <Box component="details" sx={{ borderTop: 1, borderColor: "divider" }}>
           <Box component="summary" sx={FOLD}>
