@@ -48,7 +48,8 @@ class EyeOut(Schema):
 
 
 class ProvingOut(Schema):
-    """``losses``: what the chosen display is likely to cost, to be told before the owner says yes; ``closing_hints``: which step to undo for what closing brought; ``no_start``: what to try when it does not start any more."""
+    """``losses``: what the chosen display is likely to cost, to be told before the owner says yes; ``closing_hints``: which step to undo for what
+    closing brought; ``no_start``: what to try when it does not start any more."""
 
     functions: list[FunctionOut]
     eye: list[EyeOut]

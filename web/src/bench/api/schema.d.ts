@@ -6112,7 +6112,8 @@ export interface components {
         };
         /**
          * ProvingOut
-         * @description ``losses``: what the chosen display is likely to cost, to be told before the owner says yes; ``closing_hints``: which step to undo for what closing brought; ``no_start``: what to try when it does not start any more.
+         * @description ``losses``: what the chosen display is likely to cost, to be told before the owner says yes; ``closing_hints``: which step to undo for what
+         *     closing brought; ``no_start``: what to try when it does not start any more.
          */
         ProvingOut: {
             /** Functions */
