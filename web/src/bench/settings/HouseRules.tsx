@@ -31,8 +31,25 @@ export function HouseRules() {
       </Typography>
       <ErrorNote error={set.error} />
       {rules.data.map((rule) => (
-        <Box key={rule.id} component="section" aria-label={rule.title} sx={{ mt: 3 }}>
-          <Typography variant="h2">{rule.title}</Typography>
+        <Box key={rule.id} component="details" sx={{ borderTop: 1, borderColor: "divider" }} aria-label={rule.title}>
+          <Box
+            component="summary"
+            sx={{
+              cursor: "pointer",
+              minHeight: 44,
+              display: "flex",
+              flexWrap: "wrap",
+              columnGap: 1,
+              alignItems: "center",
+            }}
+          >
+            <Typography component="h2" sx={{ fontWeight: 600 }}>
+              {rule.title}
+            </Typography>
+            <Typography color="textSecondary">
+              {rule.schools.find((school) => school.id === rule.chosen)?.title}
+            </Typography>
+          </Box>
           <Typography variant="body2" color="textSecondary">
             {rule.about}{" "}
             {rule.changed_by
