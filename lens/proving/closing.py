@@ -3,7 +3,7 @@
 import math
 from collections.abc import Mapping, Sequence
 
-from lens.fitting import PlacedFastener, Procedure
+from lens.fitting import ISOLATED, PlacedFastener, Procedure
 from lens.records import Finding
 from lens.steps import Done
 
@@ -84,7 +84,10 @@ def _under(
         group = procedure.fasteners[nearest[1]].title if nearest[1] in procedure.fasteners else nearest[1]
         step = known[put_in[nearest[1]]].title
         return f"The {name} lies at screw {nearest[2]} of '{group}': loosen that one first, undo '{step}'."
-    steps = ", ".join(f"'{known[one].title}'" for one in reversed(since[-3:]))
+    built = [
+        one for one in since if ISOLATED not in (*known[one].ends, *known[one].sets)
+    ]  # a start closes nothing, nor does making safe
+    steps = ", ".join(f"'{known[one].title}'" for one in reversed(built[-3:]))
     return f"The {name} lies at no screw: something presses from behind. Undo from the end: {steps or 'the closing'}."
 
 

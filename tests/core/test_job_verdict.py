@@ -191,6 +191,7 @@ class AfterClosing(TestCase):
             told = self.hints("mura", x, y, *done)
             self.assertIn("at no screw", told[0])
             self.assertIn("'Bezel on'", told[0])
+        self.assertNotIn("start", self.hints("mura", 960, 540, "dry_fit", "make_safe", "bezel_on", "power_on")[0])
 
     def test_what_comes_by_the_cable_is_looked_for_at_the_plug(self) -> None:
         self.assertIn("cable", self.hints("line", 130, 1020, "dry_fit", "panel_in")[0])
