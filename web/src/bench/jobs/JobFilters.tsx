@@ -76,7 +76,9 @@ export function FindField({ params, onParams }: Props) {
   const [text, setText] = useState(params.get("q") ?? "");
   useEffect(() => {
     const timer = setTimeout(() => {
-      if (text.trim() !== (params.get("q") ?? "")) onParams(withChoice(params, "q", text.trim()));
+      // from the address as it is now: a filter that was pressed a moment ago may not be drawn yet, and must not be lost
+      const now = new URLSearchParams(window.location.search);
+      if (text.trim() !== (now.get("q") ?? "")) onParams(withChoice(now, "q", text.trim()));
     }, WORDS_MS);
     return () => {
       clearTimeout(timer);
