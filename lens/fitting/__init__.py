@@ -18,7 +18,6 @@ from lens.fitting.details import (
 )
 from lens.fitting.estimates import Estimate, estimate_of, look_inside_minutes, minutes_of
 from lens.fitting.fastening import (
-    ACCOUNTED,
     STATE_WORDS,
     Balance,
     FastenerNote,
@@ -45,10 +44,18 @@ from lens.fitting.procedures import (
     with_power,
 )
 from lens.fitting.sub import subs_for, with_sub, without_subs
-from lens.fitting.touch_choice import RULE as TOUCH_RULE, OfferTerms, School, TouchChoice, picture_choice, touch_choice
+from lens.fitting.touch_choice import (
+    RULE as TOUCH_RULE,
+    OfferTerms,
+    School,
+    TouchChoice,
+    SIGNAL_KINDS,
+    picture_choice,
+    touch_choice,
+)
 
 __all__ = [
-    "ACCOUNTED",
+    "SIGNAL_KINDS",
     "STATE_WORDS",
     "Balance",
     "FastenerNote",

@@ -22,7 +22,6 @@ STATE_WORDS: Mapping[FastenerState, str] = {
     "lost_inside": "lost inside",
     "left_out": "left out",
 }
-ACCOUNTED: tuple[FastenerState, ...] = ("replaced", "lost", "lost_inside", "left_out")
 
 
 class FastenerNote(Record):

@@ -2,6 +2,7 @@
 
 from lens.errors import BadInput
 from lens.fitting.fit_step import FitStep
+from lens.fitting.gates import OWN
 from lens.fitting.procedures import Procedure, get_procedure, procedures
 from lens.tables import not_known
 
@@ -16,8 +17,8 @@ def subs_for(procedure: Procedure) -> tuple[Procedure, ...]:
     return tuple(
         one
         for one in procedures().values()
-        if set(procedure.devices) & set(one.devices)
-        and one.part_of
+        if one.part_of
+        and (procedure.id in one.part_of or (OWN.fullmatch(procedure.id) and set(procedure.devices) & set(one.devices)))
         and one.id not in procedure.subs
         and all(name in known for name in SHARED)
     )

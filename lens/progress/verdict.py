@@ -16,7 +16,7 @@ from lens.records.verdict import Outcome
 WITH_TOUCH = ("handset", "tablet")
 FINAL_STAGES = ("recheck", "closed")  # the latest first
 WORDS: dict[Outcome, str] = {"pass": "passes", "fail": "fails", "not_proven": "not proven"}
-Part = Literal["picture", "touch", "closing", "touch_change", "functions", "clocks"]
+Part = Literal["picture", "touch", "closing", "touch_change", "functions", "eye"]
 Grade = Literal["measured", "seen", "told"]
 Change = Literal["unchanged", "changed", "not_proven", "better", "worse"]
 OF_CHANGE: dict[Change, Outcome] = {

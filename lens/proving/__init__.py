@@ -1,6 +1,6 @@
 """Proving the closed device: the functions that ride on what was touched, and looks by eye where nothing can be measured."""
 
-from lens.proving.closing import closing_hints, no_start_ladder, steps_since
+from lens.proving.closing import closing_hints, no_start_ladder
 from lens.proving.eye import ASPECTS, EyeAnswer, aspects_asked, check_aspect, eye_verdict
 from lens.proving.functions import (
     OUTCOMES,
@@ -31,5 +31,4 @@ __all__ = [
     "functions_asked",
     "functions_told",
     "no_start_ladder",
-    "steps_since",
 ]

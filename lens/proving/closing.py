@@ -3,13 +3,12 @@
 import math
 from collections.abc import Mapping, Sequence
 
-from lens.fitting import ISOLATED, PlacedFastener, Procedure
+from lens.fitting import ISOLATED, SIGNAL_KINDS, PlacedFastener, Procedure
 from lens.records import Finding
 from lens.steps import Done
 
 UNDER_SHARE = 0.06  # of the panel's width: a screw's head presses about a finger's breadth (common practice)
 PRESSED = frozenset({"pressure_mark", "mura", "dark_zone", "bright_zone", "bleed", "discoloration"})
-SIGNAL = frozenset({"line", "band", "artifact", "flicker", "no_light"})
 # a rebuild that ran at its dry fit and does not start (common practice): what is cheapest and likeliest first
 NO_START = (
     "Charger in, wait a minute, hold the button for fifteen seconds, try again.",
@@ -49,7 +48,7 @@ def closing_hints(
     told = []
     for finding in new:
         name = finding.kind.replace("_", " ")
-        if finding.kind in SIGNAL:
+        if finding.kind in SIGNAL_KINDS:
             plug = next((known[one].title for one in since if "plug" in known[one].title.lower()), "")
             told.append(
                 f"The {name} comes by the cable: look at the plug and at what was laid over the cable"
@@ -84,9 +83,8 @@ def _under(
         group = procedure.fasteners[nearest[1]].title if nearest[1] in procedure.fasteners else nearest[1]
         step = known[put_in[nearest[1]]].title
         return f"The {name} lies at screw {nearest[2]} of '{group}': loosen that one first, undo '{step}'."
-    built = [
-        one for one in since if ISOLATED not in (*known[one].ends, *known[one].sets)
-    ]  # a start closes nothing, nor does making safe
+    # a start closes nothing, nor does making safe
+    built = [one for one in since if ISOLATED not in (*known[one].ends, *known[one].sets)]
     steps = ", ".join(f"'{known[one].title}'" for one in reversed(built[-3:]))
     return f"The {name} lies at no screw: something presses from behind. Undo from the end: {steps or 'the closing'}."
 

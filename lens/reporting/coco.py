@@ -1,30 +1,20 @@
 """Findings as COCO annotations (the published 'Common Objects in Context' fields: images, categories, annotations with bbox [x, y, w, h])."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from typing import Any
 
-from lens.records import KINDS, Finding, PhotoReport
+from lens.records import KINDS, Inspection
 
 
-def coco(
-    photos: Sequence[tuple[int, str, PhotoReport | None, tuple[int, int]]], panel: Mapping[str, Sequence[Finding]]
-) -> dict[str, Any]:
-    """One document for a job.
-
-    Parameters
-    ----------
-    photos : id, file name, report and (width, height) in px of each photo
-    panel : by stage the findings, in panel pixels; each stage is an image of its own, the panel as it was rectified
-    """
+def coco(inspections: Mapping[str, Inspection]) -> dict[str, Any]:
+    """One document for a job. Each stage is an image of its own: the panel as it was rectified, boxes in its pixels."""
     categories = {name: number for number, name in enumerate(KINDS, 1)}
-    images = [
-        {"id": number, "file_name": name, "width": size[0], "height": size[1]} for number, name, _, size in photos
-    ]
+    images: list[dict[str, Any]] = []
     annotations: list[dict[str, Any]] = []
-    for stage, findings in panel.items():
-        image = 1_000_000 + len(images)
-        images.append({"id": image, "file_name": f"{stage}.panel", "width": 0, "height": 0})
-        for finding in findings:
+    for image, (stage, inspection) in enumerate(inspections.items(), 1):
+        size = {"width": inspection.panel.width, "height": inspection.panel.height}
+        images.append({"id": image, "file_name": f"{stage}.panel", **size})
+        for finding in inspection.findings:
             box = [finding.x - finding.w / 2, finding.y - finding.h / 2, finding.w, finding.h]
             annotations.append(
                 {

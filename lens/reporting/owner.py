@@ -159,8 +159,8 @@ def _checked(facts: OwnerFacts, text: OwnerTexts) -> list[str]:
         lines.append(text.lines["picture_pass"])
         if faults:
             lines.append(text.lines["picture_left"].format(faults=faults))
-    elif facts.picture == "fail" and faults:
-        lines.append(text.lines["picture_fail"].format(faults=faults))
+    elif facts.picture == "fail":
+        lines.append(text.lines["picture_fail"].format(faults=faults) if faults else text.lines["picture_fails"])
     elif facts.picture_by_eye:
         lines.append(text.lines["picture_eye"])
     if facts.touch in ("pass", "fail"):
@@ -173,10 +173,14 @@ def _checked(facts: OwnerFacts, text: OwnerTexts) -> list[str]:
 
 def _not_checked(facts: OwnerFacts, text: OwnerTexts) -> list[str]:
     lines = []
-    if facts.picture in (None, "not_proven") and not facts.picture_by_eye:
+    if facts.picture is None and not facts.picture_by_eye:
         lines.append(text.lines["no_picture"])
-    if facts.touch_wanted and facts.touch in (None, "not_proven"):
+    elif facts.picture == "not_proven":
+        lines.append(text.lines["some_picture"])
+    if facts.touch_wanted and facts.touch is None:
         lines.append(text.lines["no_touch"])
+    elif facts.touch == "not_proven":
+        lines.append(text.lines["some_touch"])
     if names := _named(facts, text, "not_tested"):
         lines.append(text.lines["no_functions"].format(list=names))
     return [*lines, *(text.lines["tell"].format(text=one) for one in facts.conditions)]

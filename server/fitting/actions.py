@@ -176,13 +176,13 @@ def parts_to_move(job: Job, procedure: Procedure) -> tuple[str, ...]:
 
 
 def results_by_stage(job: Job) -> dict[str, str]:
-    """The verdict of each stage that was measured, or looked at by eye: 'seen' stands where a measurement proves nothing, never over a failed
-    one."""
+    """The verdict of each stage that was measured, or looked at by eye: what a person sees to be bad stops whatever was measured, and
+    'seen' stands where a measurement proves nothing, never over a failed one."""
     told: dict[str, str] = {stage: verdict.result for stage, verdict in verdicts_by_stage(job).items()}
     touch = touch_wanted(job, seen_of(job))
     for stage in JUDGED:
         by_eye = eye_verdict_at(job, stage, touch)
-        if by_eye in ("seen", "fail") and told.get(stage) in (None, "not_proven"):
+        if by_eye == "fail" or (by_eye == "seen" and told.get(stage) in (None, "not_proven")):
             told[stage] = by_eye
     return told
 

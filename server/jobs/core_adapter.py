@@ -18,7 +18,7 @@ from lens.diagnosis import (
 )
 from lens.inspecting import Witness
 from lens.panel import Panel, make_panel
-from lens.records import Inspection
+from lens.records import Inspection, StageConditions
 from lens.touch import TouchResult
 from server.jobs.meter_actions import nominal_of
 from server.jobs.models import Evidence, Job, RateReset
@@ -33,8 +33,7 @@ OUTSIDE = {"clean": "clean", "same_fault": "same_fault", "partly": "same_fault"}
 
 def set_aside_because(answer: Evidence) -> str:
     """Why an answer does not count under its conditions; empty where it does."""
-    told = answer.conditions
-    return set_aside(answer.check_id, answer.outcome, told.get("mains"), told.get("battery_percent"))
+    return set_aside(answer.check_id, answer.outcome, StageConditions.model_validate(answer.conditions))
 
 
 def evidence_items(

@@ -5,18 +5,16 @@ Every screen, list, gate, report and file shows this one; nothing else joins a v
 
 from django.utils import timezone
 
-from lens.errors import BadInput
 from lens.fitting import ISOLATED, StepNotes, inspection_of, left_words
-from lens.progress import JobVerdict, Told
+from lens.progress import JobVerdict, Told, VerdictPart
 from lens.proving import AskedFunction, functions_asked, functions_told
+from lens.records.verdict import Outcome
 from server.fitting.actions import clocks_of, rows_of
 from server.fitting.following import base_build, procedure_of
-from server.handchecks.actions import function_answers
+from server.handchecks.actions import eye_verdict_at, function_answers
 from server.jobs.models import Job
-from server.verdicts import measured_verdict
+from server.verdicts import measured_verdict, seen_of, touch_wanted
 from server.verdicts.look import JobLook
-
-NEEDED = ("gates__by", "handchecks__by")
 
 
 def functions_of(job: Job) -> tuple[AskedFunction, ...]:
@@ -59,6 +57,22 @@ def passed_without_proof(job: Job) -> list[str]:
     return told
 
 
+def _by_eye(job: Job) -> list[VerdictPart]:
+    """The closed device as looked at by eye: what is bad fails it, whatever was measured; what is good proves no class, and says so."""
+    touch = touch_wanted(job, seen_of(job))
+    found = eye_verdict_at(job, "closed", touch)
+    if found is None:
+        return []
+    text = {
+        "seen": "Looked at by eye: good, not measured.",
+        "fail": "Looked at by eye: not in order.",
+        "not_proven": "Looked at by eye: not all of it could be told.",
+    }[found]
+    # good by eye adds nothing to what was measured, and stands for it nowhere: the missing measurement is told beside it
+    result: Outcome = "fail" if found == "fail" else "pass" if found == "seen" else "not_proven"
+    return [VerdictPart(part="eye", stage="closed", result=result, text=text, grade="seen")]
+
+
 def verdict_of(look: JobLook) -> JobVerdict:
     """The one verdict of a job, reckoned once a request."""
     if "verdict" not in look.kept:
@@ -66,8 +80,7 @@ def verdict_of(look: JobLook) -> JobVerdict:
         told = functions_told(functions_of(job), function_answers(job), "closed")
         clocks = [] if job.closed_at else curing(job)
         conditions = [*told.conditions, *clocks, *passed_without_proof(job)]
-        look.kept["verdict"] = measured_verdict(look, Told(told.parts, told.missing, conditions))
-    verdict = look.kept["verdict"]
-    if not isinstance(verdict, JobVerdict):
-        raise BadInput("This job's verdict cannot be reckoned.", "verdict")
+        parts = [*told.parts, *_by_eye(job)]
+        look.kept["verdict"] = measured_verdict(look, Told(parts, told.missing, conditions))
+    verdict: JobVerdict = look.kept["verdict"]
     return verdict

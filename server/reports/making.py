@@ -17,7 +17,6 @@ from lens.tables import not_known
 from server.accounts.policy import require
 from server.common.queue import MOST_TRIES, PASSING, Work
 from server.inspections import storage
-from server.inspections.core_adapter import report_of
 from server.jobs.actions import Person
 from server.jobs.models import Job
 from server.reports.claim import claim_facts, claim_package
@@ -133,11 +132,5 @@ def _made(report: MadeReport) -> tuple[bytes, str]:
 def _tables(look: JobLook) -> Iterator[tuple[str, bytes]]:
     for stage, result in look.results.items():
         yield f"findings-{stage}.csv", findings_csv(result.findings, {"job": str(look.job.pk), "stage": stage}).encode()
-    photos = [
-        (photo.pk, photo.name, report_of(photo), (0, 0))
-        for run in look.job.runs.all()
-        for photo in run.photos.all()
-        if not photo.removed
-    ]
-    document = coco(photos, {stage: result.findings for stage, result in look.results.items()})
+    document = coco(look.results)
     yield "findings-coco.json", json.dumps(document, indent=1, ensure_ascii=False).encode()

@@ -85,9 +85,9 @@ class Measured(Protocol):
     @property
     def job(self) -> Job: ...
     @property
-    def results(self) -> dict[str, Inspection]: ...
+    def comparison(self) -> Comparison | None: ...
     @property
-    def touched(self) -> dict[str, TouchResult]: ...
+    def touch_comparison(self) -> TouchComparison | None: ...
 
 
 def measured_verdict(look: Measured, told: Told) -> JobVerdict:
@@ -95,9 +95,9 @@ def measured_verdict(look: Measured, told: Told) -> JobVerdict:
     job = look.job
     seen = seen_of(job)
     compared = all(stage in seen and seen[stage].picture for stage in ("dry_fit", "closed"))
-    closing = comparison(job, look.results) if compared else None
+    closing = look.comparison if compared else None
     twice = sum(one.touch is not None for one in seen.values()) > 1
-    change = touch_comparison(look.touched) if twice else None
+    change = look.touch_comparison if twice else None
     return job_verdict(
         seen,
         touch_wanted(job, seen),

@@ -1,6 +1,7 @@
 """A job as one request looks at it: what was measured is read once, whoever asks for it."""
 
 from functools import cached_property
+from typing import Any
 
 from django.http import Http404
 
@@ -21,7 +22,7 @@ class JobLook:
 
     def __init__(self, job: Job) -> None:
         self.job = job
-        self.kept: dict[str, object] = {}  # what apps above reckon once a request
+        self.kept: dict[str, Any] = {}  # what apps above reckon once a request
 
     @classmethod
     def at(cls, job_id: int, *prefetch: str) -> "JobLook":

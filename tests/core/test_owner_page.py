@@ -111,6 +111,13 @@ class Page(TestCase):
         self.assertIn("did not change", self.lines(plain, "done"))
         self.assertEqual(self.lines(OwnerFacts(result="pass"), "care"), "")
 
+    def test_what_was_measured_in_part_is_not_called_unmeasured(self) -> None:
+        part = OwnerFacts(result="not_proven", picture="not_proven", touch="not_proven", touch_wanted=True)
+        self.assertIn("not see every dot", self.lines(part, "not_checked"))
+        self.assertIn("tested everywhere", self.lines(part, "not_checked"))
+        self.assertNotIn("not measured", self.lines(part, "not_checked"))
+        self.assertIn("not in order", self.lines(OwnerFacts(result="fail", picture="fail", after=()), "checked"))
+
     def test_a_claim_that_was_not_so_is_said(self) -> None:
         facts = OwnerFacts(result="pass", before=(), touch_before="pass", said_touch_dead=True)
         self.assertIn("it answered", self.lines(facts, "wrong"))

@@ -8,7 +8,7 @@ import zipfile
 from unittest import TestCase
 
 from lens.errors import BadInput
-from lens.records import KINDS, Finding
+from lens.records import KINDS, Finding, Inspection, PanelSize
 from lens.reporting import closed, coco, new_key, new_pdf_key, packed, public_of, read_pdf_key, signer_of, verify_file
 from lens.reporting.package import MANIFEST, REPORT
 
@@ -41,11 +41,12 @@ def unpacked(data: bytes) -> dict[str, bytes]:
 class Coco(TestCase):
     def test_it_has_the_published_fields(self) -> None:
         """Fields of 'Common Objects in Context' (from memory): images, categories, annotations with bbox x, y, width, height."""
-        told = coco(
-            [(7, "white.jpg", None, (640, 480))], {"closed": [finding("dead_pixel", 10, 20), finding("line", 5, 6)]}
-        )
+        found = (finding("dead_pixel", 10, 20), finding("line", 5, 6))
+        looked = Inspection.model_construct(panel=PanelSize(width=640, height=480), findings=found)
+        told = coco({"inspect": looked, "closed": looked})
         self.assertEqual({"info", "images", "categories", "annotations"}, set(told))
         ids = {one["id"] for one in told["images"]}
+        self.assertEqual({(one["width"], one["height"]) for one in told["images"]}, {(640, 480)})
         self.assertEqual(len(ids), len(told["images"]))
         names = {one["id"]: one["name"] for one in told["categories"]}
         self.assertEqual(set(names.values()), set(KINDS))

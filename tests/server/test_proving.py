@@ -90,6 +90,14 @@ class Functions(TestCase):
             self.bench.call("POST", gates, {"gate": "dry_fit", "notes": notes})[1]["type"], "/problems/gate-inspection"
         )
 
+    def test_what_a_person_sees_to_be_bad_fails_and_good_by_eye_proves_no_class(self) -> None:
+        self.bench.look_by_eye(self.job["id"], "closed")
+        verdict = self.bench.ok("GET", f"/jobs/{self.job['id']}")["verdict"]
+        self.assertEqual((verdict["result"], verdict["parts"][-1]["grade"]), ("not_proven", "seen"))
+        self.assertIn("not measured", verdict["parts"][-1]["text"])
+        self.bench.ok("POST", f"{self.path}/eye/closed", {"aspect": "light", "outcome": "bad"})
+        self.assertEqual(self.bench.ok("GET", f"/jobs/{self.job['id']}")["verdict"]["result"], "fail")
+
     def test_every_place_shows_the_same_verdict(self) -> None:
         self.bench.work_to(self.job["id"], "frame_ready", by_eye=True)
         self.bench.test_functions(self.job["id"])

@@ -2867,7 +2867,7 @@ export interface components {
              * Part
              * @enum {string}
              */
-            part: "picture" | "touch" | "closing" | "touch_change" | "functions" | "clocks";
+            part: "picture" | "touch" | "closing" | "touch_change" | "functions" | "eye";
             /** Stage */
             stage: string;
             /**

@@ -7,14 +7,16 @@ import { client, got, type Before as WasBefore, type Job } from "../api/client";
 import { useWhen } from "../api/hooks";
 import { ErrorNote } from "../parts/notes";
 
-export const useBefore = (job: Job) =>
-  useQuery({
-    // what it hangs on: serials, owner, device and what was measured as received
-    queryKey: ["before", job.id, job.version],
+export function useBefore(job: Job) {
+  const received = job.runs.find((run) => run.stage === "inspect")?.status ?? "";
+  return useQuery({
+    // what it hangs on: serials, owner, and what was measured as received; a step at Fit asks for none of it again
+    queryKey: ["job", job.id, "before", job.serial_printed, job.serial_system, job.owner, received],
     queryFn: () => got<WasBefore>(client.GET("/api/jobs/{job_id}/before", { params: { path: { job_id: job.id } } })),
     placeholderData: (previous) => previous,
     staleTime: 5_000,
   });
+}
 
 export function Lessons({ job }: { job: Job }) {
   const lessons = useBefore(job).data?.lessons ?? [];
