@@ -29,8 +29,12 @@ ARGUMENTS = [
 AXE = settings.ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 AXE_ON_A_STILL_PAGE = """async () => {
     let drawn = 0
+    const frame = () => new Promise(resolve => requestAnimationFrame(resolve))
     const observer = new MutationObserver(changes => { drawn += changes.length })
     observer.observe(document.body, {subtree: true, childList: true, attributeFilter: ['class', 'disabled', 'aria-disabled']})
+    await frame()
+    document.getAnimations().filter(a => a instanceof CSSTransition).forEach(a => a.finish())
+    await frame()
     const found = await axe.run(document, {resultTypes: ['violations']})
     observer.disconnect()
     return [drawn, found.violations]
@@ -156,10 +160,12 @@ class Served(TransactionTestCase):
     def assert_accessible(self, page: Page, where: str) -> None:
         """axe-core finds nothing serious or critical.
 
-        It notes which controls are disabled when it begins and reads colours later, so only a run during which nothing was drawn anew counts.
+        It notes which controls are disabled when it begins and reads colours later, so only a run during which nothing was drawn anew counts. A
+        transition begun just before stands at its first colour until the next frame, however short it is, and no frame comes while axe works: two
+        frames go by first.
         """
         page.evaluate(AXE.read_text(encoding="utf-8") + "; undefined")
-        for _ in range(10):
+        for _ in range(20):
             drawn_anew, found = page.evaluate(AXE_ON_A_STILL_PAGE)
             if not drawn_anew:
                 break
