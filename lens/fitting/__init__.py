@@ -1,6 +1,7 @@
 """Procedures per build: what may come next, what must be proven for it, and what to do about a new panel whose touch fails."""
 
 from lens.fitting.build_finder import CANNOT_TELL, Finding, Question, find_build, questions
+from lens.fitting.changes import procedure_changes
 from lens.fitting.details import (
     LONGEST_H,
     AdhesiveNote,
@@ -105,6 +106,7 @@ __all__ = [
     "parts",
     "powers_up",
     "procedure_for",
+    "procedure_changes",
     "procedures",
     "questions",
     "read_procedure",

@@ -2,7 +2,7 @@
 
 from typing import Any, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from lens.records.base import Record
 from lens.steps import Step
@@ -58,6 +58,13 @@ class KeepOut(Record):
     along: tuple[float, float]
     depth_mm: float = Field(gt=0, le=80)
     what: str = Field(min_length=1, max_length=80)
+
+    @field_validator("along")
+    @classmethod
+    def _a_stretch(cls, told: tuple[float, float]) -> tuple[float, float]:
+        if not 0 <= told[0] < told[1] <= 1:
+            raise ValueError("it runs from a smaller to a larger share of the edge, 0 to 1")
+        return told
 
 
 class Fasteners(Record):

@@ -7,6 +7,7 @@ from ninja import NinjaAPI, Schema
 from server.accounts.api import router as accounts_router
 from server.accounts.doors import look
 from server.bench.choice_api import router as choice_router
+from server.bench.day_api import router as day_router
 from server.bench.list_api import router as bench_router
 from server.bench.people_api import router as people_router
 from server.bench.profiles_api import router as profiles_router
@@ -34,6 +35,7 @@ install_handlers(api)
 for router in (
     accounts_router,
     bench_router,
+    day_router,
     profiles_router,
     inspections_router,
     parts_router,

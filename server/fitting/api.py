@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from ninja import Field, Router, Schema
 
-from lens.fitting import LONGEST_H, PlacedFastener, StepNotes, find_build, questions
+from lens.fitting import LONGEST_H, KeepOut, PlacedFastener, StepNotes, find_build, questions
 from server.accounts.doors import lead_profiles
 from server.accounts.policy import require
 from server.fitting import actions, following, notes, places
@@ -171,6 +171,19 @@ def loose_things(request: HttpRequest, job_id: int, body: Loose) -> FitState:
 def place_fasteners(request: HttpRequest, job_id: int, group: str, body: PlacesIn) -> FitState:
     """Where the screws of a group sit on this device, instead of where they usually do; an empty list goes back to that."""
     places.place_fasteners(request.user, job_id, group, body.places, body.photo_id)
+    return _now(job_id)
+
+
+@router.post("/jobs/{job_id}/fit/keep-outs", response=FitState, operation_id="addKeepOut")
+def add_keep_out(request: HttpRequest, job_id: int, body: KeepOut) -> FitState:
+    """Where no pick may go on this device, beside what is usual for its build."""
+    places.add_keep_out(request.user, job_id, body)
+    return _now(job_id)
+
+
+@router.delete("/jobs/{job_id}/fit/keep-outs/{keep_out_id}", response=FitState, operation_id="takeBackKeepOut")
+def take_back_keep_out(request: HttpRequest, job_id: int, keep_out_id: int) -> FitState:
+    places.take_back_keep_out(request.user, job_id, keep_out_id)
     return _now(job_id)
 
 

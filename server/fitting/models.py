@@ -57,6 +57,21 @@ class FastenerPlaces(models.Model):
         ordering = ("id",)
 
 
+class KeepOutFound(models.Model):
+    """Where no pick may go on this device, as somebody found it: offered to the next job of the device beside those of its build
+    (``place``: lens.fitting.KeepOut). Rows are only added; one that was wrong is taken back."""
+
+    job = models.ForeignKey("jobs.Job", on_delete=models.PROTECT, related_name="keep_outs_found")
+    device = models.ForeignKey("parts.Device", on_delete=models.PROTECT, null=True, related_name="keep_outs_found")
+    place = models.JSONField()
+    taken_back = models.BooleanField(default=False)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("id",)
+
+
 class OwnProcedure(models.Model):
     """A procedure that this shop wrote, as YAML; most begin as a copy of a shipped one. Retired ones stay: old jobs followed them."""
 

@@ -6,7 +6,7 @@ import re
 from django.db import transaction
 
 from lens.errors import BadInput
-from lens.fitting import OWN, OWN_PREFIX, Procedure, get_procedure, read_procedure, shipped_text
+from lens.fitting import OWN, OWN_PREFIX, Procedure, get_procedure, procedure_changes, read_procedure, shipped_text
 from server.accounts.policy import require
 from server.common.errors import Conflict
 from server.fitting.following import base_build, follow_as, procedure_of
@@ -43,6 +43,14 @@ def checked(text: str, slug: str) -> Procedure:
     if procedure.part_of:
         raise BadInput("A part of another procedure cannot be an own one yet: leave 'part_of' out.", "procedure")
     return procedure
+
+
+def changes_since(procedure: Procedure, based_on: str) -> list[str]:
+    """What it changes against the one that it is based on; nothing where that is not known any more."""
+    try:
+        return list(procedure_changes(checked(start_text(based_on), f"{OWN_PREFIX}base"), procedure))
+    except BadInput:
+        return []
 
 
 @transaction.atomic

@@ -41,11 +41,23 @@ class OwnIn(Schema):
     version: int = 0
 
 
+class CheckedStep(Schema):
+    """A step as the drawing of the order wants it."""
+
+    id: str
+    title: str
+    needs: list[str]
+    when: list[str]
+    minutes: float
+    wait_minutes: float
+
+
 class CheckedOut(Schema):
-    """What a text means, where it can be followed."""
+    """What a text means, where it can be followed. ``changes``: against the procedure that it is based on, in words."""
 
     title: str
-    steps: list[str]
+    steps: list[CheckedStep]
+    changes: list[str]
 
 
 def _out(procedure: Procedure, stored: OwnProcedure | None) -> ProcedureOut:
@@ -82,7 +94,18 @@ def check_own(request: HttpRequest, procedure_id: str, body: OwnIn) -> CheckedOu
     """Whether a text can be followed; nothing is stored."""
     require(request.user, "job.view")
     told = own.checked(body.text, procedure_id)
-    return CheckedOut(title=told.title, steps=[step.title for step in told.steps])
+    steps = [
+        CheckedStep(
+            id=one.id,
+            title=one.title,
+            needs=list(one.needs),
+            when=list(one.when),
+            minutes=one.minutes,
+            wait_minutes=one.wait_minutes,
+        )
+        for one in told.steps
+    ]
+    return CheckedOut(title=told.title, steps=steps, changes=own.changes_since(told, body.based_on))
 
 
 @router.put("/procedures/{procedure_id}", auth=lead_profiles, response=ProcedureOut, operation_id="saveProcedure")

@@ -66,6 +66,13 @@ class LastTime(Schema):
     photos: dict[str, list[int]]
 
 
+class KeepOutOut(KeepOut):
+    """``id`` and ``by`` where somebody found it on this device, 0 and empty where the build has it."""
+
+    id: int = 0
+    by: str = ""
+
+
 class FastenersOut(Fasteners):
     """A group and how it stands. ``placed``: where its places come from - this job, the last job of the device, or as such devices usually are;
     ``spots`` are the places, with look-alike holes; ``photo_id``: they are places of that photo."""
@@ -136,7 +143,7 @@ class FitState(Schema):
     clocks: list[ClockOut] = []
     parts: list[PartOut] = []
     liners: list[LinerOut] = []
-    keep_outs: list[KeepOut] = []
+    keep_outs: list[KeepOutOut] = []
     fasteners: dict[str, FastenersOut] = {}
     notes: list[NoteOut] = []
     last_time: LastTime | None = None

@@ -35,6 +35,7 @@ from server.fitting.shapes import (
     FastenersOut,
     FitState,
     FittingStep,
+    KeepOutOut,
     LastTime,
     LinerOut,
     NoteOut,
@@ -76,7 +77,7 @@ def fit_state(job: Job) -> FitState:
         clocks=[clock_out(one) for one in clocks],
         parts=_parts(job, procedure, rows),
         liners=_liners(procedure, rows),
-        keep_outs=list(procedure.keep_outs),
+        keep_outs=_keep_outs(job, procedure),
         fasteners=_fasteners(job, procedure, out, last),
         notes=notes_of(job),
         last_time=LastTime(
@@ -108,7 +109,7 @@ def _fasteners(
             balance=standing_of.get(name, Balance()),
             placed="here" if name in here else "last_time" if row else "usual",
             spots=[PlacedFastener.model_validate(one) for one in row.places] if row else spots,
-            photo_id=row.photo_id if row and name in here else None,
+            photo_id=row.photo_id if row else None,
         )
     return told
 
@@ -116,6 +117,12 @@ def _fasteners(
 def fasteners_of(job: Job, procedure: Procedure) -> dict[str, FastenersOut]:
     """The groups of a job's procedure as they stand, with where their screws sit as best known."""
     return _fasteners(job, procedure, actions.balance_of(procedure, actions.rows_of(job)), last_time.last_job_of(job))
+
+
+def _keep_outs(job: Job, procedure: Procedure) -> list[KeepOutOut]:
+    found = places.keep_outs_found(job)
+    usual = [KeepOutOut(**one.model_dump()) for one in procedure.keep_outs]
+    return usual + [KeepOutOut(**row.place, id=row.pk, by=row.by.username) for row in found]
 
 
 def clock_out(one: Running) -> ClockOut:

@@ -11,6 +11,7 @@ from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
 from server.fitting.models import GatePassed
+from server.inspections.models import Photo, Run
 from server.jobs.models import Entry, Job
 from server.parts.models import Device
 from server.reports.screw_map import CHECK_BAR_MM, screw_map_html
@@ -188,7 +189,10 @@ class OwnProcedures(TestCase):
         self.save(self.text)
         self.assertEqual(self.lead.call("PUT", "/procedures/own_ears_2", {"text": self.text})[0], 409)
         told = self.bench.ok("POST", "/procedures/own_x/check", {"text": self.text})
-        self.assertEqual(len(told["steps"]), 14)
+        self.assertEqual((len(told["steps"]), told["changes"]), (14, []))
+        changed = self.text.replace("id: bezel_screws\n", "id: bezel_screws\n    why: They are short.\n", 1)
+        told = self.bench.ok("POST", "/procedures/own_x/check", {"text": changed, "based_on": "ears"})
+        self.assertTrue(any(line.endswith("out: why.") for line in told["changes"]), told["changes"])
 
 
 class Screws(TestCase):
@@ -212,6 +216,45 @@ class Screws(TestCase):
         for body in ({"places": [{"x": 3, "y": 0}]}, {"places": spots * 40}, {"places": spots, "photo_id": 999}):
             self.assertIn(self.bench.call("PUT", f"/jobs/{after['id']}/fit/places/front", body)[0], (404, 422), body)
         self.assertEqual(self.bench.call("PUT", f"/jobs/{after['id']}/fit/places/sofa", {"places": []})[0], 422)
+
+    def test_screws_on_a_photo_stay_on_that_photo_for_the_next_job_too(self) -> None:
+        device = Device.objects.create(names=["Ferry 14"], kind="clamshell", build="ears")
+        Job.objects.update(device=device)
+        run = Run.objects.create(job_id=self.job["id"], stage="bench")
+        shot = Photo.objects.create(run=run, name="open.jpg", sha256="0" * 64, size_bytes=1, sent_by="tech")
+        spots = [{"x": 0.4, "y": 0.2, "hole": ""}]
+        body = {"places": spots, "photo_id": shot.pk}
+        self.bench.ok("PUT", f"{self.path}/places/front", body)
+        self.bench.work_to(self.job["id"], "bezel")
+        Job.objects.update(closed_at=timezone.now())
+        after = self.bench.new_job(build="ears")
+        path = f"/jobs/{after['id']}/fit"
+        self.assertEqual(
+            self.bench.call("PUT", f"{path}/places/front", body)[0], 404
+        )  # of another device, as far as anybody knows
+        Job.objects.filter(pk=after["id"]).update(device=device)
+        front = self.bench.ok("GET", path)["fasteners"]["front"]
+        self.assertEqual((front["placed"], front["photo_id"], front["spots"]), ("last_time", shot.pk, spots))
+        front = self.bench.ok("PUT", f"{path}/places/front", body)["fasteners"]["front"]
+        self.assertEqual((front["placed"], front["photo_id"]), ("here", shot.pk))
+
+    def test_a_keep_out_found_here_is_shown_to_the_next_job_of_the_device(self) -> None:
+        device = Device.objects.create(names=["Ferry 14"], kind="clamshell", build="ears")
+        Job.objects.update(device=device)
+        place = {"edge": "bottom", "along": [0.2, 0.4], "depth_mm": 12, "what": "light cable"}
+        for _ in range(2):  # a second press changes nothing
+            state = self.bench.ok("POST", f"{self.path}/keep-outs", place)
+        found = [one for one in state["keep_outs"] if one["id"]]
+        self.assertEqual([(one["what"], one["by"]) for one in found], [("light cable", "tech")])
+        for wrong in ({"along": [0.4, 0.2]}, {"along": [-1, 2]}, {"depth_mm": 0}, {"what": ""}, {"edge": "front"}):
+            self.assertEqual(self.bench.call("POST", f"{self.path}/keep-outs", place | wrong)[0], 422, wrong)
+        after = self.bench.new_job(build="ears")
+        path = f"/jobs/{after['id']}/fit"
+        self.assertEqual([one["id"] for one in self.bench.ok("GET", path)["keep_outs"]], [])
+        self.assertEqual(self.bench.call("DELETE", f"{path}/keep-outs/{found[0]['id']}")[0], 404)
+        Job.objects.filter(pk=after["id"]).update(device=device)
+        self.assertEqual([one["id"] for one in self.bench.ok("GET", path)["keep_outs"]], [found[0]["id"]])
+        self.assertEqual(self.bench.ok("DELETE", f"{path}/keep-outs/{found[0]['id']}")["keep_outs"], [])
 
     def test_a_screw_lost_inside_holds_the_power_back(self) -> None:
         self.bench.work_to(self.job["id"], "power_on", by_eye=True)

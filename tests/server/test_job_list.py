@@ -1,17 +1,23 @@
 """The list of jobs: found with typing errors, filtered, sorted and paged by the database, with no result read."""
 
-from datetime import date, timedelta
+from datetime import UTC, date, datetime, timedelta
 from typing import Any
 from unittest import mock
 
+from django.contrib.auth.models import User
 from django.core.cache import cache
-from django.db import OperationalError
+from django.db import OperationalError, connection
 from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
+from lens.fitting import procedures
+from lens.steps import order
 from server.bench.models import JobSummary
 from server.bench.summaries import refresh_stale
+from server.fitting.models import GatePassed
 from server.jobs.models import Job
+from server.shop.models import Shop
 from server.verdicts.look import JobLook
 from tests.server.helpers import JOB, Bench, person
 
@@ -164,3 +170,54 @@ class Listing(TestCase):
         self.assertEqual((status, "can sign in" in refusal["detail"]), (422, True))
         self.assertIn("Ada", self.bench.ok("GET", "/colleagues"))
         self.assertEqual(self.bench.call("POST", "/jobs", {**JOB, "title": " "})[0], 422)
+
+
+class TheDay(TestCase):
+    """What one person does next and when; the arithmetic itself is tested in the core."""
+
+    def setUp(self) -> None:
+        self.bench = Bench(person("tech"))
+        Shop.objects.update_or_create(pk=1, defaults={"hours": {}, "time_zone": "UTC"})
+
+    def at(self, moment: datetime, whose: str = "mine") -> dict[str, Any]:
+        with mock.patch("django.utils.timezone.now", return_value=moment):
+            return dict(self.bench.ok("GET", f"/day?whose={whose}"))
+
+    def test_clocks_that_run_put_a_job_off_and_others_fill_the_time(self) -> None:
+        nine = datetime(2026, 11, 30, 9, 0, tzinfo=UTC)
+        phone = self.bench.new_job(title="Phone", device_type="handset", build="phone_both_sides")
+        self.bench.new_job(title="Laptop", build="ears")
+        waits = self.bench.new_job(title="Waits", build="ears")
+        tech = User.objects.get(username="tech")
+        Job.objects.update(assigned_to=tech, due_on=nine.date())
+        Job.objects.filter(pk=waits["id"]).update(waiting_for="part")
+        self.assertEqual([slot["title"] for slot in self.at(nine)["slots"]][0], "Phone")
+        procedure = procedures()["phone_both_sides"]
+        step_of = {step.id: step for step in procedure.steps}
+        for done in order(procedure.graph):
+            GatePassed.objects.create(job_id=phone["id"], gate=done.step, choice=done.choice or "", by=tech)
+            if "next" in {clock.blocks for clock in step_of[done.step].clocks.values()}:
+                break
+        GatePassed.objects.update(at=nine - timedelta(minutes=1))
+        told = self.at(nine)
+        first = told["slots"][0]
+        self.assertEqual((first["title"], first["begins"]), ("Laptop", "2026-11-30T09:00:00Z"))
+        later = next(slot for slot in told["slots"] if slot["title"] == "Phone")
+        self.assertGreaterEqual(later["begins"], "2026-11-30T09:29:00Z")
+        self.assertNotIn("Waits", [slot["title"] for slot in told["slots"]])
+        self.assertEqual(self.at(nine.replace(hour=19))["slots"], [])
+        self.assertEqual(self.at(nine.replace(hour=19))["late"], ["Phone", "Laptop"])
+
+    def test_mine_or_everybodys_with_as_many_queries_for_one_as_for_many(self) -> None:
+        nine = datetime(2026, 11, 30, 9, 0, tzinfo=UTC)
+        self.bench.new_job(title="Nobody's", build="ears")
+        self.assertEqual((self.at(nine)["slots"], len(self.at(nine, "all")["slots"])), ([], 2))
+        self.assertEqual(self.bench.call("GET", "/day?whose=yours")[0], 422)
+        counts = []
+        for _ in range(2):
+            with CaptureQueriesContext(connection) as queries:
+                self.at(nine, "all")
+            counts.append(len(queries))
+            for number in range(8):
+                self.bench.new_job(title=f"{number}", build="ears")
+        self.assertEqual(counts[0], counts[1])

@@ -30,6 +30,12 @@ export function useWhen(): (at: string) => string {
     new Date(at).toLocaleString([], { dateStyle: "medium", timeStyle: "short", ...(zone && { timeZone: zone }) });
 }
 
+/** The time of day alone, in the shop's zone. */
+export function useClockTime(): (at: string) => string {
+  const zone = useShop().data?.time_zone;
+  return (at) => new Date(at).toLocaleTimeString([], { timeStyle: "short", ...(zone && { timeZone: zone }) });
+}
+
 export function useSignIn() {
   const queries = useQueryClient();
   return useMutation({

@@ -438,6 +438,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Day
+         * @description One pair of hands over the rest of the shop's day; nothing that waits for somebody else is planned.
+         */
+        get: operations["getDay"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/profiles": {
         parameters: {
             query?: never;
@@ -1679,6 +1699,43 @@ export interface paths {
         put: operations["placeFasteners"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/fit/keep-outs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Keep Out
+         * @description Where no pick may go on this device, beside what is usual for its build.
+         */
+        post: operations["addKeepOut"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/fit/keep-outs/{keep_out_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take Back Keep Out */
+        delete: operations["takeBackKeepOut"];
         options?: never;
         head?: never;
         patch?: never;
@@ -5602,7 +5659,7 @@ export interface components {
              * Keep Outs
              * @default []
              */
-            keep_outs: components["schemas"]["KeepOut"][];
+            keep_outs: components["schemas"]["KeepOutOut"][];
             /**
              * Fasteners
              * @default {}
@@ -5824,10 +5881,10 @@ export interface components {
             battery_c?: number | null;
         };
         /**
-         * KeepOut
-         * @description Where a pick must not go. ``edge`` of the device seen from the front; ``along`` from its left or upper end, in shares of the edge.
+         * KeepOutOut
+         * @description ``id`` and ``by`` where somebody found it on this device, 0 and empty where the build has it.
          */
-        KeepOut: {
+        KeepOutOut: {
             /**
              * Edge
              * @enum {string}
@@ -5842,6 +5899,16 @@ export interface components {
             depth_mm: number;
             /** What */
             what: string;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * By
+             * @default
+             */
+            by: string;
         };
         /**
          * LastTime
@@ -6155,6 +6222,44 @@ export interface components {
             waiting: number;
             /** Retests Due */
             retests_due: number;
+        };
+        /**
+         * DayOut
+         * @description ``late``: titles of jobs that are due and will not be done; ``left_out``: jobs beyond the first ones.
+         */
+        DayOut: {
+            /** Slots */
+            slots: components["schemas"]["DaySlotOut"][];
+            /** Late */
+            late: string[];
+            /** Left Out */
+            left_out: number;
+        };
+        /**
+         * DaySlotOut
+         * @description ``until``: when what it then waits for is over; ``whole``: the piece is done by ``ends``, otherwise the shop closes before.
+         */
+        DaySlotOut: {
+            /** Job Id */
+            job_id: number;
+            /** Title */
+            title: string;
+            /** Piece */
+            piece: string;
+            /**
+             * Begins
+             * Format: date-time
+             */
+            begins: string;
+            /**
+             * Ends
+             * Format: date-time
+             */
+            ends: string;
+            /** Until */
+            until: string | null;
+            /** Whole */
+            whole: boolean;
         };
         /**
          * DotRule
@@ -7143,6 +7248,26 @@ export interface components {
             photo_id?: number | null;
         };
         /**
+         * KeepOut
+         * @description Where a pick must not go. ``edge`` of the device seen from the front; ``along`` from its left or upper end, in shares of the edge.
+         */
+        KeepOut: {
+            /**
+             * Edge
+             * @enum {string}
+             */
+            edge: "top" | "bottom" | "left" | "right";
+            /** Along */
+            along: [
+                number,
+                number
+            ];
+            /** Depth Mm */
+            depth_mm: number;
+            /** What */
+            what: string;
+        };
+        /**
          * NoteIn
          * @description ``was_so``: found on the way; false: done by us; null: only a photo of how it is.
          */
@@ -7211,13 +7336,33 @@ export interface components {
         };
         /**
          * CheckedOut
-         * @description What a text means, where it can be followed.
+         * @description What a text means, where it can be followed. ``changes``: against the procedure that it is based on, in words.
          */
         CheckedOut: {
             /** Title */
             title: string;
             /** Steps */
-            steps: string[];
+            steps: components["schemas"]["CheckedStep"][];
+            /** Changes */
+            changes: string[];
+        };
+        /**
+         * CheckedStep
+         * @description A step as the drawing of the order wants it.
+         */
+        CheckedStep: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Needs */
+            needs: string[];
+            /** When */
+            when: string[];
+            /** Minutes */
+            minutes: number;
+            /** Wait Minutes */
+            wait_minutes: number;
         };
         /**
          * OwnIn
@@ -9248,6 +9393,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": string[];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    getDay: {
+        parameters: {
+            query?: {
+                whose?: "mine" | "all";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayOut"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -12251,6 +12431,81 @@ export interface operations {
                 "application/json": components["schemas"]["PlacesIn"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    addKeepOut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepOut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    takeBackKeepOut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                keep_out_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {

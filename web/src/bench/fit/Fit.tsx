@@ -239,7 +239,7 @@ export function Fit({ job }: { job: Job }) {
       )}
       {overview && (
         <StepGraph
-          state={state.data}
+          steps={steps}
           onOpen={(id) => {
             setOpened(id);
             window.setTimeout(() => document.getElementById(`step-${id}`)?.scrollIntoView({ block: "start" }), 50);

@@ -2,16 +2,12 @@
 
 import type { FitState } from "../api/client";
 import type { Spot } from "./placing";
+import type { SurfaceBox } from "./TapSurface";
 
 const SCREW_PX = 8;
 type Groups = FitState["fasteners"];
 
-export interface DeviceBox {
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-}
+export type DeviceBox = SurfaceBox;
 
 export function Screws({
   device,

@@ -3,8 +3,7 @@
 import { Box, ButtonBase, Typography } from "@mui/material";
 import { useMemo } from "react";
 import { StateMark, type State } from "../../theme/StateMark";
-import type { FitState } from "../api/client";
-import { layOut } from "./stepGraph";
+import { layOut, type GraphEntry } from "./stepGraph";
 
 const MARKS: Record<string, State> = { done: "done", open: "active", blocked: "open", left_out: "skipped" };
 const WIDE = 150;
@@ -12,8 +11,8 @@ const HIGH = 52;
 const GAP_X = 34;
 const GAP_Y = 10;
 
-export function StepGraph({ state, onOpen }: { state: FitState; onOpen: (id: string) => void }) {
-  const { placed, lines, columns, rows } = useMemo(() => layOut(state.steps), [state.steps]);
+export function StepGraph({ steps, onOpen }: { steps: readonly GraphEntry[]; onOpen: (id: string) => void }) {
+  const { placed, lines, columns, rows } = useMemo(() => layOut(steps), [steps]);
   const x = (column: number) => column * (WIDE + GAP_X);
   const y = (row: number) => row * (HIGH + GAP_Y);
   return (

@@ -22,3 +22,22 @@ export function tapped(spots: readonly Spot[], x: number, y: number, aspect: num
     return hole === null ? [] : [{ ...one, hole }];
   });
 }
+
+/** The photos onto which screws can be marked: those of this job's steps, and any on which they were. */
+export function photosOf(state: Pick<FitState, "notes" | "fasteners">): number[] {
+  const ids = [
+    ...state.notes.map((note) => note.photo_id ?? null),
+    ...Object.values(state.fasteners).map((group) => group.photo_id ?? null),
+  ];
+  return [...new Set(ids.filter((id) => id !== null))];
+}
+
+/** Every group, but with places only where they are places of this picture: a photo, or the drawing. */
+export function placedOn(groups: FitState["fasteners"], photo: number | null): FitState["fasteners"] {
+  return Object.fromEntries(
+    Object.entries(groups).map(([id, group]) => [
+      id,
+      (group.photo_id ?? null) === photo ? group : { ...group, spots: [] },
+    ]),
+  );
+}

@@ -1,10 +1,18 @@
 // The order of a procedure as a drawing: each step in the column after everything that must come before it.
 
-import type { FitState } from "../api/client";
-
-type StepOut = FitState["steps"][number];
+/** A step as far as its place in the order goes. `when`: the choices that make it apply, by the step where they are made. */
+export interface GraphStep {
+  id: string;
+  title: string;
+  needs?: readonly string[];
+  when?: Record<string, readonly string[]>;
+}
+export interface GraphEntry {
+  step: GraphStep;
+  state: string;
+}
 export interface Placed {
-  entry: StepOut;
+  entry: GraphEntry;
   column: number;
   row: number;
 }
@@ -14,12 +22,17 @@ export interface Line {
 }
 
 /** Columns by the longest way to a step, rows in the order of the file; lines leave out what another line already says. */
-export function layOut(steps: readonly StepOut[]): { placed: Placed[]; lines: Line[]; columns: number; rows: number } {
+export function layOut(steps: readonly GraphEntry[]): {
+  placed: Placed[];
+  lines: Line[];
+  columns: number;
+  rows: number;
+} {
   const known = new Map(steps.map((entry) => [entry.step.id, entry]));
-  const before = (entry: StepOut): string[] =>
+  const before = (entry: GraphEntry): string[] =>
     [...(entry.step.needs ?? []), ...Object.keys(entry.step.when ?? {})].filter((id) => known.has(id));
   const column = new Map<string, number>();
-  const columnOf = (entry: StepOut): number => {
+  const columnOf = (entry: GraphEntry): number => {
     const had = column.get(entry.step.id);
     if (had !== undefined) return had;
     column.set(entry.step.id, 0); // a circle would end here; procedures have none

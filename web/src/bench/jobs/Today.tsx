@@ -7,6 +7,7 @@ import { client, got, type TodayOut } from "../api/client";
 import { useMe } from "../api/hooks";
 import { Empty } from "../parts/notes";
 import { DueList } from "../touch/Retests";
+import { Day } from "./Day";
 import { LastBackup, useJobPages } from "./JobList";
 import { JobRow } from "./JobRow";
 import type { Query } from "./wanted";
@@ -71,6 +72,7 @@ export function Today() {
         </Button>
       </Box>
       <DueList />
+      {counts.open > 0 && <Day />}
       {counts.open === 0 && (
         <Box sx={{ px: 2, mb: 2 }}>
           <Empty>No open job. Take in the first device; it is followed from here to the hand-over.</Empty>

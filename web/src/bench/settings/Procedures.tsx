@@ -2,12 +2,15 @@
 
 import { Box, Button, MenuItem, TextField, Typography } from "@mui/material";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { client, got, type ProcedureOut } from "../api/client";
+import type { components } from "../api/schema";
 import { useMe } from "../api/hooks";
+import { StepGraph } from "../fit/StepGraph";
 import { Empty, ErrorNote, Waiting } from "../parts/notes";
 
 const OWN = "own_";
+type Checked = components["schemas"]["CheckedOut"];
 
 interface Draft {
   slug: string;
@@ -22,9 +25,15 @@ function Editor({ start, readOnly, onClose }: { start: Draft; readOnly: boolean;
   const [text, setText] = useState(start.text);
   const at = { params: { path: { procedure_id: slug } } };
   const body = { text, based_on: start.basedOn, version: start.version };
+  const area = useRef<HTMLTextAreaElement>(null);
+  const toStep = (id: string) => {
+    const at = text.search(new RegExp(`(id|use): *${id}\\b`));
+    if (at < 0 || !area.current) return;
+    area.current.focus();
+    area.current.setSelectionRange(at, at + id.length + 4);
+  };
   const check = useMutation({
-    mutationFn: () =>
-      got<{ title: string; steps: string[] }>(client.POST("/api/procedures/{procedure_id}/check", { ...at, body })),
+    mutationFn: () => got<Checked>(client.POST("/api/procedures/{procedure_id}/check", { ...at, body })),
   });
   const save = useMutation({
     mutationFn: () => got(client.PUT("/api/procedures/{procedure_id}", { ...at, body })),
@@ -70,11 +79,7 @@ function Editor({ start, readOnly, onClose }: { start: Draft; readOnly: boolean;
         )}
         <Button onClick={onClose}>Close</Button>
       </Box>
-      {check.data && (
-        <Typography role="status" variant="body2" sx={{ mb: 1 }}>
-          {check.data.title}: {check.data.steps.length} steps, each can be reached.
-        </Typography>
-      )}
+      {check.data && <Meaning told={check.data} onStep={toStep} />}
       <ErrorNote error={save.error ?? check.error} />
       <TextField
         multiline
@@ -82,6 +87,7 @@ function Editor({ start, readOnly, onClose }: { start: Draft; readOnly: boolean;
         maxRows={36}
         value={text}
         disabled={readOnly}
+        inputRef={area}
         aria-label="Text of the procedure"
         slotProps={{
           htmlInput: { spellCheck: false, maxLength: 100_000, "aria-label": "Text of the procedure" },
@@ -92,6 +98,39 @@ function Editor({ start, readOnly, onClose }: { start: Draft; readOnly: boolean;
           check.reset();
         }}
       />
+    </Box>
+  );
+}
+
+/** What the text means: its order as a drawing, its time, and what it changes. */
+function Meaning({ told, onStep }: { told: Checked; onStep: (id: string) => void }) {
+  const steps = told.steps.map((step) => ({
+    step: { ...step, when: Object.fromEntries(step.when.map((id) => [id, []])) },
+    state: "blocked",
+  }));
+  const minutes = told.steps.reduce((sum, step) => sum + step.minutes, 0);
+  const waiting = told.steps.reduce((sum, step) => sum + step.wait_minutes, 0);
+  return (
+    <Box role="status" sx={{ mb: 1 }}>
+      <Typography variant="body2" sx={{ mb: 1 }}>
+        {told.title}: {told.steps.length} steps, each can be reached; {Math.round(minutes)} minutes of work
+        {waiting > 0 ? `, ${Math.round(waiting)} of waiting` : ""}.
+      </Typography>
+      <StepGraph steps={steps} onOpen={onStep} />
+      {told.changes.length > 0 && (
+        <Box component="details">
+          <Box component="summary" sx={{ cursor: "pointer", minHeight: 44, display: "flex", alignItems: "center" }}>
+            What it changes ({told.changes.length})
+          </Box>
+          <Box component="ul" sx={{ mt: 0, pl: 2.5 }}>
+            {told.changes.map((line) => (
+              <Typography key={line} component="li" variant="body2">
+                {line}
+              </Typography>
+            ))}
+          </Box>
+        </Box>
+      )}
     </Box>
   );
 }

@@ -1,0 +1,33 @@
+"""What is left of a job as pieces of work with the waiting between them, from the procedure that it follows."""
+
+from collections.abc import Sequence
+
+from lens.fitting import POWERED, Procedure, with_power
+from lens.planning.day import Piece
+from lens.steps import Done, order
+
+MOST_TITLE = 80
+
+
+def pieces_left(procedure: Procedure, log: Sequence[Done]) -> tuple[Piece, ...]:
+    """The steps that are left, in the order of the procedure, cut where something must pass by itself; a piece is named after its first step.
+
+    What only keeps the power off, a solvent that dries, cuts nothing: other steps fill it. Of a step whose waiting depends on a choice that was not
+    made yet the first choice counts, as in an estimate. Raises BadInput where no step is open although some are left.
+    """
+    known = {step.id: step for step in procedure.steps}
+    pieces: list[Piece] = []
+    title, minutes = "", 0.0
+    for done in order(with_power(procedure), log=log):
+        if done.step == POWERED:
+            continue
+        step = known[done.step]
+        clock = step.clocks.get(done.choice or "") or step.clocks.get("")
+        holds = clock.minutes if clock is not None and clock.blocks == "next" else 0.0
+        title, minutes = title or step.title, minutes + step.minutes
+        if wait := max(step.wait_minutes, holds):
+            pieces.append(Piece(title=title[:MOST_TITLE], minutes=minutes, wait_minutes=wait))
+            title, minutes = "", 0.0
+    if title:
+        pieces.append(Piece(title=title[:MOST_TITLE], minutes=minutes))
+    return tuple(pieces)
