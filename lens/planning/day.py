@@ -25,13 +25,15 @@ class Piece(Record):
 
 
 class DayJob(Record):
-    """``ready_at``: when its running clock is over, by the shop's own time; None: it can be gone on with at once."""
+    """``ready_at``: when its running clock is over, by the shop's own time; None: it can be gone on with at once. ``whole``: the pieces are all
+    that is left of it; otherwise it waits for something after them."""
 
     id: int
     pieces: tuple[Piece, ...]
     ready_at: dt.datetime | None = None
     due: dt.date | None = None
     urgent: bool = False
+    whole: bool = True
 
 
 class DaySlot(NamedTuple):
@@ -107,7 +109,7 @@ def plan_day(jobs: Sequence[DayJob], calendar: Calendar, now: dt.datetime) -> Da
                 waiting[one.job.id] = _Standing(one.job, one.piece + 1, following.minutes, over)
             else:
                 del waiting[one.job.id]
-    left = set(waiting)
+    left = set(waiting) | {one.id for one in jobs if not one.whole}
     return DayPlan(
         slots=tuple(slots),
         done=tuple(one.id for one in jobs if one.id not in left),

@@ -9,11 +9,12 @@ from lens.steps import Done, order
 MOST_TITLE = 80
 
 
-def pieces_left(procedure: Procedure, log: Sequence[Done]) -> tuple[Piece, ...]:
+def pieces_left(procedure: Procedure, log: Sequence[Done], part_here: bool = True) -> tuple[Piece, ...]:
     """The steps that are left, in the order of the procedure, cut where something must pass by itself; a piece is named after its first step.
 
-    What only keeps the power off, a solvent that dries, cuts nothing: other steps fill it. Of a step whose waiting depends on a choice that was not
-    made yet the first choice counts, as in an estimate. Raises BadInput where no step is open although some are left.
+    Without the part only what needs none of it is left for now, up to the first step that does. What only keeps the power off, a solvent that
+    dries, cuts nothing: other steps fill it. Of a step whose waiting depends on a choice that was not made yet the first choice counts, as in an
+    estimate. Raises BadInput where no step is open although some are left.
     """
     known = {step.id: step for step in procedure.steps}
     pieces: list[Piece] = []
@@ -22,6 +23,8 @@ def pieces_left(procedure: Procedure, log: Sequence[Done]) -> tuple[Piece, ...]:
         if done.step == POWERED:
             continue
         step = known[done.step]
+        if step.needs_part and not part_here:
+            break
         clock = step.clocks.get(done.choice or "") or step.clocks.get("")
         holds = clock.minutes if clock is not None and clock.blocks == "next" else 0.0
         title, minutes = title or step.title, minutes + step.minutes

@@ -10,18 +10,18 @@ from django.utils import timezone
 from ninja import Router, Schema
 
 from lens.errors import BadInput
-from lens.fitting import Running
 from lens.planning import DayJob, Piece, pieces_left, plan_day
 from server.accounts.policy import require
 from server.fitting.actions import clocks_of, log_of, rows_of
 from server.fitting.following import minutes_for, procedure_of
 from server.jobs.models import Job
 from server.purchasing.core_adapter import calendar_of_shop, local_now
+from server.purchasing.models import ARRIVED, OrderLine
 from server.shop.actions import the_shop, zone
 
 MOST_PLANNED = 40  # a day has no more; those that are due first
-# measuring, the functions and the report of a device that is closed (common practice)
-PROVE_MIN = 20.0
+# measuring, the functions and the report of a device that is closed; finding out what it is and choosing a panel (common practice)
+PROVE_MIN, CHOOSE_MIN = 20.0, 20.0
 router = Router(tags=["bench"])
 
 
@@ -45,24 +45,45 @@ class DayOut(Schema):
     left_out: int
 
 
-def _planned(job: Job, now: dt.datetime) -> DayJob:
+def _part_here(job: Job, arrived: set[int]) -> bool:
+    return job.pk in arrived or bool(job.chosen_offer and job.chosen_offer.on_shelf)
+
+
+def _pieces(job: Job, arrived: set[int]) -> tuple[tuple[Piece, ...], bool]:
+    """What is left of it for now, and whether that is all of it."""
     procedure, rows = procedure_of(job), rows_of(job)
-    clocks: tuple[Running, ...] = ()
+    here = _part_here(job, arrived)
+    if job.chosen_offer is None and not rows:
+        return (Piece(title="Find out and choose the panel", minutes=CHOOSE_MIN),), False
     if procedure is None:
-        pieces: tuple[Piece, ...] = (Piece(title="Work on it", minutes=minutes_for(job).minutes),)
-    else:
-        clocks = clocks_of(procedure, rows, now)
-        try:
-            pieces = pieces_left(procedure, log_of(procedure, rows))
-        except BadInput:  # a way of the shop's own in which nothing is open
-            pieces = (Piece(title=procedure.title[:80], minutes=minutes_for(job).minutes),)
+        return (Piece(title="Fit it", minutes=minutes_for(job).minutes),) if here else (), here
+    log = log_of(procedure, rows)
+    known = {step.id: step for step in procedure.steps}
+    here = here or any(one.step in known and known[one.step].needs_part for one in log)
+    try:
+        return pieces_left(procedure, log, here), here
+    except BadInput:  # a way of the shop's own in which nothing is open
+        return (Piece(title=procedure.title[:80], minutes=minutes_for(job).minutes),), here
+
+
+def _planned(job: Job, arrived: set[int], now: dt.datetime) -> DayJob:
+    pieces, whole = _pieces(job, arrived)
+    if whole:
+        last = pieces[-1] if pieces else None
+        if last is None or last.wait_minutes:
+            pieces = (*pieces, Piece(title="Prove and hand over", minutes=PROVE_MIN))
+        else:
+            pieces = (*pieces[:-1], last.model_copy(update={"minutes": last.minutes + PROVE_MIN}))
+    procedure = procedure_of(job)
+    clocks = clocks_of(procedure, rows_of(job), now) if procedure is not None else ()
     holds = [one.ends for one in clocks if one.clock.blocks != "power" and one.left_s > 0]
     return DayJob(
         id=job.pk,
-        pieces=(*pieces, Piece(title="Prove and hand over", minutes=PROVE_MIN)),
+        pieces=pieces,
         ready_at=max(holds).astimezone(zone()).replace(tzinfo=None) if holds else None,
         due=job.due_on,
         urgent=job.urgent,
+        whole=whole,
     )
 
 
@@ -72,7 +93,11 @@ def planned_jobs(person: User, whose: str) -> tuple[list[Job], int]:
     found = Job.objects.filter(mine, closed_at=None, waiting_for="").order_by(
         F("due_on").asc(nulls_last=True), "-urgent", "id"
     )
-    jobs = found.select_related("followed").prefetch_related("gates").defer("simulated", "edid", "readings")
+    jobs = (
+        found.select_related("followed", "chosen_offer")
+        .prefetch_related("gates")
+        .defer("simulated", "edid", "readings")
+    )
     return list(jobs[:MOST_PLANNED]), max(0, found.count() - MOST_PLANNED)
 
 
@@ -87,7 +112,12 @@ def day(request: HttpRequest, whose: Literal["mine", "all"] = "mine") -> DayOut:
         calendar = calendar_of_shop(the_shop(), now.date())
     except BadInput:  # closed for months: there is no day to plan
         return DayOut(slots=[], late=[], left_out=0)
-    plan = plan_day([_planned(job, timezone.now()) for job in jobs], calendar, now)
+    arrived = set(
+        OrderLine.objects.filter(job__in=jobs, order__state=ARRIVED)
+        .exclude(outcome="dead")
+        .values_list("job_id", flat=True)
+    )
+    plan = plan_day([_planned(job, arrived, timezone.now()) for job in jobs], calendar, now)
     here = zone()
     return DayOut(
         slots=[

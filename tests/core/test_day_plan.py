@@ -82,6 +82,8 @@ class OneDay(unittest.TestCase):
         self.assertEqual(sunday.slots, ())
         late = plan_day([job(1, (500, 0), due=MONDAY.date())], OPEN, MONDAY)
         self.assertEqual((late.done, late.late), ((), (1,)))
+        waits = plan_day([job(1, (5, 0), due=MONDAY.date(), whole=False)], OPEN, MONDAY)  # its part does not come today
+        self.assertEqual((len(waits.slots), waits.done, waits.late), (1, (), (1,)))
 
 
 class PiecesOfProcedures(unittest.TestCase):
@@ -93,6 +95,11 @@ class PiecesOfProcedures(unittest.TestCase):
                 left = pieces_left(procedure, done[:cut])
                 asked = sum(known[one.step].minutes for one in done[cut:])
                 self.assertAlmostEqual(sum(piece.minutes for piece in left), asked, msg=f"{name} at {cut}")
+
+    def test_without_the_part_only_what_needs_none_is_left(self) -> None:
+        for name, procedure in procedures().items():
+            early, whole = (sum(one.minutes for one in pieces_left(procedure, (), here)) for here in (False, True))
+            self.assertTrue(0 <= early < whole, name)
 
     def test_a_cure_cuts_a_job_in_two(self) -> None:
         phone = procedures()["phone_front"]

@@ -54,7 +54,7 @@ export function Day() {
               key={`${slot.job_id} ${slot.begins}`}
               sx={{
                 display: "grid",
-                gridTemplateColumns: { xs: "1fr", sm: "130px 1fr" },
+                gridTemplateColumns: { xs: "1fr", sm: "190px 1fr" },
                 columnGap: 2,
                 py: 0.75,
                 borderTop: 1,
@@ -68,8 +68,7 @@ export function Day() {
                 <MuiLink component={Link} to={`/jobs/${slot.job_id}`} color="textPrimary" sx={{ fontWeight: 600 }}>
                   {slot.title}
                 </MuiLink>
-                {" from: "}
-                {slot.piece.toLowerCase()}
+                , from &ldquo;{slot.piece}&rdquo; on
                 {slot.until ? `; then it waits until ${clock(slot.until)}` : ""}
                 {slot.whole ? "" : "; the shop closes before it is done"}
               </Typography>
