@@ -1,26 +1,39 @@
-"""Procedures walked in random legal orders and held to a checker of its own, and how long it takes to say where somebody stands."""
+"""Procedures walked in random legal orders, with power-ups in between, things lost for a while and steps taken back, and held to a checker of its
+own; how many questions name a build; how long it takes to say where somebody stands."""
 
 import random
 import time
 
-from lens.fitting import FitStep, get_procedure, procedures, standing
+from lens.fitting import POWERED, FitStep, builds_for, find_build, get_procedure, procedures, questions, standing
 from lens.fitting.procedures import Procedure
-from lens.steps import Done, critical_path, finished
+from lens.steps import Done, critical_path, finished, undo
 
 WALKS, STEPS, WANTED_MS, ROUNDS = 1000, 60, 20.0, 20
+POWER_UP, GO_BACK, LOST = 0.04, 0.04, 0.1  # chances at each move
+MOST_QUESTIONS = 4.0
 TOUCHES_CABLE = ("plug", "open", "display_plug", "plates_on")
 GLUE = ("adhesive", "strips_new", "cure")
 
 
 def walk(name: str, rng: random.Random) -> list[Done]:
-    """One legal order, its choices and detours (a power-up in between) by chance."""
+    """One legal order, its choices and detours by chance: somebody switches it on in between, loses a screw for a while, goes back to a step."""
     procedure = get_procedure(name)
     log: list[Done] = []
     known = procedure.graph.by_id
-    for _ in range(200):
-        if finished(procedure.graph, log):
+    for _ in range(400):
+        if finished(procedure.graph, [one for one in log if one.step != POWERED]):
             return log
-        ready = standing(procedure, log).open
+        detour = rng.random()
+        if detour < POWER_UP:
+            log.append(Done(step=POWERED))
+        elif detour < POWER_UP + GO_BACK and (done := [one.step for one in log if one.step != POWERED]):
+            back = set(undo(procedure.graph, rng.choice(done), [one for one in log if one.step != POWERED]))
+            log = [one for one in log if one.step not in back]
+        lost = int(rng.random() < LOST)
+        ready = standing(procedure, log, unaccounted=lost).open
+        if lost:
+            assert not any("isolated" in known[one].ends for one in ready), f"{name}: power with a screw missing"
+            ready = ready or standing(procedure, log).open  # it was found
         assert ready, f"{name}: a dead end after {[one.step for one in log]}"
         step = known[rng.choice(ready)]
         log.append(Done(step=step.id, choice=rng.choice(list(step.choices)) if step.choices else None))
@@ -33,6 +46,9 @@ def broken(name: str, log: list[Done]) -> list[str]:
     known = get_procedure(name).graph.by_id
     fitted = False
     for done in log:
+        if done.step == POWERED:
+            isolated = False
+            continue
         step = known[done.step]
         if "isolated" in step.requires and not isolated:
             told.append(f"{step.id} while not made safe")
@@ -51,7 +67,7 @@ def balance(name: str, log: list[Done]) -> dict[str, int]:
     """What is still out of each group at the end."""
     known = get_procedure(name).graph.by_id
     out: dict[str, int] = {}
-    for step in dict.fromkeys(done.step for done in log):
+    for step in dict.fromkeys(done.step for done in log if done.step != POWERED):
         for group, count in known[step].counts.items():
             out[group] = out.get(group, 0) + count
     return {group: count for group, count in out.items() if count}
@@ -65,6 +81,20 @@ def _long_one() -> Procedure:
         ends = ("isolated",) if n % 10 == 0 else ()
         steps.append(FitStep(id=f"s{n}", title=f"Step {n}", needs=needs, requires=("isolated",), ends=ends, minutes=2))
     return Procedure(id="long", title="Long", devices=("clamshell",), opened_from="", held_by="", steps=tuple(steps))
+
+
+def questions_asked() -> list[int]:
+    """How many questions name each build of each kind of device, answered as it is; of several possible answers the first."""
+    counts = []
+    for device in ("clamshell", "handset", "tablet", "all_in_one"):
+        for build in builds_for(device):
+            answers: dict[str, str] = {}
+            while (question := find_build(device, answers).question) is not None:
+                asked = questions()[question]
+                answers[question] = asked.builds.get(build.id, tuple(asked.answers))[0]
+            assert find_build(device, answers).builds == (build.id,), build.id
+            counts.append(len(answers))
+    return counts
 
 
 def print_fit(seed: int, walks: int = WALKS) -> int:
@@ -81,6 +111,11 @@ def print_fit(seed: int, walks: int = WALKS) -> int:
         print(
             f"  {name:18} {walks} orders, longest {longest:2} steps: {faults} broken rules, {unbalanced} out of balance"
         )
+    asked = questions_asked()
+    print(
+        f"  a build is named after {sum(asked) / len(asked):.1f} questions on average, {max(asked)} at most ({MOST_QUESTIONS:.0f} wanted)"
+    )
+    bad += sum(asked) / len(asked) > MOST_QUESTIONS
     long, log = _long_one(), []
     took = []
     while not finished(long.graph, log):

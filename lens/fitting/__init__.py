@@ -29,6 +29,7 @@ from lens.fitting.fastening import (
 )
 from lens.fitting.fit_step import Fasteners, FitStep, KeepOut, Liner
 from lens.fitting.gates import OWN, OWN_PREFIX, check_build, check_step, inspection_of, procedure_for
+from lens.fitting.going_back import GoingBack, going_back
 from lens.fitting.procedures import (
     ISOLATED,
     POWERED,
@@ -56,6 +57,8 @@ from lens.fitting.touch_choice import (
 )
 
 __all__ = [
+    "GoingBack",
+    "going_back",
     "SIGNAL_KINDS",
     "STATE_WORDS",
     "Balance",

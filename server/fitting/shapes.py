@@ -5,7 +5,7 @@ from typing import Literal
 
 from ninja import Schema
 
-from lens.fitting import Balance, Fasteners, FitStep, KeepOut, PlacedFastener, StepNotes
+from lens.fitting import Balance, Fasteners, FitStep, GoingBack, KeepOut, PlacedFastener, StepNotes
 from lens.matching import PanelSpec
 
 
@@ -94,7 +94,7 @@ class SchoolLine(Schema):
 
 class StepOut(Schema):
     """``blocked`` says why the step cannot be done now, empty when it can; ``with_reason``: it can when somebody says why. ``cautions``: its hazards
-    in words; ``counts``: what was met."""
+    in words; ``counts``: what was met; ``back``: what going back to it means, where it was done."""
 
     step: FittingStep
     cautions: list[str]
@@ -109,6 +109,7 @@ class StepOut(Schema):
     blocked: str
     with_reason: bool
     schools: list[SchoolLine] = []
+    back: GoingBack | None = None
 
 
 class BuildOut(Schema):

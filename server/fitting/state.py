@@ -17,6 +17,7 @@ from lens.fitting import (
     StepNotes,
     check_step,
     get_procedure,
+    going_back,
     hazards,
     inspection_of,
     parts,
@@ -215,6 +216,7 @@ def _steps(job: Job, procedure: Procedure, rows: list[GatePassed], clocks: tuple
                 counts=shown.counts if shown else {},
                 notes=StepNotes.model_validate(shown.details) if shown else StepNotes(),
                 blocked=refused if state == "open" else waits.get(step.id, "") if state == "blocked" else "",
+                back=going_back(procedure, step.id, log, "closed" in verdicts) if shown else None,
                 with_reason=bool(refused)
                 and not _refused(procedure, step, log, verdicts, lost, clocks, shown_at, "said"),
             )

@@ -1,12 +1,14 @@
 """Every way in which a display is built in, walked through its screens; and what goes wrong on the way."""
 
 import datetime as dt
+import io
 import re
 import time
 
 from django.contrib.auth.models import User
 from django.db.models import F
 from django.utils import timezone
+from PIL import Image
 from playwright.sync_api import expect
 
 from lens.fitting import builds_for, procedures
@@ -102,6 +104,7 @@ class Strips(FitCase):
             expect(page.get_by_role("button", name="Done: get the rest of the strip out")).to_be_visible()
             work_to(page, "Unplug the old panel")
             page.get_by_role("region", name="Base cover off").get_by_role("button").first.click()
+            expect(page.get_by_text("It takes back too: ")).to_contain_text("get the rest of the strip out")
             page.get_by_role("button", name="Go back here").click()
             expect(page.get_by_role("button", name="Done: base cover off")).to_be_visible()
             expect(page.get_by_text("No screws are out.")).to_be_visible()
@@ -138,3 +141,40 @@ class HandsFree(FitCase):
             row = GatePassed.objects.get(job=job, gate="make_safe")
             self.assertEqual((row.details["held_s"], row.reason), (15, ""))
             self.assertLess(timezone.now() - row.at, dt.timedelta(minutes=5))
+
+
+class Marks(FitCase):
+    def test_screws_on_a_photo_by_keys_and_a_place_for_no_pick(self) -> None:
+        job = self.job("clamshell", "ears")
+        picture = io.BytesIO()
+        Image.new("RGB", (800, 500), (40, 60, 50)).save(picture, "JPEG")
+        with self.page() as page:
+            page.goto(f"{self.url}/jobs/{job.pk}/fit")
+            page.get_by_label("Photo at this step").first.set_input_files(
+                {"name": "open.jpg", "mimeType": "image/jpeg", "buffer": picture.getvalue()}
+            )
+            page.get_by_role("button", name="Photo 1").click()
+            page.get_by_label("Mark where they sit").click()
+            page.get_by_role("option", name="Front screws").click()
+            page.get_by_role("application").focus()
+            for keys in (["ArrowUp"] * 3, ["ArrowRight"] * 4):
+                for key in keys:
+                    page.keyboard.press(key)
+                page.keyboard.press("Enter")
+            expect(page.get_by_text("Marked on this device's photo.")).to_be_visible()
+            expect(page.locator("g[data-group=front]")).to_have_count(2)
+            self.assert_accessible(page, "screws on a photo")
+            page.reload()
+            expect(page.locator("g[data-group=front]")).to_have_count(
+                0
+            )  # they are places of the photo, not of the drawing
+            page.get_by_role("button", name="Photo 1").click()
+            expect(page.locator("g[data-group=front]")).to_have_count(2)
+            page.get_by_role("button", name="No pick here").click()
+            page.get_by_label("Depth, mm").fill("12")
+            expect(page.get_by_role("button", name="Note it")).to_be_disabled()
+            page.get_by_label("What lies there").fill("camera ribbon")
+            page.get_by_role("button", name="Note it").click()
+            expect(
+                page.get_by_text("Keep-out found on this device: camera ribbon, bottom edge, 12 mm deep")
+            ).to_be_visible()

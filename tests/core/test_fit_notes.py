@@ -13,6 +13,7 @@ from lens.fitting import (
     check_step,
     find_build,
     get_procedure,
+    going_back,
     left_words,
     parts,
     procedures,
@@ -20,7 +21,7 @@ from lens.fitting import (
     running,
     to_move,
 )
-from lens.steps import Done
+from lens.steps import Done, order
 
 START = dt.datetime(2026, 10, 25, 0, 30, tzinfo=dt.UTC)  # an hour before clocks go back in much of Europe
 PHONE = get_procedure("phone_front")
@@ -158,6 +159,20 @@ class Finder(TestCase):
         self.assertEqual((told.contradiction, len(told.builds)), (True, 5))
         with self.assertRaisesRegex(BadInput, "Did you mean 'held'"):
             find_build("clamshell", {"hold": "front"})
+
+
+class GoingBack(TestCase):
+    def test_it_says_what_it_takes_back_and_what_is_tested_again(self) -> None:
+        done = order(PHONE.graph)
+        late = going_back(PHONE, done[-1].step, done, closed_seen=False)
+        self.assertEqual((late.takes, late.tests), ((), ()))
+        early = going_back(PHONE, "plug", done, closed_seen=True)
+        titles = {step.id: step.title for step in PHONE.steps}
+        self.assertIn(titles["dry_fit"], early.takes)
+        self.assertIn("One click", early.tests[0])
+        self.assertEqual(early.tests[-2:], (titles["dry_fit"], "The closed device"))
+        with self.assertRaises(BadInput):
+            going_back(PHONE, "plug", [], closed_seen=False)
 
 
 class OwnProcedures(TestCase):

@@ -5855,6 +5855,16 @@ export interface components {
             schools: string[];
         };
         /**
+         * GoingBack
+         * @description ``takes``: titles of the steps that are taken back too, in that order; ``tests``: what has to be tested again.
+         */
+        GoingBack: {
+            /** Takes */
+            takes: string[];
+            /** Tests */
+            tests: string[];
+        };
+        /**
          * HeatNote
          * @description What warmed it. ``battery_c``: the surface on the battery's side as measured; None is 'not measured', which is told so.
          */
@@ -6075,7 +6085,7 @@ export interface components {
         /**
          * StepOut
          * @description ``blocked`` says why the step cannot be done now, empty when it can; ``with_reason``: it can when somebody says why. ``cautions``: its hazards
-         *     in words; ``counts``: what was met.
+         *     in words; ``counts``: what was met; ``back``: what going back to it means, where it was done.
          */
         StepOut: {
             step: components["schemas"]["FittingStep"];
@@ -6110,6 +6120,7 @@ export interface components {
              * @default []
              */
             schools: components["schemas"]["SchoolLine"][];
+            back?: components["schemas"]["GoingBack"] | null;
         };
         /**
          * SubOut

@@ -26,6 +26,16 @@ import { StepWork, type Doing } from "./StepWork";
 type StepOut = FitState["steps"][number];
 const MARKS: Record<StepOut["state"], State> = { done: "done", open: "active", blocked: "open", left_out: "skipped" };
 
+function GoingBack({ back }: { back: StepOut["back"] }) {
+  if (!back || (back.takes.length === 0 && back.tests.length === 0)) return null;
+  return (
+    <Typography variant="body2" color="textSecondary">
+      {back.takes.length > 0 && `It takes back too: ${back.takes.join(", ").toLowerCase()}. `}
+      {back.tests.length > 0 && `To be tested again: ${back.tests.join("; ").toLowerCase()}`}
+    </Typography>
+  );
+}
+
 function StepRow({
   entry,
   state,
@@ -103,9 +113,12 @@ function StepRow({
                 {entry.reason ? `. ${entry.inspection ? "Not proven: " : ""}${entry.reason}` : ""}
               </Typography>
               {!job.closed_at && (
-                <Button size="small" onClick={onBack}>
-                  Go back here
-                </Button>
+                <>
+                  <Button size="small" onClick={onBack}>
+                    Go back here
+                  </Button>
+                  <GoingBack back={entry.back} />
+                </>
               )}
             </>
           )}
@@ -210,7 +223,7 @@ export function Fit({ job }: { job: Job }) {
       />
       {ready && (
         <Button variant="outlined" sx={{ mb: 1 }} onClick={oneByOne}>
-          One step a screen <Key>G</Key>
+          One step a screen&nbsp;<Key>G</Key>
         </Button>
       )}
       {large && (

@@ -10,6 +10,7 @@ import { StepGraph } from "../fit/StepGraph";
 import { Empty, ErrorNote, Waiting } from "../parts/notes";
 
 const OWN = "own_";
+const MOST_LETTERS = 100_000;
 type Checked = components["schemas"]["CheckedOut"];
 
 interface Draft {
@@ -25,6 +26,19 @@ function Editor({ start, readOnly, onClose }: { start: Draft; readOnly: boolean;
   const [text, setText] = useState(start.text);
   const at = { params: { path: { procedure_id: slug } } };
   const body = { text, based_on: start.basedOn, version: start.version };
+  const chooser = useRef<HTMLInputElement>(null);
+  const [unread, setUnread] = useState<Error | null>(null);
+  const read = async (file: File) => {
+    try {
+      if (file.size > MOST_LETTERS) throw new Error("The file is far too long for a procedure.");
+      setText(new TextDecoder("utf-8", { fatal: true }).decode(await file.arrayBuffer()));
+      setUnread(null);
+      check.reset();
+    } catch (error) {
+      const why = error instanceof TypeError ? "It is not UTF-8 text. Save it as UTF-8, then read it again." : "";
+      setUnread(why ? new Error(why) : (error as Error));
+    }
+  };
   const area = useRef<HTMLTextAreaElement>(null);
   const toStep = (id: string) => {
     const at = text.search(new RegExp(`(id|use): *${id}\\b`));
@@ -77,10 +91,34 @@ function Editor({ start, readOnly, onClose }: { start: Draft; readOnly: boolean;
             </Button>
           </>
         )}
+        <Button
+          component="a"
+          download={`${slug}.yaml`}
+          href={`data:application/yaml;charset=utf-8,${encodeURIComponent(text)}`}
+        >
+          As a file
+        </Button>
+        {!readOnly && (
+          <>
+            <input
+              ref={chooser}
+              type="file"
+              hidden
+              aria-label="File of a procedure"
+              accept=".yaml,.yml,text/plain"
+              onChange={(event) => {
+                const file = event.target.files?.[0];
+                event.target.value = "";
+                if (file) void read(file);
+              }}
+            />
+            <Button onClick={() => chooser.current?.click()}>From a file</Button>
+          </>
+        )}
         <Button onClick={onClose}>Close</Button>
       </Box>
       {check.data && <Meaning told={check.data} onStep={toStep} />}
-      <ErrorNote error={save.error ?? check.error} />
+      <ErrorNote error={unread ?? save.error ?? check.error} />
       <TextField
         multiline
         minRows={18}
@@ -90,7 +128,7 @@ function Editor({ start, readOnly, onClose }: { start: Draft; readOnly: boolean;
         inputRef={area}
         aria-label="Text of the procedure"
         slotProps={{
-          htmlInput: { spellCheck: false, maxLength: 100_000, "aria-label": "Text of the procedure" },
+          htmlInput: { spellCheck: false, maxLength: MOST_LETTERS, "aria-label": "Text of the procedure" },
           input: { sx: { fontFamily: "monospace", fontSize: "0.85rem", lineHeight: 1.5 } },
         }}
         onChange={(event) => {
