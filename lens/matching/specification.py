@@ -1,5 +1,6 @@
 """What is known of a panel; None is unknown, which is never the same as 'alike'."""
 
+import math
 from typing import Literal
 
 from pydantic import Field
@@ -51,6 +52,11 @@ class PanelSpec(Record):
         pattern=EDID_IDENTITY,
         description="maker's three letters and product code of its EDID, four hex digits",
     )
+
+    @property
+    def diagonal_in(self) -> float | None:
+        """Of the active area, in inches; None where its size is not known."""
+        return round(math.hypot(*self.visible_mm) / 25.4, 2) if self.visible_mm else None
 
     def numbers(self) -> tuple[str, ...]:
         """All numbers that name it, as they are compared."""

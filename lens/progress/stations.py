@@ -4,7 +4,7 @@ from collections.abc import Collection, Mapping, Sequence
 from typing import NamedTuple
 
 from lens.progress.verdict import JobVerdict
-from lens.records import STATIONS, StationId, StationState, StationStatus
+from lens.records import StationId, StationState, StationStatus, stations_of
 
 SURE_CAUSE = 0.7  # from here on Isolate has an answer, if not the last word
 SUREST = 0.99  # no cause is told as certain
@@ -68,10 +68,19 @@ def hand_over(closed: bool) -> StationTold:
     return StationTold("open", "Not handed over.", "Read the report, then hand over.")
 
 
-def station_states(told: Mapping[str, StationTold], skipped: Collection[str]) -> tuple[StationState, ...]:
-    """All stations in order; a skipped one says so."""
+def grade(decided: str, measured: bool) -> StationTold:
+    """``decided``: in words what becomes of the panel, empty while nobody said."""
+    if decided:
+        return StationTold("done", decided, "")
+    return StationTold("open", "Not decided.", "Say what becomes of it." if measured else "Measure it first.")
+
+
+def station_states(
+    told: Mapping[str, StationTold], skipped: Collection[str], subject: str = "device"
+) -> tuple[StationState, ...]:
+    """The stations that it passes, in order; a skipped one says so."""
     out = []
-    for station in STATIONS.values():
+    for station in stations_of(subject):
         state, known, step = told[station.id]
         if station.id in skipped:
             state, known, step = "skipped", "Skipped.", ""
@@ -82,7 +91,7 @@ def station_states(told: Mapping[str, StationTold], skipped: Collection[str]) ->
 def reached(states: Sequence[StationState], closed: bool) -> StationId:
     """How far the job is: the last station at which anything happened, or the one after it when that is done."""
     if closed:
-        return "hand_over"
+        return states[-1].id
     begun = [n for n, one in enumerate(states) if one.state not in ("open", "skipped")]
     at = begun[-1] if begun else 0
     # what is wrong with the panel as received is known then, and the job goes on

@@ -1,6 +1,7 @@
 """Proving the closed device: the functions that ride on what was touched, and looks by eye where nothing can be measured."""
 
 from lens.proving.closing import closing_hints, no_start_ladder
+from lens.proving.decisions import DECISIONS, Decision, DecisionId, supplier_outcome
 from lens.proving.eye import ASPECTS, EyeAnswer, aspects_asked, check_aspect, eye_verdict
 from lens.proving.functions import (
     OUTCOMES,
@@ -16,6 +17,10 @@ from lens.proving.functions import (
 
 __all__ = [
     "ASPECTS",
+    "DECISIONS",
+    "Decision",
+    "DecisionId",
+    "supplier_outcome",
     "OUTCOMES",
     "AskedFunction",
     "EyeAnswer",

@@ -12,7 +12,8 @@ from pydantic import Field
 
 from lens.records.base import Record
 
-StationId = Literal["intake", "isolate", "inspect", "match", "fit", "prove", "hand_over"]
+StationId = Literal["intake", "isolate", "inspect", "match", "fit", "prove", "hand_over", "grade"]
+Subject = Literal["device", "panel"]
 Stage = Literal["received", "inspect", "external", "bench", "dry_fit", "closed", "recheck"]
 WaitingFor = Literal["part", "owner", "cure", "specialist"]
 StartConsentId = Literal["account", "guest", "before_system", "not_at_all"]
@@ -20,9 +21,12 @@ StationStatus = Literal["open", "active", "done", "failed", "not_proven", "skipp
 
 
 class StationFacts(Record):
+    """``subjects``: whether a customer's device passes it, or a panel that came from a supplier or lies on the shelf."""
+
     id: StationId
     title: str
     stage: Stage = Field(description="the inspection that its panel map draws")
+    subjects: tuple[Subject, ...] = ("device",)
 
 
 class StageFacts(Record):
@@ -62,11 +66,12 @@ _STATIONS = (
     # photos of the intake are no measurement, so there is nothing to draw of them
     StationFacts(id="intake", title="Intake", stage="inspect"),
     StationFacts(id="isolate", title="Isolate", stage="inspect"),
-    StationFacts(id="inspect", title="Inspect", stage="inspect"),
+    StationFacts(id="inspect", title="Inspect", stage="inspect", subjects=("device", "panel")),
     StationFacts(id="match", title="Match", stage="inspect"),
     StationFacts(id="fit", title="Fit", stage="dry_fit"),
     StationFacts(id="prove", title="Prove", stage="closed"),
     StationFacts(id="hand_over", title="Hand over", stage="closed"),
+    StationFacts(id="grade", title="Grade", stage="inspect", subjects=("panel",)),
 )
 _STAGES = (
     StageFacts(id="received", title="At intake", judged=False, measured=False),
@@ -93,5 +98,12 @@ START_CONSENTS: Mapping[str, StartConsent] = MappingProxyType({row.id: row for r
 STATIONS: Mapping[str, StationFacts] = MappingProxyType({row.id: row for row in _STATIONS})
 STAGES: Mapping[str, StageFacts] = MappingProxyType({row.id: row for row in _STAGES})
 WAITING: Mapping[str, Waiting] = MappingProxyType({row.id: row for row in _WAITING})
+
+
+def stations_of(subject: str) -> tuple[StationFacts, ...]:
+    """The stations that it passes, in order."""
+    return tuple(row for row in _STATIONS if subject in row.subjects)
+
+
 if (tuple(STATIONS), tuple(STAGES), tuple(WAITING)) != (get_args(StationId), get_args(Stage), get_args(WaitingFor)):
     raise TypeError("Every station, stage and reason to wait has one row, in the order of its type.")

@@ -90,7 +90,7 @@ def _planned(job: Job, arrived: set[int], now: dt.datetime) -> DayJob:
 def planned_jobs(person: User, whose: str) -> tuple[list[Job], int]:
     """The jobs of a day, those that are due first, and how many more there are."""
     mine = Q(assigned_to=person) if whose == "mine" else Q()
-    found = Job.objects.filter(mine, closed_at=None, waiting_for="").order_by(
+    found = Job.objects.filter(mine, subject="device", closed_at=None, waiting_for="").order_by(
         F("due_on").asc(nulls_last=True), "-urgent", "id"
     )
     jobs = (

@@ -7,6 +7,7 @@ from django.conf import settings
 from lens.progress import station_states
 from lens.records import StationState
 from server.fitting.facet import FACET as FIT
+from server.incoming.facet import FACET as INCOMING
 from server.inspections.facet import FACET as PICTURES
 from server.isolate.facet import FACET as ISOLATE
 from server.jobs.facet import FACET as DOCUMENTS
@@ -20,9 +21,11 @@ from server.verdicts.facet import FACET as COMPARISONS
 from server.verdicts.look import JobLook
 
 FACETS: dict[str, Facet[JobLook]] = {
-    facet.id: facet for facet in (ISOLATE, PICTURES, TOUCH, COMPARISONS, DOCUMENTS, MATCH, BUYING, FIT, PROVING)
+    facet.id: facet
+    for facet in (ISOLATE, PICTURES, TOUCH, COMPARISONS, DOCUMENTS, MATCH, BUYING, FIT, PROVING, INCOMING)
 }
 PLAIN = (
+    "subject",
     "title",
     "device_type",
     "owner",
@@ -52,7 +55,7 @@ PLAIN = (
 def states_of(look: JobLook) -> tuple[StationState, ...]:
     """The station column: each station as its own facet tells it."""
     told = {station: say(look) for facet in FACETS.values() for station, say in facet.stations.items()}
-    return station_states(told, look.job.skipped)
+    return station_states(told, look.job.skipped, look.job.subject)
 
 
 def hindrances(look: JobLook) -> list[str]:

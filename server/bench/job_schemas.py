@@ -6,7 +6,7 @@ from typing import Literal
 from ninja import Field, Schema
 
 from lens.progress import JobVerdict
-from lens.records import StartConsentId, StationId, StationState, WaitingFor
+from lens.records import StartConsentId, StationId, StationState, Subject, WaitingFor
 from server.isolate.facet import Conditions, IsolateOut
 from server.jobs.facet import DocumentsOut
 
@@ -60,6 +60,7 @@ class JobHead(JobFields):
     """What every station shows of a job; its facets are read by themselves."""
 
     id: int
+    subject: Subject
     version: int
     station: StationId
     skipped: list[str]

@@ -100,7 +100,7 @@ ORDERS: dict[Sort, tuple[Key, ...]] = {
 
 def _found(q: str) -> QuerySet[Job]:
     """Jobs with every word of a question. A word that no job has as it was typed is taken for a typing error, and what is like it is found."""
-    jobs = Job.objects.all()
+    jobs = Job.objects.filter(subject="device")
     for word in q.lower().split()[:MOST_WORDS]:
         found = Q(summary__words__contains=word)
         if word.isdecimal() and len(word) < 10:
@@ -229,7 +229,7 @@ class Today(Schema):
 @router.get("/today", response=Today, operation_id="getToday")
 def today(request: HttpRequest) -> dict[str, int]:
     person = require(request.user, "job.view")
-    day, still_open = timezone.localdate(), Job.objects.filter(closed_at=None)
+    day, still_open = timezone.localdate(), Job.objects.filter(subject="device", closed_at=None)
     return {
         "open": still_open.count(),
         "mine": still_open.filter(assigned_to=person).count(),

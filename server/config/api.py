@@ -8,6 +8,7 @@ from server.accounts.api import router as accounts_router
 from server.accounts.doors import look
 from server.bench.choice_api import router as choice_router
 from server.bench.day_api import router as day_router
+from server.bench.incoming_api import router as incoming_router
 from server.bench.list_api import router as bench_router
 from server.bench.people_api import router as people_router
 from server.bench.profiles_api import router as profiles_router
@@ -45,6 +46,7 @@ for router in (
     fitting_router,
     own_procedures_router,
     proving_router,
+    incoming_router,
     reports_router,
     simbench_router,
     rates_router,

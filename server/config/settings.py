@@ -59,6 +59,7 @@ INSTALLED_APPS = [
     "server.purchasing",
     "server.fitting",
     "server.proving",
+    "server.incoming",
     "server.reports",
     "server.touch",
     "server.bench",

@@ -8,7 +8,7 @@ from typing import Any
 import cv2
 import numpy as np
 
-from lens.acceptance import Ruling, for_dry_fit
+from lens.acceptance import Profile, Ruling, for_dry_fit
 from lens.errors import BadInput
 from lens.inspecting import PhotoFile, Read, inspect_reads, judge_again, read_file
 from lens.photo import closeup
@@ -100,6 +100,11 @@ def judged(run: Run, measured: Inspection) -> Inspection:
     if run.stage == "dry_fit" and run.pattern_set == SHORT_SET and not run.own_set:
         profile = for_dry_fit(profile)
     return judge_again(run.panel, measured, profile, rulings_of(run), before)
+
+
+def judged_by(run: Run, measured: Inspection, profile: Profile) -> Inspection:
+    """The same measurement by another profile, people's decisions included."""
+    return judge_again(run.panel, measured, profile, rulings_of(run))
 
 
 def closeup_png(photo: Photo, x: float, y: float, reach_px: float) -> bytes:

@@ -10,12 +10,13 @@ from django.db.models import Field, ForeignKey, Model
 from pydantic import TypeAdapter
 
 from lens.canonical import digest
-from lens.fitting import PlacedFastener, Procedure, StepNotes
+from lens.fitting import KeepOut, PlacedFastener, Procedure, StepNotes
 from lens.purchasing import Quote as CoreQuote
 from lens.records import StageConditions
 from lens.records.upgrade import Document
-from server.fitting.models import FastenerPlaces, FitNote, FollowedProcedure, GatePassed
+from server.fitting.models import FastenerPlaces, FitNote, FollowedProcedure, GatePassed, KeepOutFound
 from server.handchecks.models import HandCheck
+from server.incoming.models import IncomingPanel
 from server.inspections.models import Judgement, Photo, Run
 from server.jobs.models import Entry, Evidence, Job
 from server.parts.models import Offer, PanelModel
@@ -44,7 +45,9 @@ TABLES = (
     Table("followed", FollowedProcedure, "job"),
     Table("fit_notes", FitNote, "job"),
     Table("fastener_places", FastenerPlaces, "job"),
+    Table("keep_outs", KeepOutFound, "job"),
     Table("handchecks", HandCheck, "job"),
+    Table("incoming", IncomingPanel, "job"),
     Table("quotes", Quote, "job"),
     Table("promises", Promise, "job"),
 )
@@ -53,11 +56,12 @@ CONTENT: dict[type[Model], tuple[str, TypeAdapter[Any], object]] = {
     GatePassed: ("details", TypeAdapter(StepNotes), {}),
     Run: ("conditions", TypeAdapter(StageConditions), {}),
     FastenerPlaces: ("places", TypeAdapter(tuple[PlacedFastener, ...]), []),
+    KeepOutFound: ("place", TypeAdapter(KeepOut), {}),
     FollowedProcedure: ("content", TypeAdapter(Procedure), {}),
     Quote: ("content", TypeAdapter(CoreQuote), {}),
 }
 # state of work that is under way here, and what only this installation can know
-LEFT_OUT = {"device", "stale", "assigned_to", "asked", "settled", "tries", "tried_at", "origin"}
+LEFT_OUT = {"device", "line", "stale", "assigned_to", "asked", "settled", "tries", "tried_at", "origin"}
 EMPTY: tuple[Any, ...] = (None, "", [], {})
 
 

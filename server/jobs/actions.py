@@ -250,6 +250,8 @@ def hand_over(
     """
     person = require(user, "job.hand_over")
     job = get_object_or_404(Job.objects.select_for_update(), pk=job_id)
+    if job.subject == "panel":
+        raise BadInput("A panel by itself is handed over to nobody: say at Grade what becomes of it.", "not_a_device")
     if job.closed_at is None:
         model = load_model()
         unknown = [name for name in true_causes if name not in model.causes]

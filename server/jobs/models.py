@@ -5,8 +5,10 @@ from django.db import models
 
 
 class Job(models.Model):
-    """One device on its way through the shop. ``version`` grows with every change, so that two editors notice each other."""
+    """One device on its way through the shop; or (``subject`` 'panel') one panel that came, which is looked at with nobody's device around it.
+    ``version`` grows with every change, so that two editors notice each other."""
 
+    subject = models.CharField(max_length=10, default="device")  # lens.records.Subject
     title = models.CharField(max_length=120)
     device_type = models.CharField(max_length=20)
     owner = models.CharField(max_length=120, blank=True)

@@ -38,7 +38,9 @@ def _plain(serial: str) -> str:
 def earlier_jobs(job: Job) -> list[Earlier]:
     """Closed jobs of the same device, the latest first."""
     serials = {_plain(one) for one in (job.serial_printed, job.serial_system) if len(_plain(one)) >= 4}
-    closed = Job.objects.filter(closed_at__isnull=False, closed_at__lt=job.created_at).exclude(pk=job.pk)
+    closed = Job.objects.filter(subject="device", closed_at__isnull=False, closed_at__lt=job.created_at).exclude(
+        pk=job.pk
+    )
     found: list[Earlier] = []
     if serials:
         # serials are compared as they are read, without spaces and dashes: two short columns of all jobs that have any

@@ -6,7 +6,7 @@ Every screen, list, gate, report and file shows this one; nothing else joins a v
 from django.utils import timezone
 
 from lens.fitting import ISOLATED, StepNotes, inspection_of, left_words
-from lens.progress import JobVerdict, Told, VerdictPart
+from lens.progress import JobVerdict, Seen, Told, VerdictPart, stage_verdict
 from lens.proving import AskedFunction, functions_asked, functions_told
 from lens.records.verdict import Outcome
 from server.fitting.actions import clocks_of, rows_of
@@ -73,10 +73,19 @@ def _by_eye(job: Job) -> list[VerdictPart]:
     return [VerdictPart(part="eye", stage="closed", result=result, text=text, grade="seen")]
 
 
+def panel_verdict(look: JobLook) -> JobVerdict:
+    """Of a panel that is looked at by itself: its one inspection."""
+    seen = seen_of(look.job)
+    return stage_verdict("inspect", seen.get("inspect", Seen()), touch_wanted(look.job, seen))
+
+
 def verdict_of(look: JobLook) -> JobVerdict:
     """The one verdict of a job, reckoned once a request."""
     if "verdict" not in look.kept:
         job = look.job
+        if job.subject == "panel":
+            look.kept["verdict"] = panel_verdict(look)
+            return panel_verdict(look)
         told = functions_told(functions_of(job), function_answers(job), "closed")
         clocks = [] if job.closed_at else curing(job)
         conditions = [*told.conditions, *clocks, *passed_without_proof(job)]

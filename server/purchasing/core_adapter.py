@@ -77,7 +77,7 @@ def local_now() -> dt.datetime:
 
 def queue_minutes(job: Job) -> float:
     """Estimated work of the other jobs that are here and wait for nothing outside."""
-    waiting = Job.objects.filter(closed_at=None, waiting_for="").exclude(pk=job.pk)
+    waiting = Job.objects.filter(subject="device", closed_at=None, waiting_for="").exclude(pk=job.pk)
     rows = waiting.values("build", "device_type").annotate(jobs=Count("id")).order_by()
     return reduce(
         lambda sum_, row: sum_ + row["jobs"] * minutes_of(row["build"], row["device_type"]).minutes, rows, 0.0

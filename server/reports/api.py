@@ -168,7 +168,7 @@ def revoke_link(request: HttpRequest, link_id: int) -> LinkOut:
 @router.get("/jobs/{job_id}/ticket.pdf", operation_id="jobTicket")
 def ticket(request: HttpRequest, job_id: int) -> HttpResponse:
     """A label for the device's bag: scanning it opens the job."""
-    data = ticket_pdf(get_object_or_404(Job, pk=job_id))
+    data = ticket_pdf(JobLook.at(job_id))
     headers = {"Content-Disposition": f'inline; filename="ticket-{job_id}.pdf"'}
     return HttpResponse(data, content_type="application/pdf", headers=headers)
 

@@ -10,11 +10,14 @@ from django.utils import timezone
 
 from lens.errors import BadInput
 from lens.fitting import StepNotes
+from lens.records import STAGES
 from lens.reporting import findings_csv, packed, sign_pdf
 from server.fitting.actions import rows_of
 from server.fitting.following import procedure_of
+from server.incoming.facet import incoming_of
 from server.inspections import storage
 from server.inspections.conditions import words_of
+from server.proving.verdict import verdict_of
 from server.purchasing.models import OrderLine
 from server.reports.content import sealed
 from server.reports.expert_parts import PAPER, STYLE, criteria_part, touch_part
@@ -24,7 +27,10 @@ from server.shop.actions import the_shop, zone
 from server.verdicts import conditions_of, verdicts_by_stage
 from server.verdicts.look import JobLook
 
-STAGE = "dry_fit"
+
+def stage_of(look: JobLook) -> str:
+    """Where the new panel was looked at: by itself as it came, or at the dry fit of the device that it is for."""
+    return "inspect" if look.job.subject == "panel" else "dry_fit"
 
 
 def claim_facts(look: JobLook) -> dict[str, Any]:
@@ -33,12 +39,11 @@ def claim_facts(look: JobLook) -> dict[str, Any]:
     offer = job.chosen_offer
     if offer is None:
         raise BadInput("A claim needs the offer that was bought: choose it at Match.", "no_offer")
-    told = verdicts_by_stage(job).get(STAGE)
-    if told is None:
-        raise BadInput(
-            "A claim stands on what was measured: photograph the new panel at its dry fit first.", "nothing_measured"
-        )
-    line = OrderLine.objects.filter(job=job, offer=offer).select_related("order").last()
+    told = verdict_of(look) if job.subject == "panel" else verdicts_by_stage(job).get(stage_of(look))
+    if told is None or not told.parts:
+        raise BadInput("A claim stands on what was measured: photograph the new panel first.", "nothing_measured")
+    incoming = incoming_of(job)
+    line = incoming.line if incoming else OrderLine.objects.filter(job=job, offer=offer).select_related("order").last()
     order = line.order if line else None
     arrived = order.arrived_on if order else None
     until = arrived + dt.timedelta(days=offer.doa_days) if arrived and offer.doa_days else None
@@ -57,6 +62,9 @@ def claim_facts(look: JobLook) -> dict[str, Any]:
 
 def liners_off(look: JobLook) -> list[str]:
     """Liners that came off already and end the right of return, by their titles."""
+    incoming = incoming_of(look.job)
+    if incoming is not None:
+        return [] if incoming.liners_whole else ["some before it was measured"]
     procedure = procedure_of(look.job)
     if procedure is None:
         return []
@@ -72,7 +80,7 @@ def liners_off(look: JobLook) -> list[str]:
 def claim_html(look: JobLook, facts: dict[str, Any]) -> str:
     """The page that goes to the supplier."""
     job, shop = look.job, the_shop()
-    result = look.results.get(STAGE)
+    result = look.results.get(stage_of(look))
     rows = [
         ("Supplier", facts["supplier"]),
         ("Panel", f"{facts['panel']} {facts['grade'].replace('_', ' ')}".strip()),
@@ -81,7 +89,7 @@ def claim_html(look: JobLook, facts: dict[str, Any]) -> str:
         ("Claim until", facts["claim_until"] or "see your terms"),
         ("Our job", str(job.pk)),
     ]
-    told = conditions_of(job).get(STAGE)
+    told = conditions_of(job).get(stage_of(look))
     conditions = ", ".join(words_of(told)) if told else ""
     liners = facts["liners_off"]
     state = (
@@ -95,11 +103,11 @@ def claim_html(look: JobLook, facts: dict[str, Any]) -> str:
         "<table>" + "".join(f"<tr><th>{a}</th><td>{escape(b)}</td></tr>" for a, b in rows) + "</table>",
         f"<h2>What was found</h2><p>{escape(' '.join(facts['findings']))}</p><p>{escape(state)}</p>",
         f"<p class=small>{escape(conditions)}</p>" if conditions else "",
-        f'<div class="panes"><figure>{pane_svg("Dry fit", result, job.panel_width, job.panel_height)}</figure></div>'
+        f'<div class="panes"><figure>{pane_svg(STAGES[stage_of(look)].title, result, job.panel_width, job.panel_height)}</figure></div>'
         if result
         else "",
-        touch_part(job, {STAGE: look.touched[STAGE]} if STAGE in look.touched else {}),
-        criteria_part(STAGE, result) if result else "",
+        touch_part(job, {stage: one for stage, one in look.touched.items() if stage == stage_of(look)}),
+        criteria_part(stage_of(look), result) if result else "",
         f"<p class=small>Made {timezone.localtime(timezone.now(), zone()):%Y-%m-%d %H:%M}. Photos and the signed record are in the same file.</p>",
     ]
     style = f"<style>{STYLE.replace(PAPER, shop.paper)}</style>"
@@ -116,9 +124,10 @@ def claim_package(look: JobLook) -> tuple[bytes, str]:
         "report.json": report,
         "claim.json": json.dumps(facts, indent=1, ensure_ascii=False).encode(),
     }
-    if STAGE in look.results:
-        files["findings.csv"] = findings_csv(look.results[STAGE].findings, {"job": str(look.job.pk)}).encode()
+    stage = stage_of(look)
+    if stage in look.results:
+        files["findings.csv"] = findings_csv(look.results[stage].findings, {"job": str(look.job.pk)}).encode()
     for photo in seal["photos"]:
-        if photo["file"] and photo["stage"] in (STAGE, "bench"):
+        if photo["file"] and photo["stage"] in (stage, "bench"):
             files[photo["file"]] = storage.load(photo["sha256"])
     return packed(files, closing, settings.SHOP_KEY), closing

@@ -6,9 +6,11 @@ from django.conf import settings
 from django.utils import timezone
 
 from server.common.qr import qr_svg
+from server.incoming.facet import incoming_state
 from server.jobs.models import Job
 from server.reports.pdf import as_pdf
 from server.shop.actions import the_shop, zone
+from server.verdicts.look import JobLook
 
 WIDE_MM, HIGH_MM = 100, 62  # a usual size of label rolls; on a sheet it stands at the top left (common practice)
 SHOWN_LETTERS = 160
@@ -32,5 +34,27 @@ def ticket_html(job: Job) -> str:
     )
 
 
-def ticket_pdf(job: Job) -> bytes:
-    return as_pdf(ticket_html(job))
+def panel_label_html(look: JobLook) -> str:
+    """The label of a panel that was inspected by itself: what it is, what it passes, what became of it."""
+    job, told = look.job, incoming_state(look)
+    passed = [one.title for one in told.classes if one.result == "pass"]
+    rows = [
+        f"{told.supplier}, {told.grade or 'grade not said'}" if told.supplier else "",
+        job.serial_printed,
+        f"Passes: {', '.join(passed)}"
+        if passed
+        else "Passes no class that was asked"
+        if told.classes
+        else "Not measured",
+        next((one.title for one in told.decisions if one.id == told.decision), "Not decided"),
+        f"{timezone.localtime(told.at or job.created_at, zone()):%Y-%m-%d}",
+    ]
+    return (
+        f"<meta charset=utf-8><title>Panel {job.pk}</title><style>{STYLE}</style><div class=row>"
+        f"{qr_svg(f'{settings.PUBLIC_URL}/jobs/{job.pk}')}<div><h1>{job.pk}</h1><p><b>{escape(told.panel)}</b></p>"
+        f"{''.join(f'<p>{escape(row)}</p>' for row in rows if row)}</div></div><p>{escape(the_shop().name)}</p>"
+    )
+
+
+def ticket_pdf(look: JobLook) -> bytes:
+    return as_pdf(panel_label_html(look) if look.job.subject == "panel" else ticket_html(look.job))

@@ -61,6 +61,8 @@ def seen_of(job: Job) -> dict[str, Seen]:
 def touch_wanted(job: Job, seen: dict[str, Seen]) -> bool:
     """Whether this job's device is one whose touch must be proven."""
     on_record = bool(job.wanted_panel.spec.get("touch")) if job.wanted_panel else False
+    if job.subject == "panel":  # it has touch by itself, whatever device it is made for
+        return on_record or any(one.touch is not None for one in seen.values())
     return has_touch(job.device_type, on_record, any(one.touch is not None for one in seen.values()))
 
 

@@ -7,6 +7,7 @@ from typing import Any
 import schemathesis
 from django.core.wsgi import get_wsgi_application
 from hypothesis import HealthCheck, Phase, given, settings
+from ninja import Schema
 from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import (
     content_type_conformance,
@@ -60,3 +61,17 @@ class Conformance(InspectionCase):
         self.assertEqual(wrong[:3], [], f"{len(wrong)} in all")
         self.assertGreater(answers[200] + answers[201] + answers[204], 20, answers)  # not only refusals were checked
         self.assertLess(answers[401] + answers[403], 10, answers)
+
+    def test_no_two_shapes_share_a_name(self) -> None:
+        """The document has one shape a name: the second one would silently stand for both."""
+        names = Counter(
+            kind.__name__
+            for kind in _below(Schema)
+            if kind.__module__.startswith("server.") and "[" not in kind.__name__
+        )
+        self.assertEqual([name for name, count in names.items() if count > 1], [])
+
+
+def _below(kind: type[Any]) -> set[type[Any]]:
+    found = set(kind.__subclasses__())
+    return found.union(*(_below(one) for one in found))

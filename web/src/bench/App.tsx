@@ -29,6 +29,7 @@ const Parts = part(() => import("./registers/Parts"), "Parts");
 const Devices = part(() => import("./registers/Devices"), "Devices");
 const Suppliers = part(() => import("./registers/Suppliers"), "Suppliers");
 const Orders = part(() => import("./registers/Orders"), "Orders");
+const Incoming = part(() => import("./registers/Incoming"), "Incoming");
 const Look = part(() => import("./Look"), "Look");
 
 function Guarded() {
@@ -81,6 +82,7 @@ const router = createBrowserRouter([
           { path: "devices", element: <Devices /> },
           { path: "suppliers", element: <Suppliers /> },
           { path: "orders", element: <Orders /> },
+          { path: "incoming", element: <Incoming /> },
           { path: "codes", element: <Codes /> },
         ],
       },

@@ -53,7 +53,8 @@ export function JobScreen() {
   const go = useNavigate();
   const job = useJob(jobId);
   const linked = useLive(jobId);
-  const station = STATION_ORDER.find((one) => one === asked) ?? job.data?.station ?? "intake";
+  const shown = job.data?.stations.map((one) => one.id) ?? STATION_ORDER;
+  const station = shown.find((one) => one === asked) ?? job.data?.station ?? "intake";
   const { Work, Below, Drawing } = SCREENS[station];
   const [chosen, setChosen] = useState<{ station: StationId; stage: Run["stage"] } | null>(null);
   const stage = chosen?.station === station ? chosen.stage : stageOf(station);
@@ -62,7 +63,7 @@ export function JobScreen() {
   };
   useKeys(
     Object.fromEntries(
-      STATION_ORDER.map((one, index) => [
+      shown.map((one, index) => [
         String(index + 1),
         () => {
           void go(`/jobs/${jobId}/${one}`);
@@ -116,8 +117,8 @@ export function JobScreen() {
           {job.data.title}
         </Typography>
         <Typography variant="body2" color="textSecondary" sx={{ mb: 1.5 }}>
-          Job {job.data.id}
-          {job.data.closed_at ? ", closed" : ""}. Stations: <Key>1</Key> to <Key>7</Key>
+          {job.data.subject === "panel" ? "Panel inspection" : "Job"} {job.data.id}
+          {job.data.closed_at ? ", closed" : ""}. Stations: <Key>1</Key> to <Key>{job.data.stations.length}</Key>
         </Typography>
         <PlanLine job={job.data} />
         <Suspense fallback={<Waiting words="Opening the station" />}>

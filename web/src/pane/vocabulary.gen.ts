@@ -462,31 +462,60 @@ export const KINDS = {
 export const STATIONS = {
   "intake": {
     "title": "Intake",
-    "stage": "inspect"
+    "stage": "inspect",
+    "subjects": [
+      "device"
+    ]
   },
   "isolate": {
     "title": "Isolate",
-    "stage": "inspect"
+    "stage": "inspect",
+    "subjects": [
+      "device"
+    ]
   },
   "inspect": {
     "title": "Inspect",
-    "stage": "inspect"
+    "stage": "inspect",
+    "subjects": [
+      "device",
+      "panel"
+    ]
   },
   "match": {
     "title": "Match",
-    "stage": "inspect"
+    "stage": "inspect",
+    "subjects": [
+      "device"
+    ]
   },
   "fit": {
     "title": "Fit",
-    "stage": "dry_fit"
+    "stage": "dry_fit",
+    "subjects": [
+      "device"
+    ]
   },
   "prove": {
     "title": "Prove",
-    "stage": "closed"
+    "stage": "closed",
+    "subjects": [
+      "device"
+    ]
   },
   "hand_over": {
     "title": "Hand over",
-    "stage": "closed"
+    "stage": "closed",
+    "subjects": [
+      "device"
+    ]
+  },
+  "grade": {
+    "title": "Grade",
+    "stage": "inspect",
+    "subjects": [
+      "panel"
+    ]
   }
 } as const;
 

@@ -401,6 +401,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/incoming": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A job's incoming */
+        get: operations["getIncoming"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/today": {
         parameters: {
             query?: never;
@@ -1939,6 +1956,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/incoming": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Incoming
+         * @description The newest first: ``open`` ones, or all.
+         */
+        get: operations["listIncoming"];
+        put?: never;
+        /**
+         * Begin
+         * @description Inspect a panel that came, or lies on the shelf, without a customer's job.
+         */
+        post: operations["beginIncoming"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/incoming/decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Decide */
+        post: operations["decideIncoming"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/report.pdf": {
         parameters: {
             query?: never;
@@ -2832,13 +2890,18 @@ export interface components {
             build: string;
             /** Id */
             id: number;
+            /**
+             * Subject
+             * @enum {string}
+             */
+            subject: "device" | "panel";
             /** Version */
             version: number;
             /**
              * Station
              * @enum {string}
              */
-            station: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over";
+            station: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over" | "grade";
             /** Skipped */
             skipped: string[];
             /** Hand Over Note */
@@ -2902,7 +2965,7 @@ export interface components {
              * Id
              * @enum {string}
              */
-            id: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over";
+            id: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over" | "grade";
             /** Title */
             title: string;
             /**
@@ -3018,7 +3081,7 @@ export interface components {
              */
             state: "open" | "closed" | "all";
             /** Station */
-            station?: ("intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over") | null;
+            station?: ("intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over" | "grade") | null;
             /** Verdict */
             verdict?: ("pass" | "fail" | "not_proven") | "none" | null;
             /** Waiting For */
@@ -3071,7 +3134,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over";
+            station: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over" | "grade";
             /**
              * State
              * @enum {string}
@@ -3359,13 +3422,18 @@ export interface components {
             build: string;
             /** Id */
             id: number;
+            /**
+             * Subject
+             * @enum {string}
+             */
+            subject: "device" | "panel";
             /** Version */
             version: number;
             /**
              * Station
              * @enum {string}
              */
-            station: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over";
+            station: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over" | "grade";
             /** Skipped */
             skipped: string[];
             /** Hand Over Note */
@@ -3583,7 +3651,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over";
+            station: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over" | "grade";
             /**
              * Skip
              * @default false
@@ -6215,6 +6283,94 @@ export interface components {
             no_start: string[];
         };
         /**
+         * ClassTold
+         * @description What an acceptance profile says of the panel as it was measured.
+         */
+        ClassTold: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "pass" | "fail" | "not_proven";
+            /** Fails */
+            fails: string[];
+        };
+        /**
+         * IncomingOut
+         * @description ``panel`` is empty for a customer's device. ``claim_until``: the last day of the supplier's window for a panel that came dead.
+         */
+        IncomingOut: {
+            /**
+             * Panel
+             * @default
+             */
+            panel: string;
+            /**
+             * Supplier
+             * @default
+             */
+            supplier: string;
+            /**
+             * Grade
+             * @default
+             */
+            grade: string;
+            /** Order */
+            order?: number | null;
+            /** Arrived On */
+            arrived_on?: string | null;
+            /** Claim Until */
+            claim_until?: string | null;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Liners Whole
+             * @default true
+             */
+            liners_whole: boolean;
+            /**
+             * Classes
+             * @default []
+             */
+            classes: components["schemas"]["ClassTold"][];
+            /**
+             * Decisions
+             * @default []
+             */
+            decisions: components["schemas"]["PanelDecisionOut"][];
+            /**
+             * Decision
+             * @default
+             */
+            decision: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** At */
+            at?: string | null;
+        };
+        /** PanelDecisionOut */
+        PanelDecisionOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Today
          * @description How the day stands: counts that lead to lists, and the re-tests that are due.
          */
@@ -7472,6 +7628,84 @@ export interface components {
              */
             outcome: "good" | "bad" | "cannot_tell";
         };
+        /** BegunOut */
+        BegunOut: {
+            /** Job Id */
+            job_id: number;
+        };
+        /**
+         * BeginIn
+         * @description One of the three says which panel; ``liners_whole``: nothing was peeled yet.
+         */
+        BeginIn: {
+            /** Line Id */
+            line_id?: number | null;
+            /** Offer Id */
+            offer_id?: number | null;
+            /** Panel Id */
+            panel_id?: number | null;
+            /**
+             * Place
+             * @default rig
+             * @enum {string}
+             */
+            place: "rig" | "device";
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
+             * Profile
+             * @default class-II
+             */
+            profile: string;
+            /**
+             * Liners Whole
+             * @default true
+             */
+            liners_whole: boolean;
+        };
+        /**
+         * IncomingLine
+         * @description ``verdict`` is None where nothing was measured.
+         */
+        IncomingLine: {
+            /** Job Id */
+            job_id: number;
+            /** Title */
+            title: string;
+            /** Serial */
+            serial: string;
+            /** Verdict */
+            verdict: ("pass" | "fail" | "not_proven") | null;
+            /** Decision */
+            decision: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Closed */
+            closed: boolean;
+        };
+        /** IncomingPage */
+        IncomingPage: {
+            /** Panels */
+            panels: components["schemas"]["IncomingLine"][];
+            /** More */
+            more: boolean;
+        };
+        /** PanelDecisionIn */
+        PanelDecisionIn: {
+            /** Decision */
+            decision: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
         /** LanguageOut */
         LanguageOut: {
             /** Id */
@@ -7774,13 +8008,16 @@ export interface components {
              */
             measured: boolean;
         };
-        /** StationFacts */
+        /**
+         * StationFacts
+         * @description ``subjects``: whether a customer's device passes it, or a panel that came from a supplier or lies on the shelf.
+         */
         StationFacts: {
             /**
              * Id
              * @enum {string}
              */
-            id: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over";
+            id: "intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over" | "grade";
             /** Title */
             title: string;
             /**
@@ -7789,6 +8026,13 @@ export interface components {
              * @enum {string}
              */
             stage: "received" | "inspect" | "external" | "bench" | "dry_fit" | "closed" | "recheck";
+            /**
+             * Subjects
+             * @default [
+             *       "device"
+             *     ]
+             */
+            subjects: ("device" | "panel")[];
         };
         /**
          * Vocabulary
@@ -8487,7 +8731,7 @@ export interface operations {
             query?: {
                 q?: string;
                 state?: "open" | "closed" | "all";
-                station?: ("intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over") | null;
+                station?: ("intake" | "isolate" | "inspect" | "match" | "fit" | "prove" | "hand_over" | "grade") | null;
                 verdict?: ("pass" | "fail" | "not_proven") | "none" | null;
                 waiting_for?: ("part" | "owner" | "cure" | "specialist") | ("any" | "none") | null;
                 who?: string;
@@ -9338,6 +9582,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProvingOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    getIncoming: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IncomingOut"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -12926,6 +13205,117 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProvingOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    listIncoming: {
+        parameters: {
+            query?: {
+                state?: "open" | "all";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IncomingPage"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    beginIncoming: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BegunOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    decideIncoming: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PanelDecisionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IncomingOut"];
                 };
             };
             400: components["responses"]["Refusal400"];

@@ -14,7 +14,12 @@ const STATES: Choices = [
   ["closed", "Closed"],
   ["all", "Open and closed"],
 ];
-const STATION: Choices = [["", "Any"], ...Object.entries(STATIONS).map(([id, one]) => [id, one.title] as const)];
+const STATION: Choices = [
+  ["", "Any"],
+  ...Object.entries(STATIONS)
+    .filter(([, one]) => (one.subjects as readonly string[]).includes("device"))
+    .map(([id, one]) => [id, one.title] as const),
+];
 const VERDICT: Choices = [
   ["", "Any"],
   ["pass", "Pass"],

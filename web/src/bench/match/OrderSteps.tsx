@@ -5,6 +5,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Order } from "../api/client";
 import { Confirm } from "../parts/Confirm";
+import { BeginDialog } from "../registers/BeginDialog";
 import { ErrorNote } from "../parts/notes";
 
 type What = "ordered" | "shipped" | "arrived" | "cancelled";
@@ -36,6 +37,7 @@ type Outcome = (typeof OUTCOMES)[number][0];
 export function OrderSteps({ order, only, jobId }: { order: Order; only?: number; jobId?: number }) {
   const queries = useQueryClient();
   const [asked, setAsked] = useState<What | null>(null);
+  const [inspected, setInspected] = useState<number | null>(null);
   const done = () => {
     void queries.invalidateQueries({ queryKey: ["orders"] });
     void queries.invalidateQueries({ queryKey: jobId ? ["job", jobId] : ["job"] });
@@ -100,8 +102,24 @@ export function OrderSteps({ order, only, jobId }: { order: Order; only?: number
                 {title}
               </Button>
             ))}
+            <Button
+              size="small"
+              onClick={() => {
+                setInspected(line.id);
+              }}
+            >
+              Inspect it
+            </Button>
           </Box>
         ))}
+      {inspected !== null && (
+        <BeginDialog
+          lineId={inspected}
+          onClose={() => {
+            setInspected(null);
+          }}
+        />
+      )}
       <ErrorNote error={advance.error ?? judge.error} />
       {asked && (
         <Confirm

@@ -31,6 +31,10 @@ const SHOWN: Run["stage"][] = ["inspect", "dry_fit", "closed", "recheck", "exter
 /** Offered only when there is something to see. */
 const RARE: readonly string[] = ["external", "recheck"];
 
+/** Stages to look at: of a panel by itself those that it has, of a device the usual ones and what else it has. */
+const shownStages = (job: Job): Run["stage"][] =>
+  SHOWN.filter((id) => job.runs.some((one) => one.stage === id) || (job.subject === "device" && !RARE.includes(id)));
+
 /** What the pane is blinked against: the stage before this one that was measured. */
 function otherOf(job: Job, stage: Run["stage"]): Run["stage"] | null {
   const measured = SHOWN.filter(
@@ -169,7 +173,7 @@ export function PaneBoard({
             }
           }}
         >
-          {SHOWN.filter((id) => !RARE.includes(id) || job.runs.some((one) => one.stage === id)).map((id) => (
+          {shownStages(job).map((id) => (
             <ToggleButton key={id} value={id}>
               {STAGES[id].title}
             </ToggleButton>

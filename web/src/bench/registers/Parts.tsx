@@ -1,4 +1,4 @@
-// The shop's registers side by side: panels, devices, suppliers, orders.
+// The shop's registers side by side: panels, devices, suppliers, orders, what came.
 
 import { Box, Tab, Tabs } from "@mui/material";
 import { Link, Outlet, useLocation } from "react-router";
@@ -8,6 +8,7 @@ const PARTS = [
   ["devices", "Devices"],
   ["suppliers", "Suppliers"],
   ["orders", "Orders"],
+  ["incoming", "Incoming"],
   ["codes", "Label codes"],
 ] as const;
 

@@ -21,6 +21,7 @@ interface Screen {
 }
 
 const Match = lazy(() => import("../match/Match").then((module) => ({ default: module.Match })));
+const Grade = lazy(() => import("../grade/Grade").then((module) => ({ default: module.Grade })));
 const TradeOff = lazy(() => import("../match/TradeOff").then((module) => ({ default: module.TradeOff })));
 const CausesBeside = ({ job }: { job: Job }) => <Causes job={job} beside />;
 
@@ -32,6 +33,7 @@ export const SCREENS: Record<StationId, Screen> = {
   fit: { Work: Fit, Drawing: FitDrawing },
   prove: { Work: Prove },
   hand_over: { Work: HandOver },
+  grade: { Work: Grade },
 };
 export const STATION_ORDER = Object.keys(STATIONS) as StationId[];
 export const stageOf = (station: StationId): Run["stage"] => STATIONS[station].stage;
