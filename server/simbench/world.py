@@ -16,12 +16,14 @@ from lens.patterns import get_set
 from lens.simulate import DeviceFault
 from lens.touch import Outline
 from server.accounts.policy import ensure_roles
+from server.incoming.actions import Begun, begin
 from server.inspections.actions import choose_set, open_run
 from server.jobs.actions import answer_check, change_job, create_job, go_to_station, person_called
 from server.jobs.models import Job
 from server.parts.actions import choose_offer, name_panel
 from server.parts.devices import name_device
 from server.parts.models import Device, Offer, PanelModel
+from server.purchasing.models import ARRIVED, OrderLine
 from server.shop.actions import change_shop, the_shop
 from server.simbench.catalogue import load_registers
 from server.simbench.device import DRIVEN
@@ -63,10 +65,8 @@ def _fault(row: list[Any] | dict[str, Any]) -> dict[str, Any]:
 def make_job(user: User, told: dict[str, Any]) -> Job:
     """A job with its answers and its panel; photos and gates come later."""
     width, height, diagonal = told["panel"]
-    values = {
-        name: told.get(name, "")
-        for name in ("title", "device_type", "owner", "complaint", "visible_damage", "accessories")
-    }
+    words = ("title", "device_type", "owner", "complaint", "visible_damage", "accessories", "serial_printed")
+    values = {name: told.get(name, "") for name in words}
     profile = told.get("profile", "class-II")
     job = create_job(
         user,
@@ -99,6 +99,21 @@ def make_job(user: User, told: dict[str, Any]) -> Job:
         go_to_station(user, job.pk, station, True)
     go_to_station(user, job.pk, told["station"], False)
     _plan(user, job, told.get("plan", {}))
+    return job
+
+
+@transaction.atomic
+def make_incoming(user: User, told: dict[str, Any]) -> Job | None:
+    """The inspection of a panel that came with the last order of an offer; None where none came."""
+    panel, supplier = told["offer"]
+    line = OrderLine.objects.filter(
+        offer__panel__name=panel, offer__supplier__name=supplier, order__state=ARRIVED, inspections=None
+    ).last()
+    if line is None:
+        return None
+    job = begin(user, Begun(line_id=line.pk), "rig", told.get("serial", ""), "class-II", True)
+    job.simulated = {"original": [_fault(row) for row in told["faults"]]}
+    job.save(update_fields=["simulated"])
     return job
 
 

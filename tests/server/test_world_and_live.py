@@ -39,10 +39,12 @@ class World(TestCase):
         load_catalogue(self.world)
 
     def test_it_is_as_rich_as_the_screens_need(self) -> None:
-        self.assertGreaterEqual(len(self.world["jobs"]), 6)
+        self.assertGreaterEqual(len(self.world["jobs"]), 20)
         self.assertEqual((PanelModel.objects.count(), Device.objects.count()), (60, 40))
         self.assertEqual(Offer.objects.values("supplier").distinct().count(), 6)
         self.assertGreaterEqual(len({job["station"] for job in self.world["jobs"]}), 6)
+        offered = {(one.panel.name, one.supplier.name) for one in Offer.objects.select_related("panel", "supplier")}
+        self.assertLessEqual({tuple(one["offer"]) for one in self.world["incoming"]}, offered)
 
     def test_loading_twice_changes_nothing(self) -> None:
         before = (User.objects.count(), PanelModel.objects.count(), Offer.objects.count())

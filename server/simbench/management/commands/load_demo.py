@@ -11,12 +11,21 @@ from lens.steps import order
 from server.fitting.actions import parts_to_move, pass_gate
 from server.fitting.following import procedure_of
 from server.handchecks.actions import answer_function
+from server.incoming.actions import decide
 from server.inspections.models import Run
 from server.jobs.actions import hand_over
 from server.jobs.models import Job
 from server.proving.verdict import verdict_of
 from server.simbench.catalogue import load_orders
-from server.simbench.world import describe_shop, draw_touch, load_catalogue, make_job, read_world, shoot_and_wait
+from server.simbench.world import (
+    describe_shop,
+    draw_touch,
+    load_catalogue,
+    make_incoming,
+    make_job,
+    read_world,
+    shoot_and_wait,
+)
 from server.verdicts.look import JobLook
 
 WENT_ON = "What is open is looked at again on the closed device"  # of demo gates whose dry fit is not all proven
@@ -33,16 +42,36 @@ class Command(BaseCommand):
         user = User.objects.get(username="bench")
         known = set(Job.objects.values_list("title", flat=True))
         fresh = [told for told in world["jobs"] if told["title"] not in known]
-        jobs = [(make_job(user, told), told) for told in reversed(fresh)]
-        if not jobs:
+        jobs = [(make_job(user, told), told) for told in reversed(fresh) if not told.get("comes_back")]
+        if not fresh:
             return
         self.stdout.write("The simulated camera is shooting the demo jobs; they fill up over the next minutes.")
         for job, told in reversed(jobs):
-            try:
-                self._carry_on(user, job, told)
-            except BadInput as reason:
-                self.stderr.write(f"Demo job '{job.title}' stopped where a real one would: {reason.message}")
+            self._as_far_as_it_goes(user, job, told)
+        for told in fresh:
+            if told.get("comes_back"):
+                self._as_far_as_it_goes(user, make_job(user, told), told)
+        for told in world["incoming"]:
+            self._inspect(user, told)
         self.stdout.write(f"The demo world is complete: {Job.objects.count()} jobs, {Run.objects.count()} inspections.")
+
+    def _as_far_as_it_goes(self, user: User, job: Job, told: dict[str, Any]) -> None:
+        try:
+            self._carry_on(user, job, told)
+        except BadInput as reason:
+            self.stderr.write(f"Demo job '{job.title}' stopped where a real one would: {reason.message}")
+
+    def _inspect(self, user: User, told: dict[str, Any]) -> None:
+        """A panel that came, and what became of it."""
+        if Job.objects.filter(subject="panel", serial_printed=told["serial"]).exists():
+            return
+        job = make_incoming(user, told)
+        if job is None:
+            self.stderr.write(f"No panel of {' from '.join(told['offer'])} has arrived: none is inspected.")
+            return
+        shoot_and_wait(user, job, "inspect", "triage")
+        if "decision" in told:
+            decide(user, job.pk, told["decision"], told.get("note", ""))
 
     def _carry_on(self, user: User, job: Job, told: dict[str, Any]) -> None:
         """Photos and gates of one job, up to where the world says it stands."""
@@ -58,7 +87,9 @@ class Command(BaseCommand):
         for function, outcome in told.get("functions", {}).items():
             answer_function(user, job.pk, function, outcome)
         if told.get("close"):
-            hand_over(user, job.pk, told.get("turned_out", ()), verdict_of(JobLook.at(job.pk)))
+            verdict = verdict_of(JobLook.at(job.pk))
+            said = verdict if verdict.measured else None
+            hand_over(user, job.pk, told.get("turned_out", ()), said, told.get("because", ""))
 
     @staticmethod
     def _pass(user: User, job: Job, gates: dict[str, str]) -> None:
