@@ -6,7 +6,6 @@ from lens.fitting import POWERED, Procedure, with_power
 from lens.planning.day import Piece
 from lens.steps import Done, order
 
-MOST_TITLE = 80
 
 
 def pieces_left(procedure: Procedure, log: Sequence[Done], part_here: bool = True) -> tuple[Piece, ...]:
@@ -18,7 +17,7 @@ def pieces_left(procedure: Procedure, log: Sequence[Done], part_here: bool = Tru
     """
     known = {step.id: step for step in procedure.steps}
     pieces: list[Piece] = []
-    title, minutes = "", 0.0
+    title, minutes, steps = "", 0.0, 0
     for done in order(with_power(procedure), log=log):
         if done.step == POWERED:
             continue
@@ -27,10 +26,14 @@ def pieces_left(procedure: Procedure, log: Sequence[Done], part_here: bool = Tru
             break
         clock = step.clocks.get(done.choice or "") or step.clocks.get("")
         holds = clock.minutes if clock is not None and clock.blocks == "next" else 0.0
-        title, minutes = title or step.title, minutes + step.minutes
+        title, minutes, steps = title or step.title, minutes + step.minutes, steps + 1
         if wait := max(step.wait_minutes, holds):
-            pieces.append(Piece(title=title[:MOST_TITLE], minutes=minutes, wait_minutes=wait))
-            title, minutes = "", 0.0
+            pieces.append(Piece(title=_named(title, steps), minutes=minutes, wait_minutes=wait))
+            title, minutes, steps = "", 0.0, 0
     if title:
-        pieces.append(Piece(title=title[:MOST_TITLE], minutes=minutes))
+        pieces.append(Piece(title=_named(title, steps), minutes=minutes))
     return tuple(pieces)
+
+
+def _named(first: str, steps: int) -> str:
+    return f"{first} and on" if steps > 1 else first

@@ -9,7 +9,7 @@ import { useJobChange } from "../api/job";
 import { useWhen } from "../api/hooks";
 import type { components } from "../api/schema";
 import { ReportLines, useMakeReport } from "../handover/ReportLines";
-import { dayWords } from "../jobs/days";
+import { dayWords, today } from "../jobs/days";
 import { ErrorNote, Waiting } from "../parts/notes";
 import { WholeVerdict } from "../prove/WholeVerdict";
 
@@ -32,14 +32,18 @@ function Bought({ told, serial }: { told: Incoming; serial: string }) {
     serial && `serial number ${serial}`,
     told.place === "rig" ? "loose on the test rig" : "in a device",
   ].filter(Boolean);
+  const over = Boolean(told.claim_until) && String(told.claim_until) < today();
   return (
     <>
       <Typography sx={{ mb: 0.5 }}>
         <b>{told.panel}</b>, {facts.join(", ")}.
       </Typography>
       {told.claim_until && (
-        <Typography sx={{ mb: 0.5 }}>
-          The supplier takes a panel that came dead until <b>{dayWords(told.claim_until)}</b>.
+        <Typography sx={{ mb: 0.5 }} color={over ? "warning" : undefined}>
+          {over
+            ? "The supplier took a panel that came dead until "
+            : "The supplier takes a panel that came dead until "}
+          <b>{dayWords(told.claim_until)}</b>.
         </Typography>
       )}
       {!told.liners_whole && (
@@ -91,7 +95,6 @@ export function Grade({ job }: { job: Job }) {
     <>
       <Bought told={told} serial={job.serial_printed} />
       <WholeVerdict job={job} />
-      <Classes told={told} />
       {job.closed_at && title ? (
         <Typography sx={{ mb: 1.5 }}>
           <b>{title}.</b> {told.note} {told.by}
@@ -138,6 +141,7 @@ export function Grade({ job }: { job: Job }) {
         </Box>
       )}
       <ErrorNote error={decide.error ?? claim.error} />
+      <Classes told={told} />
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1 }}>
         <Button component="a" href={`/api/jobs/${job.id}/ticket.pdf`} target="_blank" rel="noopener">
           Label for the panel

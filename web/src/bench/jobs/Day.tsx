@@ -10,6 +10,7 @@ import type { components } from "../api/schema";
 import { Empty, ErrorNote } from "../parts/notes";
 
 type DayPlan = components["schemas"]["DayOut"];
+const lowered = (words: string): string => words.charAt(0).toLowerCase() + words.slice(1);
 const ASKED_EVERY_MS = 60_000;
 
 export function Day() {
@@ -68,7 +69,7 @@ export function Day() {
                 <MuiLink component={Link} to={`/jobs/${slot.job_id}`} color="textPrimary" sx={{ fontWeight: 600 }}>
                   {slot.title}
                 </MuiLink>
-                , from &ldquo;{slot.piece}&rdquo; on
+                : {lowered(slot.piece)}
                 {slot.until ? `; then it waits until ${clock(slot.until)}` : ""}
                 {slot.whole ? "" : "; the shop closes before it is done"}
               </Typography>
