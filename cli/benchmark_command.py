@@ -1,4 +1,4 @@
-"""./clear-lens benchmark photo|phone|paleness|diagnose|touch|reliability|lists|match|register|fit: what benchmarks/ measures."""
+"""./clear-lens benchmark photo|phone|paleness|diagnose|touch|reliability|lists|match|register|fit|handover: what benchmarks/ measures."""
 
 import argparse
 
@@ -10,7 +10,19 @@ def add_options(parser: argparse.ArgumentParser) -> None:
         "what",
         nargs="?",
         default="photo",
-        choices=["photo", "phone", "paleness", "diagnose", "touch", "reliability", "lists", "match", "register", "fit"],
+        choices=[
+            "photo",
+            "phone",
+            "paleness",
+            "diagnose",
+            "touch",
+            "reliability",
+            "lists",
+            "match",
+            "register",
+            "fit",
+            "handover",
+        ],
     )
     parser.add_argument("--sets", type=int, default=15, help="sets a row of the accuracy table; 0 leaves it out")
     parser.add_argument(
@@ -65,6 +77,10 @@ def run(options: argparse.Namespace) -> int:
         from benchmarks.register import print_register
 
         return print_register(options.seed)
+    elif options.what == "handover":
+        from benchmarks.handover import print_handover
+
+        return print_handover(options.sets, options.seed)
     elif options.what == "fit":
         from benchmarks.fit import print_fit
 

@@ -7,7 +7,6 @@ from lens.planning.day import Piece
 from lens.steps import Done, order
 
 
-
 def pieces_left(procedure: Procedure, log: Sequence[Done], part_here: bool = True) -> tuple[Piece, ...]:
     """The steps that are left, in the order of the procedure, cut where something must pass by itself; a piece is named after its first step.
 

@@ -1,6 +1,7 @@
 """Proving the closed device: the functions that ride on what was touched, and looks by eye where nothing can be measured."""
 
 from lens.proving.closing import closing_hints, no_start_ladder
+from lens.proving.comeback import PAYERS, Charge, ComebackFacts, Payer, charge
 from lens.proving.decisions import DECISIONS, Decision, DecisionId, supplier_outcome
 from lens.proving.eye import ASPECTS, EyeAnswer, aspects_asked, check_aspect, eye_verdict
 from lens.proving.functions import (
@@ -14,8 +15,20 @@ from lens.proving.functions import (
     functions_asked,
     functions_told,
 )
+from lens.proving.seals import MOST_SEALS, SEAL_STATES, Seal, SealState, check_seal, seals_found
 
 __all__ = [
+    "MOST_SEALS",
+    "PAYERS",
+    "SEAL_STATES",
+    "Charge",
+    "ComebackFacts",
+    "Payer",
+    "Seal",
+    "SealState",
+    "charge",
+    "check_seal",
+    "seals_found",
     "ASPECTS",
     "DECISIONS",
     "Decision",

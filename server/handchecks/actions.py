@@ -1,29 +1,35 @@
 """Answers of people, each kept and each in the record."""
 
 from django.db import transaction
+from django.shortcuts import get_object_or_404
 
 from lens.errors import BadInput
 from lens.proving import (
     ASPECTS,
+    MOST_SEALS,
     OUTCOMES,
+    SEAL_STATES,
     EyeAnswer,
     FunctionAnswer,
+    Seal,
     check_aspect,
     check_function,
+    check_seal,
     eye_verdict,
     functions,
 )
 from lens.records import STAGES
+from lens.tables import not_known
 from server.accounts.policy import require
 from server.handchecks.models import HandCheck
 from server.jobs.actions import Person, lock_open_job
 from server.jobs.models import Job
 from server.jobs.record import write
 
-EYE, FUNCTION = "eye", "function"
+EYE, FUNCTION, SEAL = "eye", "function", "seal"
 MOST_ANSWERS = 1000
 MINE = ("proving", "fit")
-OUTCOME_WORDS = {
+OUTCOME_WORDS: dict[str, str] = {
     "good": "works",
     "faulty": "does not work",
     "lost": "lost, as was to be expected",
@@ -32,6 +38,9 @@ OUTCOME_WORDS = {
     "not_tested": "not tested",
     "bad": "bad",
     "cannot_tell": "cannot be told",
+    "applied": "put on",
+    "removed": "not put on after all",
+    **{str(state): words for state, words in SEAL_STATES.items()},
 }
 
 
@@ -73,6 +82,40 @@ def answer_eye(user: Person, job_id: int, stage: str, aspect: str, outcome: str)
         raise BadInput(f"Nothing is looked at by eye at '{stage}'.", "unknown_stage")
     check_aspect(aspect, outcome)
     _answer(user, job_id, stage, EYE, aspect, outcome, "", "seen", f"{STAGES[stage].title}, by eye: {ASPECTS[aspect]}")
+
+
+def seals_of(job: Job) -> tuple[Seal, ...]:
+    """What the closed device left with."""
+    last = {row.name: row for row in job.handchecks.all() if row.what == SEAL and row.stage == "closed"}
+    return tuple(Seal(place=row.name, number=row.note) for row in last.values() if row.outcome == "applied")
+
+
+def seals_as_found(job: Job, earlier: Job) -> tuple[Seal, ...]:
+    """The seals of an earlier job, as somebody found them on this one."""
+    found = {row.name: row.outcome for row in job.handchecks.all() if row.what == SEAL and row.stage == "inspect"}
+    return tuple(
+        one.model_copy(update={"state": found[one.place]}) if one.place in found else one for one in seals_of(earlier)
+    )
+
+
+@transaction.atomic
+def put_seal(user: Person, job_id: int, place: str, number: str, on: bool = True) -> None:
+    """A seal on the closed device as it goes; ``on`` False takes a wrong one back."""
+    place, number = check_seal(place, number)
+    job = get_object_or_404(Job, pk=job_id)
+    if on and len(seals_of(job)) >= MOST_SEALS and place not in {one.place for one in seals_of(job)}:
+        raise BadInput(f"A device has at most {MOST_SEALS} seals.", "too_many_seals")
+    _answer(
+        user, job_id, "closed", SEAL, place, "applied" if on else "removed", number, "seen", f"Seal {number}, {place}"
+    )
+
+
+@transaction.atomic
+def find_seal(user: Person, job_id: int, place: str, state: str) -> None:
+    """How a seal of an earlier job is found on the device that came back."""
+    if state not in SEAL_STATES:
+        raise not_known("state of a seal", state, SEAL_STATES, "unknown_seal_state")
+    _answer(user, job_id, "inspect", SEAL, place[:40], state, "", "seen", f"Seal at {place[:40]}")
 
 
 def _answer(

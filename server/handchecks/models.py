@@ -3,17 +3,21 @@
 from django.conf import settings
 from django.db import models
 
-from lens.proving import OUTCOMES
+from lens.proving import OUTCOMES, SEAL_STATES
 
 
 class HandCheck(models.Model):
-    """``what``: 'eye' (an aspect of lens.proving.ASPECTS at a stage) or 'function' (one of lens.proving.functions)."""
+    """``what``: 'eye' (an aspect of lens.proving.ASPECTS at a stage), 'function' (one of lens.proving.functions), or 'seal' (``name`` is its place,
+    ``note`` its number; applied to the closed device, or as found on one that came back)."""
 
     job = models.ForeignKey("jobs.Job", on_delete=models.PROTECT, related_name="handchecks")
     stage = models.CharField(max_length=20)
-    what = models.CharField(max_length=10, choices=[("eye", "eye"), ("function", "function")])
+    what = models.CharField(max_length=10, choices=[("eye", "eye"), ("function", "function"), ("seal", "seal")])
     name = models.CharField(max_length=40)
-    outcome = models.CharField(max_length=20, choices=[(one, one) for one in (*OUTCOMES, "bad", "cannot_tell")])
+    outcome = models.CharField(
+        max_length=20,
+        choices=[(one, one) for one in (*OUTCOMES, "bad", "cannot_tell", "applied", "removed", *SEAL_STATES)],
+    )
     grade = models.CharField(
         max_length=10, default="seen", choices=[(one, one) for one in ("measured", "seen", "told")]
     )  # measured by the device page, seen, or told by the owner

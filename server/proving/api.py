@@ -7,10 +7,11 @@ from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
 
-from lens.proving import FunctionOutcome
+from lens.proving import PAYERS, Charge, FunctionOutcome, Seal
 from lens.records import Finding, Stage
 from server.accounts.policy import require
 from server.handchecks import actions
+from server.handchecks.actions import seals_as_found
 from server.jobs.models import Job
 from server.proving import before
 from server.proving.facet import ProvingOut, proving_state
@@ -36,8 +37,28 @@ class EyeIn(Schema):
     outcome: Literal["good", "bad", "cannot_tell"]
 
 
+class SealIn(Schema):
+    """``on`` False takes one back that was entered wrongly."""
+
+    place: str = Field(max_length=40)
+    number: str = Field(max_length=40)
+    on: bool = True
+
+
+class SealFoundIn(Schema):
+    place: str = Field(max_length=40)
+    state: str = Field(max_length=10)
+
+
+class ChargeIn(Schema):
+    earlier_id: int
+    charged_to: str = Field(max_length=10)
+    reason: str = Field(default="", max_length=300)
+
+
 class EarlierOut(Schema):
-    """An earlier job of this device: ``how`` it is known to be the same one, what warranty still holds, and what is new since it left."""
+    """An earlier job of this device: ``how`` it is known to be the same one, what warranty still holds, what is new since it left, its seals as
+    they are found now, and who pays: as proposed, and as decided (empty while nobody did)."""
 
     job_id: int
     title: str
@@ -49,6 +70,10 @@ class EarlierOut(Schema):
     same: int
     unclear: int
     compared: str
+    seals: list[Seal]
+    proposed: Charge
+    charged_to: str
+    charge_reason: str
 
 
 class LessonOut(Schema):
@@ -59,6 +84,7 @@ class LessonOut(Schema):
 
 class BeforeOut(Schema):
     earlier: list[EarlierOut]
+    payers: dict[str, str]
     lessons: list[LessonOut]
 
 
@@ -66,15 +92,21 @@ class BeforeOut(Schema):
 def what_was_before(request: HttpRequest, job_id: int) -> BeforeOut:
     """Earlier jobs of the same device with what changed since, and what was learnt at devices like it."""
     require(request.user, "job.view")
-    job = get_object_or_404(Job.objects.prefetch_related("runs"), pk=job_id)
+    return _before(job_id)
+
+
+def _before(job_id: int) -> BeforeOut:
+    job = get_object_or_404(Job.objects.prefetch_related("runs", "evidence", "handchecks", "comebacks"), pk=job_id)
     return BeforeOut(
         earlier=[_earlier_out(job, one) for one in before.earlier_jobs(job)],
+        payers={str(name): title for name, title in PAYERS.items()},
         lessons=[LessonOut(job_id=one.pk, title=one.title, text=text) for one, text in before.lessons_for(job)],
     )
 
 
 def _earlier_out(job: Job, one: before.Earlier) -> EarlierOut:
     told = before.since_hand_over(job, one.job)
+    decided = next((row for row in reversed(job.comebacks.all()) if row.earlier_id == one.job.pk), None)
     day = job.created_at.date()
     holds = [
         f"{what} until {until:%Y-%m-%d}"
@@ -92,7 +124,32 @@ def _earlier_out(job: Job, one: before.Earlier) -> EarlierOut:
         same=len(told.same) if told else 0,
         unclear=len(told.unclear) if told else 0,
         compared=SINCE[told.result] if told else "",
+        seals=list(seals_as_found(job, one.job)),
+        proposed=before.proposed(job, one, told),
+        charged_to=decided.charged_to if decided else "",
+        charge_reason=decided.reason if decided else "",
     )
+
+
+@router.post("/jobs/{job_id}/before/charge", response=BeforeOut, operation_id="decideCharge")
+def decide_charge(request: HttpRequest, job_id: int, body: ChargeIn) -> BeforeOut:
+    """Who pays for a device that came back."""
+    before.decide_charge(request.user, job_id, body.earlier_id, body.charged_to, body.reason)
+    return _before(job_id)
+
+
+@router.post("/jobs/{job_id}/before/seals", response=BeforeOut, operation_id="findSeal")
+def find_seal(request: HttpRequest, job_id: int, body: SealFoundIn) -> BeforeOut:
+    """How a seal of an earlier job is found on this device."""
+    actions.find_seal(request.user, job_id, body.place, body.state)
+    return _before(job_id)
+
+
+@router.post("/jobs/{job_id}/proving/seals", response=ProvingOut, operation_id="putSeal")
+def put_seal(request: HttpRequest, job_id: int, body: SealIn) -> ProvingOut:
+    """A seal on the closed device as it goes: its place and its number."""
+    actions.put_seal(request.user, job_id, body.place, body.number, body.on)
+    return proving_state(JobLook.at(job_id))
 
 
 @router.post("/jobs/{job_id}/proving/functions", response=ProvingOut, operation_id="answerFunction")

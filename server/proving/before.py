@@ -7,13 +7,22 @@ import datetime as dt
 import re
 from typing import Literal, NamedTuple
 
+from django.db import transaction
 from django.db.models import Q, QuerySet
 
+from lens.errors import BadInput
 from lens.inspecting import Comparison, compare
 from lens.progress import not_comparable
+from lens.proving import PAYERS, Charge, ComebackFacts, charge, seals_found
+from lens.tables import not_known
+from server.accounts.policy import require
 from server.common.dates import months_later
+from server.handchecks.actions import seals_as_found
 from server.inspections.core_adapter import result_of
+from server.jobs.actions import Person, lock_open_job
 from server.jobs.models import Job
+from server.jobs.record import write
+from server.proving.models import Comeback
 from server.shop.actions import the_shop
 from server.verdicts import conditions_of
 
@@ -81,6 +90,65 @@ def since_hand_over(job: Job, earlier: Job) -> Comparison | None:
     told = conditions_of(earlier)[stage], conditions_of(job).get("inspect")
     apart = not_comparable(told[0], told[1]) if told[1] is not None else ()
     return compare(before, now, apart)
+
+
+# answers that say what happened to a device: (check, outcome)
+HAPPENED: dict[tuple[str, str], Literal["drop", "liquid"]] = {
+    ("onset", "drop"): "drop",
+    ("impact", "glass"): "drop",
+    ("impact", "cell"): "drop",
+    ("onset", "liquid"): "liquid",
+    ("liquid_traces", "some"): "liquid",
+}
+
+
+def proposed(job: Job, one: Earlier, since: Comparison | None) -> Charge:
+    """Who pays for this comeback, as far as it can be told."""
+    day = job.created_at.date()
+    said = {
+        HAPPENED[row.check_id, row.outcome]
+        for row in job.evidence.all()
+        if not row.withdrawn and (row.check_id, row.outcome) in HAPPENED
+    }
+    return charge(
+        ComebackFacts(
+            compared=since.result if since else "",
+            new_kinds=tuple(finding.kind for finding in since.new) if since else (),
+            seals=seals_found(seals_as_found(job, one.job)),
+            part_holds=one.part_until is not None and day <= one.part_until,
+            work_holds=one.work_until is not None and day <= one.work_until,
+            said=tuple(sorted(said)),
+        )
+    )
+
+
+@transaction.atomic
+def decide_charge(user: Person, job_id: int, earlier_id: int, charged_to: str, reason: str) -> None:
+    """Who pays is a person's word. Raises BadInput for a payer that is none, or another one than proposed without a reason."""
+    person = require(user, "job.change")
+    job = lock_open_job(job_id)
+    one = next((one for one in earlier_jobs(job) if one.job.pk == earlier_id), None)
+    if one is None:
+        raise BadInput("That is no earlier job of this device. Reload the page.", "no_earlier_job")
+    if charged_to not in PAYERS:
+        raise not_known("payer", charged_to, PAYERS, "unknown_payer")
+    told = proposed(job, one, since_hand_over(job, one.job))
+    reason = reason.strip()[:300]
+    if charged_to not in (told.payer, "open") and told.payer != "open" and not reason:
+        raise BadInput(f"The facts say: {' '.join(told.reasons)} Say why it is decided otherwise.", "charge_reason")
+    Comeback.objects.create(
+        job=job, earlier=one.job, charged_to=charged_to, reason=reason, proposed=told.model_dump(mode="json"), by=person
+    )
+    write(
+        job,
+        person.username,
+        "comeback",
+        f"Comeback of job {one.job.pk}, charged to: {PAYERS[charged_to]}.{f' {reason}' if reason else ''}",  # type: ignore[index]
+        earlier=one.job.pk,
+        charged_to=charged_to,
+        proposed=told.payer,
+        facets=("proving",),
+    )
 
 
 def lessons_for(job: Job) -> list[tuple[Job, str]]:

@@ -7,11 +7,11 @@ from ninja import Schema
 
 from lens.fitting import POWERED
 from lens.progress import StationTold, stations
-from lens.proving import ASPECTS, AskedFunction, aspects_asked, closing_hints, expected_losses, no_start_ladder
+from lens.proving import ASPECTS, AskedFunction, Seal, aspects_asked, closing_hints, expected_losses, no_start_ladder
 from server.fitting.actions import log_of, rows_of
 from server.fitting.following import base_build, procedure_of
 from server.fitting.state import fasteners_of
-from server.handchecks.actions import EYE, FUNCTION, eye_verdict_at
+from server.handchecks.actions import EYE, FUNCTION, eye_verdict_at, seals_of
 from server.handchecks.models import HandCheck
 from server.jobs.facets import Facet
 from server.proving.verdict import curing, functions_of, verdict_of
@@ -53,6 +53,7 @@ class ProvingOut(Schema):
 
     functions: list[FunctionOut]
     eye: list[EyeOut]
+    seals: list[Seal] = []
     losses: list[str] = []
     closing_hints: list[str] = []
     no_start: list[str] = []
@@ -84,7 +85,7 @@ def proving_state(look: JobLook) -> ProvingOut:
         )
         for stage in JUDGED
     ]
-    told = ProvingOut(functions=functions, eye=eye)
+    told = ProvingOut(functions=functions, eye=eye, seals=list(seals_of(job)))
     if job.chosen_offer is not None:
         told.losses = list(expected_losses(base_build(job), job.chosen_offer.grade or None))
     procedure = procedure_of(job)

@@ -161,6 +161,35 @@ class Comebacks(InspectionCase):
         self.assertIn("New since", told["compared"])
         self.assertEqual(told["under_warranty"], [])
 
+    def test_seals_and_who_pays_are_told_with_reasons_and_decided_by_a_person(self) -> None:
+        first = self.job["id"]
+        seals = f"/jobs/{first}/proving/seals"
+        self.bench.ok("POST", seals, {"place": "base, left", "number": "0701"})
+        self.bench.ok("POST", seals, {"place": "base, right", "number": "0702"})
+        told = self.bench.ok("POST", seals, {"place": "base, right", "number": "0702", "on": False})
+        self.assertEqual([(one["place"], one["number"]) for one in told["seals"]], [("base, left", "0701")])
+        self.assertEqual(self.bench.call("POST", seals, {"place": " ", "number": "1"})[1]["type"], "/problems/no-seal")
+        self.handed_over(serial_printed="SN123456")
+        one = self.again(DEAD, serial_printed="SN123456")["earlier"][0]
+        self.assertEqual(
+            (one["seals"][0]["state"], one["proposed"]["payer"]), (None, "owner")
+        )  # nothing was fitted: no cover
+        back = Job.objects.exclude(pk=first).get().pk
+        path = f"/jobs/{back}/before"
+        told = self.bench.ok("POST", f"{path}/seals", {"place": "base, left", "state": "broken"})["earlier"][0]
+        self.assertEqual((told["seals"][0]["state"], told["proposed"]["payer"]), ("broken", "open"))
+        self.bench.ok("POST", f"{path}/seals", {"place": "base, left", "state": "whole"})
+        body = {"earlier_id": first, "charged_to": "shop"}
+        self.assertEqual(self.bench.call("POST", f"{path}/charge", body)[1]["type"], "/problems/charge-reason")
+        told = self.bench.ok("POST", f"{path}/charge", {**body, "reason": "An old customer."})["earlier"][0]
+        self.assertEqual((told["charged_to"], told["charge_reason"]), ("shop", "An old customer."))
+        self.assertTrue(Entry.objects.filter(job=back, kind="comeback", text__contains="An old customer").exists())
+        for wrong in ({"charged_to": "uncle"}, {"earlier_id": back}):
+            self.assertEqual(self.bench.call("POST", f"{path}/charge", body | {"reason": "x"} | wrong)[0], 422)
+        self.bench.ok("POST", f"/jobs/{back}/evidence", {"check": "onset", "outcome": "drop"})
+        told = self.bench.ok("GET", path)["earlier"][0]
+        self.assertIn("fall", told["proposed"]["reasons"][0].lower())
+
     def test_another_device_is_not_taken_for_it(self) -> None:
         self.handed_over(serial_printed="SN123456", owner="Ridge hall")
         self.assertEqual(self.again((), serial_printed="SN123457", owner="Ridge hall")["earlier"], [])

@@ -1916,6 +1916,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/before/charge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide Charge
+         * @description Who pays for a device that came back.
+         */
+        post: operations["decideCharge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/before/seals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Seal
+         * @description How a seal of an earlier job is found on this device.
+         */
+        post: operations["findSeal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/proving/seals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Seal
+         * @description A seal on the closed device as it goes: its place and its number.
+         */
+        post: operations["putSeal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/proving/functions": {
         parameters: {
             query?: never;
@@ -6267,6 +6327,11 @@ export interface components {
             /** Eye */
             eye: components["schemas"]["EyeOut"][];
             /**
+             * Seals
+             * @default []
+             */
+            seals: components["schemas"]["Seal"][];
+            /**
              * Losses
              * @default []
              */
@@ -6281,6 +6346,18 @@ export interface components {
              * @default []
              */
             no_start: string[];
+        };
+        /**
+         * Seal
+         * @description ``state`` is None where nobody looked since.
+         */
+        Seal: {
+            /** Place */
+            place: string;
+            /** Number */
+            number: string;
+            /** State */
+            state?: ("whole" | "broken" | "gone" | "other") | null;
         };
         /**
          * ClassTold
@@ -7553,12 +7630,35 @@ export interface components {
         BeforeOut: {
             /** Earlier */
             earlier: components["schemas"]["EarlierOut"][];
+            /** Payers */
+            payers: {
+                [key: string]: string;
+            };
             /** Lessons */
             lessons: components["schemas"]["LessonOut"][];
         };
         /**
+         * Charge
+         * @description A proposal. ``step`` is what would settle it, empty where it is settled.
+         */
+        Charge: {
+            /**
+             * Payer
+             * @enum {string}
+             */
+            payer: "supplier" | "shop" | "owner" | "nobody" | "open";
+            /** Reasons */
+            reasons: string[];
+            /**
+             * Step
+             * @default
+             */
+            step: string;
+        };
+        /**
          * EarlierOut
-         * @description An earlier job of this device: ``how`` it is known to be the same one, what warranty still holds, and what is new since it left.
+         * @description An earlier job of this device: ``how`` it is known to be the same one, what warranty still holds, what is new since it left, its seals as
+         *     they are found now, and who pays: as proposed, and as decided (empty while nobody did).
          */
         EarlierOut: {
             /** Job Id */
@@ -7587,6 +7687,13 @@ export interface components {
             unclear: number;
             /** Compared */
             compared: string;
+            /** Seals */
+            seals: components["schemas"]["Seal"][];
+            proposed: components["schemas"]["Charge"];
+            /** Charged To */
+            charged_to: string;
+            /** Charge Reason */
+            charge_reason: string;
         };
         /** LessonOut */
         LessonOut: {
@@ -7596,6 +7703,40 @@ export interface components {
             title: string;
             /** Text */
             text: string;
+        };
+        /** ChargeIn */
+        ChargeIn: {
+            /** Earlier Id */
+            earlier_id: number;
+            /** Charged To */
+            charged_to: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /** SealFoundIn */
+        SealFoundIn: {
+            /** Place */
+            place: string;
+            /** State */
+            state: string;
+        };
+        /**
+         * SealIn
+         * @description ``on`` False takes one back that was entered wrongly.
+         */
+        SealIn: {
+            /** Place */
+            place: string;
+            /** Number */
+            number: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
         };
         /** FunctionIn */
         FunctionIn: {
@@ -13126,6 +13267,123 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BeforeOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    decideCharge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChargeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeforeOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    findSeal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SealFoundIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeforeOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    putSeal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SealIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProvingOut"];
                 };
             };
             400: components["responses"]["Refusal400"];

@@ -22,6 +22,7 @@ import { WholeVerdict } from "../prove/WholeVerdict";
 import { useStoredField } from "../intake/useStoredField";
 import { CauseChoice } from "./CauseChoice";
 import { Reports } from "./Reports";
+import { Seals } from "./Seals";
 
 const SURE_ENOUGH = 0.5;
 
@@ -86,6 +87,7 @@ export function HandOver({ job }: { job: Job }) {
         slotProps={{ htmlInput: { maxLength: 2000 } }}
       />
       <ErrorNote error={save.error ?? close.error ?? reopen.error} />
+      <Seals job={job} />
       <Reports job={job} />
       {job.closed_at ? (
         <Box>

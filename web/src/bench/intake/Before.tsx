@@ -6,6 +6,7 @@ import { Link } from "react-router";
 import { client, got, type Before as WasBefore, type Job } from "../api/client";
 import { useWhen } from "../api/hooks";
 import { ErrorNote } from "../parts/notes";
+import { Comeback } from "./Comeback";
 
 export function useBefore(job: Job) {
   const received = job.runs.find((run) => run.stage === "inspect")?.status ?? "";
@@ -64,11 +65,14 @@ export function Before({ job }: { job: Job }) {
                 {one.new.length > 0 &&
                   ` ${one.new.map((finding) => finding.kind.replaceAll("_", " ")).join(", ")} (${one.same} as then).`}
               </Typography>
+              {one.how === "serial" && <Comeback job={job} earlier={one} payers={before.data?.payers ?? {}} />}
             </Box>
           ))}
-          <Typography variant="body2" color="textSecondary" sx={{ mt: 0.75 }}>
-            Look at the seals and their numbers before it is opened.
-          </Typography>
+          {earlier.every((one) => one.seals.length === 0) && (
+            <Typography variant="body2" color="textSecondary" sx={{ mt: 0.75 }}>
+              No seal is on record. Look for traces of opening before it is opened.
+            </Typography>
+          )}
         </Box>
       )}
       <Lessons job={job} />
