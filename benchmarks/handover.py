@@ -45,10 +45,12 @@ ROUNDS = 200
 
 
 class Tally(NamedTuple):
-    """``new`` of ``added`` faults were told as new; ``wrong`` of ``kept`` old ones too; ``undecided`` pairs were told as not proven."""
+    """``new`` of ``added`` faults were told as new, ``unclear`` ones as not to be told; ``wrong`` of ``kept`` old ones were called new; ``undecided``
+    pairs were told as not proven."""
 
     added: int
     new: int
+    unclear: int
     kept: int
     wrong: int
     undecided: int
@@ -83,7 +85,8 @@ def pair(camera: str, seed: int) -> Tally:
     every = random_faults(PANEL, BEFORE + int(rng.integers(0, MOST_NEW + 1)), rng)
     old, added = every[:BEFORE], every[BEFORE:]
     told = compare(_shots(camera, old, rng), _shots(camera, every, rng))
-    return Tally(len(added), _told(added, told.new), len(old), _told(old, told.new), int(told.result == "not_proven"))
+    new, unclear = _told(added, told.new), _told(added, told.unclear)
+    return Tally(len(added), new, unclear, len(old), _told(old, told.new), int(told.result == "not_proven"))
 
 
 def print_pairs(pairs: int, first_seed: int) -> bool:
@@ -101,8 +104,8 @@ def print_pairs(pairs: int, first_seed: int) -> bool:
         found, kept = sums.new / max(1, sums.added), 1 - sums.wrong / max(1, sums.kept)
         good &= found >= WANTED_SHARE and kept >= WANTED_SHARE
         print(
-            f"  {camera:6} {sums.new} of {sums.added} new faults told as new ({found:.1%}), {sums.wrong} of {sums.kept} old ones called new "
-            f"({kept:.1%} not), {sums.undecided} pairs not proven   (wanted: {WANTED_SHARE:.0%} of each)",
+            f"  {camera:6} {sums.new} of {sums.added} new faults told as new ({found:.1%}), {sums.unclear} as not to be told, "
+            f"{sums.wrong} of {sums.kept} old ones called new ({kept:.1%} not), {sums.undecided} pairs open   (wanted: {WANTED_SHARE:.0%} of each)",
             flush=True,
         )
     return good

@@ -1,6 +1,6 @@
 """Two inspections of one panel compared: what closing (or any other step) changed."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from typing import Literal
 
 from lens.acceptance import DEMANDED_SHARE, SHORT_SHARE, as_pressed, same_place
@@ -31,6 +31,7 @@ def _of_the_panel(inspection: Inspection) -> list[Finding]:
 # of width and of height that a bezel may cover (common practice: its opening is a millimetre or two smaller)
 RIM_SHARE = 0.01
 SUBPIXEL_KINDS = ("bright_subpixel", "dark_subpixel")
+ON_GLASS_SMALL = ("dust", "scratch")  # what a fault of a pixel may have been taken for
 
 
 def _at_rim(inspection: Inspection, finding: Finding) -> bool:
@@ -43,6 +44,31 @@ def _at_rim(inspection: Inspection, finding: Finding) -> bool:
     )
 
 
+def _best(left: Sequence[Finding], finding: Finding) -> Finding | None:
+    """The one that it was before: of several at one place that of the same kind and colour first."""
+    found = [one for one in left if _matches(one, finding)]
+    return min(found, key=lambda one: (one.kind != finding.kind, one.channel != finding.channel), default=None)
+
+
+def _would_have_shown(before: Inspection, finding: Finding) -> bool:
+    """Whether a full fault of its kind and colour would have been found at its place then."""
+    rows = [
+        one
+        for one in before.smallest
+        if one.unit == "of a full fault" and (one.kind, one.channel) == (finding.kind, finding.channel)
+    ]
+    if not rows:
+        share = before.proven.subpixels if finding.kind in SUBPIXEL_KINDS else before.proven.pixels
+        return share >= SHORT_SHARE
+    smallest = rows[0]
+    if smallest.map is None:
+        return smallest.worst <= 1
+    grid = smallest.map
+    column = min(max(int(finding.x / before.panel.width * grid.columns), 0), grid.columns - 1)
+    row = min(max(int(finding.y / before.panel.height * grid.rows), 0), grid.rows - 1)
+    return grid.values[row * grid.columns + column] <= 1
+
+
 def compare(before: Inspection, after: Inspection, apart: Collection[str] = ()) -> Comparison:
     """Match findings by kind and place. New ones decide; with too little proven on either side the answer is not proven.
 
@@ -52,16 +78,24 @@ def compare(before: Inspection, after: Inspection, apart: Collection[str] = ()) 
     same: list[Finding] = []
     added: list[Finding] = []
     left = _of_the_panel(before)
+    known = tuple(left)
     for finding in _of_the_panel(after):
-        match = next((f for f in left if _matches(f, finding)), None)
-        if match is None:
+        match = _best(left, finding)
+        if match is None and finding.kind in PIXEL_KINDS and any(_matches(one, finding) for one in known):
+            same.append(finding)  # one fault, told by two colours now and by one then
+        elif match is None:
             added.append(as_pressed(finding) if finding.kind in SOFT_KINDS else finding)
         else:
             left.remove(match)
             same.append(finding)
-    # a dry fit's short set shows whole pixels surely, single subpixels not everywhere: what it could not show is not done by closing
+    # a short set shows whole pixels surely, single subpixels not everywhere; what it could not show, or took for dust, is not done since
     coarse = before.proven.subpixels < SHORT_SHARE
-    alone = [f for f in added if coarse and f.kind in SUBPIXEL_KINDS]
+    glass = [one for one in before.findings if one.kind in ON_GLASS_SMALL]
+    alone = [
+        f
+        for f in added
+        if f.kind in PIXEL_KINDS and (not _would_have_shown(before, f) or any(same_place(one, f) for one in glass))
+    ]
     unclear = [
         f for f in (*added, *left) if f not in alone and ("film" in apart or ("bezel" in apart and _at_rim(after, f)))
     ]

@@ -21,6 +21,7 @@ from server.proving.verdict import verdict_of
 from server.purchasing.models import OrderLine
 from server.reports.content import sealed
 from server.reports.expert_parts import PAPER, STYLE, criteria_part, touch_part
+from server.reports.letterhead import LOGO_STYLE, letterhead_html
 from server.reports.pane import pane_svg
 from server.reports.pdf import as_pdf, report_json_bytes
 from server.shop.actions import the_shop, zone
@@ -98,7 +99,7 @@ def claim_html(look: JobLook, facts: dict[str, Any]) -> str:
         else "Measured before any liner came off; every liner and tab is on the panel."
     )
     parts = [
-        f"<p class=small>{'<br>'.join(escape(one) for one in (shop.name, *shop.address.splitlines()) if one.strip())}</p>",
+        letterhead_html(),
         f"<h1>Claim: {escape(facts['panel'])}</h1>",
         "<table>" + "".join(f"<tr><th>{a}</th><td>{escape(b)}</td></tr>" for a, b in rows) + "</table>",
         f"<h2>What was found</h2><p>{escape(' '.join(facts['findings']))}</p><p>{escape(state)}</p>",
@@ -110,7 +111,7 @@ def claim_html(look: JobLook, facts: dict[str, Any]) -> str:
         criteria_part(stage_of(look), result) if result else "",
         f"<p class=small>Made {timezone.localtime(timezone.now(), zone()):%Y-%m-%d %H:%M}. Photos and the signed record are in the same file.</p>",
     ]
-    style = f"<style>{STYLE.replace(PAPER, shop.paper)}</style>"
+    style = f"<style>{STYLE.replace(PAPER, shop.paper)}{LOGO_STYLE}</style>"
     return f"<!doctype html><html lang=en><meta charset=utf-8><title>Claim</title>{style}<body>{''.join(parts)}</body></html>"
 
 

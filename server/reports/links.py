@@ -72,7 +72,7 @@ def owner_link_page(request: HttpRequest, code: str) -> HttpResponse:
     link = living(code=code.lower()[:20]).first() if "\0" not in code else None
     if link is None:
         return _plain(GONE, 410, "")
-    return _plain(owner_html(look_at(link.job_id), link.language), 200, owner_style(the_shop().paper))
+    return _plain(owner_html(look_at(link.job_id), link.language), 200, owner_style(the_shop().paper, screen=True))
 
 
 def _plain(html: str, status: int, style: str) -> HttpResponse:

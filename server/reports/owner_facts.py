@@ -20,8 +20,10 @@ from server.handchecks.actions import eye_verdict_at, function_answers
 from server.inspections import storage
 from server.jobs.models import Job
 from server.proving.verdict import functions_of, verdict_of
+from server.reports.letterhead import LOGO_STYLE, letterhead_lines
 from server.reports.pane import pane_svg
 from server.shop.actions import the_shop, zone
+from server.shop.logo import logo_address
 from server.verdicts import seen_of, touch_wanted
 from server.verdicts.look import JobLook
 
@@ -137,14 +139,17 @@ def owner_context(look: JobLook, language: str) -> dict[str, Any]:
         "number": f"#{job.pk}",
         "owner": job.owner,
         "day": written_date(day, text) if day else "",
-        "letterhead": [line for line in (shop.name, *shop.address.splitlines()) if line.strip()],
+        "letterhead": letterhead_lines(),
+        "logo": logo_address(),
         "pictures": pictures,
-        "style": owner_style(shop.paper),
+        "style": owner_style(shop.paper, screen=True),
     }
 
 
-def owner_style(paper: str) -> str:
-    return render_to_string("reports/owner.css").replace("PAPER_SIZE", paper)
+def owner_style(paper: str, screen: bool = False) -> str:
+    """``screen``: it is read on a phone too, where two columns are too many."""
+    narrow = "@media (max-width: 560px) { .columns { columns: 1 } }" if screen else ""
+    return render_to_string("reports/owner.css").replace("PAPER_SIZE", paper) + LOGO_STYLE + narrow
 
 
 def owner_html(look: JobLook, language: str) -> str:

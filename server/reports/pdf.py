@@ -28,6 +28,7 @@ from server.reports.expert_parts import (
     seal_part,
     touch_part,
 )
+from server.reports.letterhead import letterhead_html
 from server.reports.owner_facts import owner_body, owner_style
 from server.shop.actions import the_shop
 
@@ -45,9 +46,8 @@ def report_html(job_id: int, language: str = "", seal: dict[str, Any] | None = N
         for c in look.diagnosis.causes[:3]
     )
     shop = the_shop()
-    letterhead = [line for line in (shop.name, *shop.address.splitlines()) if line.strip()]
     body = [
-        f"<p class=small>{'<br>'.join(escape(line) for line in letterhead)}</p>" if letterhead else "",
+        letterhead_html(),
         f"<h1>Job {job.pk}: {escape(job.title)}</h1>",
         f'<p class="verdict">{WORDS[verdict.result]}</p><p>{escape(" ".join(verdict.sentences))}</p>',
         "<table>",

@@ -7,6 +7,7 @@ from django.shortcuts import get_object_or_404
 from lens.purchasing import Quote as CoreQuote
 from server.purchasing.models import Quote
 from server.reports.expert_parts import PAPER, STYLE
+from server.reports.letterhead import LOGO_STYLE, letterhead_html
 from server.reports.pdf import as_pdf
 from server.shop.actions import the_shop
 
@@ -35,11 +36,11 @@ def _page(quote: Quote) -> str:
             f" We expect to keep this in {round(100 * told.ready_chance)} of 100 cases." if told.ready_chance else ""
         )
         ready = f"<p>Ready by {told.ready_on:%d %B %Y} if you say yes on {told.made_on:%d %B %Y}.{chance}</p>"
-    head = "".join(f"<p class=small>{escape(line)}</p>" for line in (shop.name, *shop.address.splitlines()) if line)
+    head = letterhead_html()
     for_whom = f" for {escape(job.owner)}" if job.owner else ""
     complaint = f"<p>What was reported: {escape(job.complaint)}</p>" if job.complaint else ""
     return (
-        f"<style>{STYLE.replace(PAPER, shop.paper)}{EXTRA}</style>{head}<h1>Quote{for_whom}</h1>"
+        f"<style>{STYLE.replace(PAPER, shop.paper)}{EXTRA}{LOGO_STYLE}</style>{head}<h1>Quote{for_whom}</h1>"
         f"<p>{escape(job.title)}, job {job.pk}, {told.made_on:%d %B %Y}</p>{complaint}"
         f"<table>{lines}<tr class=sum><th>Total</th><td class=money>{told.total} {told.currency}</td></tr></table>{ready}"
         f"<p>This price holds until {told.valid_until:%d %B %Y}. If more is found once the device is open, we stop and ask you again.</p>"

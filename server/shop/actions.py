@@ -9,13 +9,14 @@ from django.core.cache import cache
 from django.db import transaction
 
 from lens.errors import BadInput
+from lens.reporting import owner_texts
 from lens.tables import near
 from server.accounts.policy import require
 from server.common.errors import Conflict
 from server.profiles.actions import Person, find_profile, keep_version
 from server.shop.models import Shop
 
-PAPERS, LANGUAGES, WEEKDAYS = ("A4", "Letter"), ("en",), ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
+PAPERS, WEEKDAYS = ("A4", "Letter"), ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 FIELDS = (
     "name",
     "address",
@@ -78,7 +79,7 @@ def _check(values: dict[str, Any]) -> None:
         )
     if "currency" in values and not re.fullmatch(r"[A-Z]{3}", values["currency"]):
         raise BadInput("A currency has three letters (ISO 4217), for example EUR.", "bad_currency")
-    for name, known in (("paper", PAPERS), ("language", LANGUAGES)):
+    for name, known in (("paper", PAPERS), ("language", tuple(owner_texts()))):
         if name in values and values[name] not in known:
             raise BadInput(f"'{values[name]}' is no {name} of ours: choose {', '.join(known)}.", f"bad_{name}")
     if "profile" in values:

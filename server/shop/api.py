@@ -3,11 +3,13 @@
 from datetime import date, datetime
 from decimal import Decimal
 
-from django.http import HttpRequest
-from ninja import Field, Router, Schema
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import Field, File, Router, Schema
+from ninja.files import UploadedFile
 
 from server.accounts.doors import lead_profiles
 from server.shop.actions import change_shop, the_shop
+from server.shop.logo import set_logo
 from server.shop.models import Shop
 
 router = Router(tags=["shop"])
@@ -32,6 +34,7 @@ class ShopFields(Schema):
 
 
 class ShopOut(ShopFields):
+    has_logo: bool
     version: int
     changed_by: str
     changed_at: datetime | None
@@ -44,7 +47,13 @@ class ShopIn(ShopFields):
 def _out(shop: Shop) -> ShopOut:
     told = {name: getattr(shop, name) for name in ShopFields.model_fields}
     by = shop.changed_by.username if shop.changed_by else ""
-    return ShopOut(**told, version=shop.version, changed_by=by, changed_at=shop.changed_at if shop.version else None)
+    return ShopOut(
+        **told,
+        has_logo=bool(shop.logo),
+        version=shop.version,
+        changed_by=by,
+        changed_at=shop.changed_at if shop.version else None,
+    )
 
 
 @router.get("/shop", response=ShopOut, operation_id="getShop")
@@ -61,3 +70,22 @@ def put_shop(request: HttpRequest, body: ShopIn) -> ShopOut:
             {**body.model_dump(exclude={"version"}), "closed_on": sorted({day.isoformat() for day in body.closed_on})},
         )
     )
+
+
+@router.get("/shop/logo", operation_id="getLogo")
+def get_logo(request: HttpRequest) -> HttpResponse:
+    logo = the_shop().logo
+    if not logo:
+        raise Http404("No logo is stored.")
+    return HttpResponse(bytes(logo), content_type="image/png")
+
+
+@router.post("/shop/logo", auth=lead_profiles, response=ShopOut, operation_id="setLogo")
+def put_logo(request: HttpRequest, file: File[UploadedFile]) -> ShopOut:
+    """Printed on every report from now on; a small PNG of it is kept."""
+    return _out(set_logo(request.user, file.read()))
+
+
+@router.delete("/shop/logo", auth=lead_profiles, response=ShopOut, operation_id="dropLogo")
+def drop_logo(request: HttpRequest) -> ShopOut:
+    return _out(set_logo(request.user, None))

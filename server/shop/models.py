@@ -23,6 +23,7 @@ class Shop(models.Model):
     quote_days = models.PositiveIntegerField(default=14)  # that a quote holds
     round_to = models.DecimalField(max_digits=6, decimal_places=2, default=Decimal("0.01"))
     closed_on = models.JSONField(default=list)  # single days (ISO 8601) beside those without hours
+    logo = models.BinaryField(null=True, blank=True)  # a small PNG (server.shop.logo)
     version = models.PositiveIntegerField(default=0)
     changed_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.PROTECT, related_name="+")
     changed_at = models.DateTimeField(auto_now=True)

@@ -187,12 +187,27 @@ class Closing(TestCase):
     def test_a_short_dry_fit_is_not_held_against_what_it_cannot_show(self) -> None:
         before = inspect_files(PANEL, files(faults=(), seed=20)[:1])
         after = inspect_files(PANEL, files(faults=FAULTS[1:2], seed=21))
-        short = before.model_copy(update={"proven": Proven(pixels=0.97, subpixels=0.5)})
+        blind = tuple(
+            one.model_copy(update={"map": one.map.model_copy(update={"values": tuple(3.0 for _ in one.map.values)})})
+            if one.map and one.kind.endswith("subpixel")
+            else one
+            for one in before.smallest
+        )
+        short = before.model_copy(update={"proven": Proven(pixels=0.97, subpixels=0.5), "smallest": blind})
         told = compare(short, after)
         self.assertEqual((told.result, told.new, [f.kind for f in told.unclear]), ("unchanged", (), ["dark_subpixel"]))
         self.assertIn("every single subpixel", told.text)
         whole = compare(short, inspect_files(PANEL, files(faults=FAULTS[:1], seed=21)))
         self.assertEqual([f.kind for f in whole.new], ["dead_pixel"])
+
+    def test_a_fault_that_was_told_by_another_colour_or_taken_for_dust_is_not_new(self) -> None:
+        before = inspect_files(PANEL, files(faults=FAULTS[1:2], seed=20))
+        fault = before.findings[0]
+        twice = before.model_copy(update={"findings": (fault, fault.model_copy(update={"channel": "red"}))})
+        self.assertEqual((compare(before, twice).new, len(compare(before, twice).same)), ((), 2))
+        dust = before.model_copy(update={"findings": (fault.model_copy(update={"kind": "dust", "channel": None}),)})
+        told = compare(dust, before)
+        self.assertEqual((told.new, [f.kind for f in told.unclear]), ((), [fault.kind]))
 
     def test_too_little_seen_is_not_proven(self) -> None:
         before = inspect_files(PANEL, files(faults=(), seed=20)[:1])

@@ -14,6 +14,7 @@ LEADS = {
     "addPerson",
     "changePerson",
     "changeShop",
+    "dropLogo",
     "forkProcedure",
     "listPeople",
     "reopenJob",
@@ -23,6 +24,7 @@ LEADS = {
     "saveProcedure",
     "saveProfile",
     "setHouseRule",
+    "setLogo",
 }
 
 

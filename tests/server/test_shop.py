@@ -1,13 +1,16 @@
 """The shop's particulars: what they are checked for, who may change them, and what goes by them."""
 
+import io
 from datetime import datetime
 from typing import Any
 from unittest import mock
 from zoneinfo import ZoneInfo
 
 from django.core.cache import cache
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.utils import timezone
+from PIL import Image
 
 from server.jobs.models import Job
 from server.profiles.models import KeptVersion
@@ -52,6 +55,31 @@ class Shop(TestCase):
             status, told = self.put(**fields)
             self.assertEqual(status, 422, fields)
             self.assertIn(words, str(told), fields)
+
+    def test_a_logo_is_kept_small_and_printed_and_what_is_none_is_refused(self) -> None:
+        def sent(data: bytes, by: Bench) -> Any:
+            return by.client.post("/api/shop/logo", {"file": SimpleUploadedFile("logo", data)})
+
+        big = io.BytesIO()
+        Image.new("RGB", (3000, 1500), (20, 90, 120)).save(big, "PNG")
+        self.assertEqual(sent(big.getvalue(), self.bench).status_code, 403)
+        self.assertEqual(self.lead.call("GET", "/shop/logo")[0], 404)
+        self.assertTrue(sent(big.getvalue(), self.lead).json()["has_logo"])
+        kept = Image.open(io.BytesIO(self.bench.client.get("/api/shop/logo").content))
+        self.assertEqual((kept.format, kept.size), ("PNG", (480, 240)))
+        job = self.bench.new_job()
+        self.assertIn("data:image/png;base64", report_html(job["id"]))
+        self.assertIn(
+            "data:image/png;base64", self.bench.client.get(f"/api/jobs/{job['id']}/owner.html").content.decode()
+        )
+        svg = b'<svg xmlns="http://www.w3.org/2000/svg"><script>1</script></svg>'
+        bomb = io.BytesIO()
+        Image.new("1", (12_000, 12_000)).save(bomb, "PNG")
+        for data in (svg, b"", b"\x89PNG\r\n\x1a\nxxxx", big.getvalue()[:-400], bomb.getvalue(), b"x" * 5_000_001):
+            self.assertEqual(sent(data, self.lead).json()["type"], "/problems/logo", data[:20])
+        self.assertTrue(self.lead.ok("GET", "/shop")["has_logo"])
+        self.assertFalse(self.lead.ok("DELETE", "/shop/logo")["has_logo"])
+        self.assertEqual(self.put(language="de")[1]["language"], "de")
 
     def test_days_begin_at_the_shops_midnight(self) -> None:
         job = self.bench.new_job()

@@ -23,6 +23,14 @@ export const useProfiles = () =>
 export const useShop = () =>
   useQuery({ queryKey: ["shop"], queryFn: () => got<Shop>(client.GET("/api/shop")), staleTime: 60_000 });
 
+/** Languages of the owner's page, the shop's own first. */
+export const useReportLanguages = () =>
+  useQuery({
+    queryKey: ["report-languages"],
+    queryFn: () => got<{ id: string; name: string }[]>(client.GET("/api/report-languages")),
+    staleTime: 60_000,
+  });
+
 /** How the shop writes a time: in its own zone, whatever the browser's is. */
 export function useWhen(): (at: string) => string {
   const zone = useShop().data?.time_zone;

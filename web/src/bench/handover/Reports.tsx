@@ -5,7 +5,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { STAGES } from "../../pane/vocabulary.gen";
 import { client, got, type Job, type OwnerLink, type Stage } from "../api/client";
-import { useSingle, useWhen } from "../api/hooks";
+import { useReportLanguages, useSingle, useWhen } from "../api/hooks";
 import { ErrorNote } from "../parts/notes";
 import { ReportLines, useMakeReport } from "./ReportLines";
 
@@ -127,11 +127,7 @@ function OwnerLinks({ job, language }: { job: Job; language: string }) {
 }
 
 export function Reports({ job }: { job: Job }) {
-  const languages = useQuery({
-    queryKey: ["report-languages"],
-    queryFn: () => got<{ id: string; name: string }[]>(client.GET("/api/report-languages")),
-    staleTime: Infinity,
-  });
+  const languages = useReportLanguages();
   const [chosen, setChosen] = useState("");
   const language = chosen || (languages.data?.[0]?.id ?? "");
   const ask = useMakeReport(job);

@@ -4,8 +4,9 @@ import { Box, Button, MenuItem, TextField, Typography } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Shop } from "../api/client";
-import { useMe, useShop, useVocabulary } from "../api/hooks";
+import { useMe, useReportLanguages, useShop, useVocabulary } from "../api/hooks";
 import { ErrorNote, Waiting } from "../parts/notes";
+import { Logo } from "./Logo";
 
 const DAYS = [
   ["mon", "Monday"],
@@ -18,6 +19,7 @@ const DAYS = [
 ] as const;
 const MOST = {
   name: 120,
+  language: 10,
   address: 300,
   currency: 3,
   tax_percent: 6,
@@ -39,6 +41,7 @@ const zones = (): string[] =>
 function Form({ shop, mayWrite }: { shop: Shop; mayWrite: boolean }) {
   const queries = useQueryClient();
   const vocabulary = useVocabulary();
+  const languages = useReportLanguages();
   const [draft, setDraft] = useState(shop);
   const [closedOn, setClosedOn] = useState(shop.closed_on.join("\n"));
   const [saved, setSaved] = useState(false);
@@ -53,6 +56,7 @@ function Form({ shop, mayWrite }: { shop: Shop; mayWrite: boolean }) {
   const field = (
     name:
       | "name"
+      | "language"
       | "address"
       | "currency"
       | "tax_percent"
@@ -100,6 +104,28 @@ function Form({ shop, mayWrite }: { shop: Shop; mayWrite: boolean }) {
       {!mayWrite && <Typography color="textSecondary">A lead changes these; you can read them.</Typography>}
       <TextField label="Name" {...field("name")} helperText="Printed on reports" />
       <TextField label="Address" multiline minRows={2} {...field("address")} />
+      {mayWrite && (
+        <Logo
+          shop={draft}
+          onChanged={(stored) => {
+            setDraft({ ...draft, has_logo: stored.has_logo, version: stored.version });
+          }}
+        />
+      )}
+      {(languages.data?.length ?? 0) > 1 && (
+        <TextField
+          select
+          label="Language of the owner's page"
+          {...field("language")}
+          helperText="Each report can be made in another"
+        >
+          {languages.data?.map((one) => (
+            <MenuItem key={one.id} value={one.id}>
+              {one.name}
+            </MenuItem>
+          ))}
+        </TextField>
+      )}
       <Box sx={{ display: "grid", gridTemplateColumns: { xs: "1fr 1fr", sm: "1fr 1fr 1fr" }, gap: 1.5 }}>
         <TextField label="Currency" {...field("currency")} helperText="Three letters, such as EUR" />
         <TextField label="Tax (%)" inputMode="decimal" {...field("tax_percent")} />
