@@ -2,7 +2,7 @@
 
 from lens.photo.bits_seen import BitSeen
 from lens.photo.blocks import BLOCK_PX, block_means
-from lens.photo.closeup import closeup
+from lens.photo.closeup import closeup, registration_of
 from lens.photo.decode import MAX_BYTES, MAX_PIXELS, decode, strip_metadata, upright_size
 from lens.photo.frame import decode_frame, read_frame_markers
 from lens.photo.fitness import SCALED
@@ -36,6 +36,7 @@ __all__ = [
     "read_flat",
     "read_frame_markers",
     "read_photo",
+    "registration_of",
     "srgb_to_linear",
     "strip_metadata",
     "upright_size",

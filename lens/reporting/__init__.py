@@ -2,7 +2,7 @@
 
 from lens.canonical import canonical, digest
 from lens.reporting.chain import START, ChainCheck, chain, check_chain
-from lens.reporting.coco import coco
+from lens.reporting.coco import PlacedPhoto, coco
 from lens.reporting.owner import OwnerFacts, OwnerPage, SeenFault, owner_page, owner_texts
 from lens.reporting.package import packed, verify_file
 from lens.reporting.pdf_signing import ATTACHED, new_pdf_key, read_pdf_key, sign_pdf, signer_of
@@ -11,6 +11,7 @@ from lens.reporting.signing import fingerprint, new_key, public_of, read_public
 from lens.reporting.table import findings_csv
 
 __all__ = [
+    "PlacedPhoto",
     "ATTACHED",
     "OwnerFacts",
     "OwnerPage",

@@ -4,6 +4,7 @@ import datetime as dt
 import json
 import logging
 from collections.abc import Iterator
+from typing import Any
 
 from django.conf import settings
 from django.db import transaction
@@ -12,7 +13,7 @@ from django.utils import timezone
 from procrastinate.contrib.django import app
 
 from lens.errors import BadInput
-from lens.reporting import coco, findings_csv, owner_texts, packed
+from lens.reporting import PlacedPhoto, coco, findings_csv, owner_texts, packed
 from lens.tables import not_known
 from server.accounts.policy import require
 from server.common.queue import MOST_TRIES, PASSING, Work
@@ -111,13 +112,13 @@ def _made(report: MadeReport) -> tuple[bytes, str]:
     closing = str(seal["head"]["closing_hash"])
     if report.kind == PDF:
         return pdf, closing
+    shown = [photo for photo in seal["photos"] if photo["file"]]
     files = {
         "report.pdf": pdf,
         "report.json": report_json_bytes(seal),
         "owner.html": owner_html(look, report.language).encode(),
-        **dict(_tables(look)),
+        **dict(_tables(look, shown)),
     }
-    shown = [photo for photo in seal["photos"] if photo["file"]]
     if sum(photo["bytes"] for photo in shown) > MOST_ZIP_BYTES:
         raise BadInput(
             "The photos of this job are too large for one ZIP. Export the job as a file instead.", "too_large"
@@ -129,8 +130,19 @@ def _made(report: MadeReport) -> tuple[bytes, str]:
     return packed(files, closing, settings.SHOP_KEY), closing
 
 
-def _tables(look: JobLook) -> Iterator[tuple[str, bytes]]:
+def _placed(look: JobLook, photos: list[dict[str, Any]]) -> Iterator[PlacedPhoto]:
+    """The photos in the file that were registered to the panel."""
+    maps = {
+        (told.file, stage): told.map for stage, result in look.results.items() for told in result.photos if told.map
+    }
+    for photo in photos:
+        told = maps.get((photo["name"], photo["stage"]))
+        if told is not None:
+            yield PlacedPhoto(photo["file"], photo["stage"], told)
+
+
+def _tables(look: JobLook, photos: list[dict[str, Any]]) -> Iterator[tuple[str, bytes]]:
     for stage, result in look.results.items():
         yield f"findings-{stage}.csv", findings_csv(result.findings, {"job": str(look.job.pk), "stage": stage}).encode()
-    document = coco(look.results)
+    document = coco(look.results, list(_placed(look, photos)))
     yield "findings-coco.json", json.dumps(document, indent=1, ensure_ascii=False).encode()

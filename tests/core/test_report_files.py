@@ -8,8 +8,19 @@ import zipfile
 from unittest import TestCase
 
 from lens.errors import BadInput
-from lens.records import KINDS, Finding, Inspection, PanelSize
-from lens.reporting import closed, coco, new_key, new_pdf_key, packed, public_of, read_pdf_key, signer_of, verify_file
+from lens.records import KINDS, Finding, Inspection, PanelSize, PhotoMap
+from lens.reporting import (
+    PlacedPhoto,
+    closed,
+    coco,
+    new_key,
+    new_pdf_key,
+    packed,
+    public_of,
+    read_pdf_key,
+    signer_of,
+    verify_file,
+)
 from lens.reporting.package import MANIFEST, REPORT
 
 KEY = new_key()
@@ -57,6 +68,20 @@ class Coco(TestCase):
         self.assertEqual(
             (names[first["category_id"]], first["bbox"], first["area"]), ("dead_pixel", [8.5, 19, 3, 2], 6)
         )
+
+    def test_a_photo_shows_where_the_panel_s_pixels_lie_in_it(self) -> None:
+        looked = Inspection.model_construct(
+            panel=PanelSize(width=640, height=480), findings=(finding("dead_pixel", 10, 20), finding("line", 600, 6))
+        )
+        # twice as large, 30 px to the right and 40 down; the second one lies outside of the photo
+        view = PhotoMap(homography=(2, 0, 30, 0, 2, 40, 0, 0, 1), k1=0, k2=0, width=800, height=1000)
+        told = coco(
+            {"inspect": looked}, [PlacedPhoto("photos/a.jpg", "inspect", view), PlacedPhoto("b.jpg", "dry_fit", view)]
+        )
+        self.assertEqual([one["file_name"] for one in told["images"]], ["inspect.panel", "photos/a.jpg"])
+        (shown,) = (one for one in told["annotations"] if one["image_id"] == 2)
+        self.assertEqual(shown["bbox"], [47, 78, 6, 4])  # corners (8.5, 19) and (11.5, 21), each doubled and moved
+        self.assertEqual(shown["segmentation"][0][:4], [47, 78, 53, 78])
 
 
 class Packed(TestCase):
