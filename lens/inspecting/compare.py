@@ -31,6 +31,7 @@ def _of_the_panel(inspection: Inspection) -> list[Finding]:
 # of width and of height that a bezel may cover (common practice: its opening is a millimetre or two smaller)
 RIM_SHARE = 0.01
 SUBPIXEL_KINDS = ("bright_subpixel", "dark_subpixel")
+AS_WELL = 1.1  # two sets of one kind differ by some percent
 ON_GLASS_SMALL = ("dust", "scratch")  # what a fault of a pixel may have been taken for
 
 
@@ -50,23 +51,27 @@ def _best(left: Sequence[Finding], finding: Finding) -> Finding | None:
     return min(found, key=lambda one: (one.kind != finding.kind, one.channel != finding.channel), default=None)
 
 
-def _would_have_shown(before: Inspection, finding: Finding) -> bool:
-    """Whether a full fault of its kind and colour would have been found at its place then."""
-    rows = [
-        one
-        for one in before.smallest
-        if one.unit == "of a full fault" and (one.kind, one.channel) == (finding.kind, finding.channel)
-    ]
-    if not rows:
+def _smallest_at(inspection: Inspection, finding: Finding) -> float | None:
+    """The smallest fault of its kind and colour that its place would have shown, as a share of a full one; None where no map tells. A cell of the
+    map is an average: beside a marker it says more than a pixel in it would."""
+    for one in inspection.smallest:
+        if one.unit == "of a full fault" and (one.kind, one.channel) == (finding.kind, finding.channel):
+            if one.map is None:
+                return one.worst
+            column = int(finding.x / inspection.panel.width * one.map.columns)
+            row = int(finding.y / inspection.panel.height * one.map.rows)
+            column, row = min(max(column, 0), one.map.columns - 1), min(max(row, 0), one.map.rows - 1)
+            return one.map.values[row * one.map.columns + column]
+    return None
+
+
+def _would_have_shown(before: Inspection, after: Inspection, finding: Finding) -> bool:
+    """Whether a full fault of its kind and colour would have been found at its place then: surely, or as well as it was now."""
+    then, now = _smallest_at(before, finding), _smallest_at(after, finding)
+    if then is None:
         share = before.proven.subpixels if finding.kind in SUBPIXEL_KINDS else before.proven.pixels
         return share >= SHORT_SHARE
-    smallest = rows[0]
-    if smallest.map is None:
-        return smallest.worst <= 1
-    grid = smallest.map
-    column = min(max(int(finding.x / before.panel.width * grid.columns), 0), grid.columns - 1)
-    row = min(max(int(finding.y / before.panel.height * grid.rows), 0), grid.rows - 1)
-    return grid.values[row * grid.columns + column] <= 1
+    return then <= max(1.0, AS_WELL * (now or 0.0))
 
 
 def compare(before: Inspection, after: Inspection, apart: Collection[str] = ()) -> Comparison:
@@ -94,7 +99,7 @@ def compare(before: Inspection, after: Inspection, apart: Collection[str] = ()) 
     alone = [
         f
         for f in added
-        if f.kind in PIXEL_KINDS and (not _would_have_shown(before, f) or any(same_place(one, f) for one in glass))
+        if f.kind in PIXEL_KINDS and (not _would_have_shown(before, after, f) or any(same_place(one, f) for one in glass))
     ]
     unclear = [
         f for f in (*added, *left) if f not in alone and ("film" in apart or ("bezel" in apart and _at_rim(after, f)))

@@ -35,6 +35,7 @@ PLAIN = (
     "start_consent",
     "serial_printed",
     "serial_system",
+    "panel_serial",
     "panel_width",
     "panel_height",
     "diagonal_in",

@@ -44,6 +44,7 @@ class JobChange(Schema):
     start_consent: StartConsentId | Literal[""] | None = None
     serial_printed: str | None = Field(default=None, max_length=60)
     serial_system: str | None = Field(default=None, max_length=60)
+    panel_serial: str | None = Field(default=None, max_length=60)
     panel_width: int | None = None
     panel_height: int | None = None
     diagonal_in: float | None = None
@@ -61,6 +62,7 @@ class JobHead(JobFields):
 
     id: int
     subject: Subject
+    panel_serial: str
     version: int
     station: StationId
     skipped: list[str]

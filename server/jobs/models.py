@@ -29,6 +29,7 @@ class Job(models.Model):
     device = models.ForeignKey("parts.Device", null=True, blank=True, on_delete=models.PROTECT, related_name="jobs")
     serial_printed = models.CharField(max_length=60, blank=True)
     serial_system = models.CharField(max_length=60, blank=True)
+    panel_serial = models.CharField(max_length=60, blank=True)  # of the panel that is fitted
     start_consent = models.CharField(max_length=20, blank=True)  # see lens.records.START_CONSENTS; empty: not asked yet
     hand_over_note = models.TextField(blank=True, max_length=2000)
     readings = models.JSONField(

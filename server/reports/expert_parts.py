@@ -19,6 +19,7 @@ from server.inspections import storage
 from server.inspections.conditions import words_of
 from server.jobs.models import Job
 from server.proving.verdict import functions_of
+from server.purchasing.models import OrderLine
 from server.reports.pane import pane_svg, touch_svg
 from server.shop.actions import zone
 from server.verdicts.look import JobLook
@@ -226,5 +227,11 @@ def panel_line_part(job: Job, fitted: str) -> tuple[str, str]:
     offer = job.chosen_offer
     if offer is None:
         return "Fitted", ""
-    words = f"{offer.panel.name} from {offer.supplier.name}, {offer.warranty_months} months warranty"
+    grade = offer.grade.replace("_", " ") or "grade not known"
+    words = f"{offer.panel.name} from {offer.supplier.name}, {grade}, {offer.warranty_months} months warranty"
+    if job.panel_serial:
+        words += f", serial number {job.panel_serial}"
+    line = OrderLine.objects.filter(job=job, offer=offer).select_related("order").last()
+    if line is not None:
+        words += f", our order {line.order_id}" + (f" of {line.order.ordered_on}" if line.order.ordered_on else "")
     return "Fitted" if fitted else "Chosen, not fitted", words

@@ -2977,6 +2977,8 @@ export interface components {
              * @enum {string}
              */
             subject: "device" | "panel";
+            /** Panel Serial */
+            panel_serial: string;
             /** Version */
             version: number;
             /**
@@ -3509,6 +3511,8 @@ export interface components {
              * @enum {string}
              */
             subject: "device" | "panel";
+            /** Panel Serial */
+            panel_serial: string;
             /** Version */
             version: number;
             /**
@@ -3690,6 +3694,8 @@ export interface components {
             serial_printed?: string | null;
             /** Serial System */
             serial_system?: string | null;
+            /** Panel Serial */
+            panel_serial?: string | null;
             /** Panel Width */
             panel_width?: number | null;
             /** Panel Height */

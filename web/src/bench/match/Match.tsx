@@ -11,6 +11,7 @@ import { BuyingCard } from "./BuyingCard";
 import { Identity } from "./Identity";
 import { OfferDialog } from "./OfferDialog";
 import { OfferRow } from "./OfferRow";
+import { PanelSerial } from "./PanelSerial";
 import { useBuying, useMatchChanges, useMatchState } from "./useMatch";
 import { usePanels } from "./usePanels";
 
@@ -178,6 +179,7 @@ export function Match({ job }: { job: Job }) {
         />
       )}
       {buying.data && <BuyingCard job={job} buying={buying.data} chosenId={chosenId} />}
+      {chosenId !== null && <PanelSerial job={job} />}
       {offered && (
         <OfferDialog
           panel={offered}
