@@ -99,7 +99,8 @@ def compare(before: Inspection, after: Inspection, apart: Collection[str] = ()) 
     alone = [
         f
         for f in added
-        if f.kind in PIXEL_KINDS and (not _would_have_shown(before, after, f) or any(same_place(one, f) for one in glass))
+        if f.kind in PIXEL_KINDS
+        and (not _would_have_shown(before, after, f) or any(same_place(one, f) for one in glass))
     ]
     unclear = [
         f for f in (*added, *left) if f not in alone and ("film" in apart or ("bezel" in apart and _at_rim(after, f)))

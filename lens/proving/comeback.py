@@ -15,7 +15,7 @@ Payer = Literal["supplier", "shop", "owner", "nobody", "open"]
 PAYERS: Mapping[Payer, str] = MappingProxyType(
     {
         "supplier": "The supplier: the part failed",
-        "shop": "We: a step of our work",
+        "shop": "We: a step of our work, or our warranty",
         "owner": "The owner: wear, a fall, liquid, or no warranty",
         "nobody": "Nobody: nothing is new",
         "open": "Not decided",
@@ -78,16 +78,15 @@ def _of_new(facts: ComebackFacts) -> Charge:
         reasons = (f"New since then: {names}. Such marks come from what presses or from a cable.",)
         if facts.work_holds:
             return Charge(payer="shop", reasons=(*reasons, "Our work is still covered."))
-        return Charge(payer="owner", reasons=(*reasons, "The cover of our work has ended."))
+        return Charge(payer="owner", reasons=(*reasons, "No cover holds any more."))
     if new <= OF_WEAR:
         return Charge(payer="owner", reasons=(f"New since then: {names}. A picture that stays comes from use.",))
+    fault = f"New since then: {names}."
     if facts.part_holds:
-        return Charge(
-            payer="supplier",
-            reasons=(f"New since then: {names}. The part is still covered.",),
-            step="Make the claim packet.",
-        )
-    return Charge(payer="owner", reasons=(f"New since then: {names}. The cover of the part has ended.",))
+        return Charge(payer="supplier", reasons=(fault, "The part is still covered."), step="Make the claim packet.")
+    if facts.work_holds:
+        return Charge(payer="shop", reasons=(fault, "The supplier's cover has ended or was none; ours still holds."))
+    return Charge(payer="owner", reasons=(fault, "No cover holds any more."))
 
 
 def _named(kinds: Sequence[str]) -> str:

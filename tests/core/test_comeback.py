@@ -20,7 +20,8 @@ class WhoPays(TestCase):
     def test_each_rule_once(self) -> None:
         for told, wanted in (
             ({}, "supplier"),
-            ({"part_holds": False}, "owner"),
+            ({"part_holds": False}, "shop"),
+            ({"part_holds": False, "work_holds": False}, "owner"),
             ({"new_kinds": ("pressure_mark", "dead_pixel")}, "shop"),
             ({"new_kinds": ("pressure_mark",), "work_holds": False}, "owner"),
             ({"new_kinds": ("retained_image",)}, "owner"),

@@ -5,7 +5,15 @@ import { StateMark } from "../theme/StateMark";
 import { client, type Job, type StationId } from "./api/client";
 import { useJobChange } from "./api/job";
 
-/** The seven stations, always in view: a column on the bench, a strip on a narrow screen. */
+/** A few lines of what is known; all of it stands at the station itself. */
+const KNOWN = {
+  display: { xs: "none", md: "-webkit-box" },
+  WebkitBoxOrient: "vertical",
+  WebkitLineClamp: 4,
+  overflow: "hidden",
+} as const;
+
+/** The stations, always in view: a column on the bench, a strip on a narrow screen. */
 export function StationColumn({ job, station }: { job: Job; station: StationId }) {
   const go = useNavigate();
   const move = useJobChange<StationId>(job.id, (to) =>
@@ -68,7 +76,7 @@ export function StationColumn({ job, station }: { job: Job; station: StationId }
             <Typography sx={{ fontWeight: one.id === station ? 600 : 400 }}>
               {index + 1} {one.title}
             </Typography>
-            <Typography variant="caption" color="textSecondary" sx={{ display: { xs: "none", md: "block" } }}>
+            <Typography variant="caption" color="textSecondary" title={one.known} sx={KNOWN}>
               {one.known}
             </Typography>
           </Box>

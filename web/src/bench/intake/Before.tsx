@@ -61,9 +61,9 @@ export function Before({ job }: { job: Job }) {
                 {one.under_warranty.length > 0
                   ? `Covered: ${one.under_warranty.join(", ")}.`
                   : "No warranty holds any more."}{" "}
-                {one.compared}
-                {one.new.length > 0 &&
-                  ` ${one.new.map((finding) => finding.kind.replaceAll("_", " ")).join(", ")} (${one.same} as then).`}
+                {one.new.length > 0
+                  ? `New since it was handed over: ${one.new.map((finding) => finding.kind.replaceAll("_", " ")).join(", ")} (${one.same} as then).`
+                  : one.compared}
               </Typography>
               {one.how === "serial" && <Comeback job={job} earlier={one} payers={before.data?.payers ?? {}} />}
             </Box>
