@@ -1,6 +1,6 @@
 import { defineConfig } from "vite";
 
-// The glass and the hand camera: one plain script each, for browsers eight years old.
+// The glass, the hand camera and the test of functions: one plain script each, for browsers eight years old.
 export default defineConfig(({ mode }) => ({
   base: "/static/",
   publicDir: false,
@@ -12,7 +12,7 @@ export default defineConfig(({ mode }) => ({
     lib: {
       entry: `src/${mode}/main.ts`,
       formats: ["iife"],
-      name: mode === "glass" ? "glass" : "snap",
+      name: mode,
       fileName: () => `${mode}.js`,
     },
   },

@@ -15,9 +15,16 @@ from lens.proving.functions import (
     functions_asked,
     functions_told,
 )
+from lens.proving.sensed import SPEAKS_FOR, TONES_HZ, Sensed, SenseId, camera_alive, tone_heard
 from lens.proving.seals import MOST_SEALS, SEAL_STATES, Seal, SealState, check_seal, seals_found
 
 __all__ = [
+    "SPEAKS_FOR",
+    "TONES_HZ",
+    "SenseId",
+    "Sensed",
+    "camera_alive",
+    "tone_heard",
     "MOST_SEALS",
     "PAYERS",
     "SEAL_STATES",

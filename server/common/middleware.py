@@ -55,7 +55,7 @@ class SecurityHeaders:
             "img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; media-src 'self' blob:; manifest-src 'self'; "
             "base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
         )
-        response["Permissions-Policy"] = "geolocation=(), microphone=()"
+        response.headers.setdefault("Permissions-Policy", "geolocation=(), microphone=()")
         if not request.path.startswith("/static/") and "Cache-Control" not in response:
             response["Cache-Control"] = "no-store"
         return response

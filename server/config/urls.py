@@ -7,6 +7,7 @@ from server.common.pages import bench_page
 from server.config.api import api
 from server.inspections import public
 from server.inspections.live import job_events, run_events
+from server.proving import sensing
 from server.reports.links import owner_link_page
 from server.touch import public as touch
 
@@ -21,13 +22,16 @@ urlpatterns = [
     path("g/<str:code>/touch/<int:session_id>", touch.touch_part),
     path("g/<str:code>/events", run_events, {"kind": "glass"}),
     path("g/<str:code>/<str:pattern_id>.png", public.glass_pattern),
+    path("f/<str:code>", sensing.sense_page),
+    path("f/<str:code>/state", sensing.sense_state),
+    path("f/<str:code>/sensed", sensing.sensed),
     path("s/<str:code>", public.snap_page),
     path("s/<str:code>/state", public.snap_state),
     path("s/<str:code>/photos", public.snap_photo),
     path("s/<str:code>/step", public.snap_step),
     path("s/<str:code>/events", run_events, {"kind": "snap"}),
     path("r/<str:code>", owner_link_page),
-    re_path(r"^(api|g|s|r)(/|$)", not_found),
+    re_path(r"^(api|f|g|s|r)(/|$)", not_found),
     re_path(r"^(?!static/).*$", bench_page),
 ]
 

@@ -112,7 +112,7 @@ class CameraIn(Schema):
 
 
 class AccessIn(Schema):
-    kind: Literal["glass", "snap"]
+    kind: codes.Kind
 
 
 class DecisionIn(Schema):
@@ -209,7 +209,7 @@ def set_screen(request: HttpRequest, run_id: int, body: Screen) -> dict[str, Any
 
 
 def _access_out(access: Access) -> AccessOut:
-    url = f"{settings.PUBLIC_URL}/{'g' if access.kind == 'glass' else 's'}/{access.code}"
+    url = f"{settings.PUBLIC_URL}/{codes.PATHS[access.kind]}/{access.code}"
     return AccessOut(id=access.pk, kind=access.kind, url=url, qr_svg=qr_svg(url), expires_at=access.expires_at)
 
 

@@ -1,4 +1,4 @@
-"""What a code opens: one run, as glass or as hand camera, while its maker may work here and the run may grow."""
+"""What a code opens: one run, as glass, as hand camera or to test functions, while its maker may work here and the run may grow."""
 
 from datetime import datetime, timedelta
 from typing import Any, Literal
@@ -16,9 +16,10 @@ from server.inspections.growing import lock_stage
 from server.inspections.models import Access, Run
 from server.jobs.record import write
 
-Kind = Literal["glass", "snap"]
-KINDS: tuple[Kind, ...] = ("glass", "snap")
-WORDS = {"glass": "device page", "snap": "phone camera"}
+Kind = Literal["glass", "snap", "sense"]
+KINDS: tuple[Kind, ...] = ("glass", "snap", "sense")
+WORDS = {"glass": "device page", "snap": "phone camera", "sense": "test of functions"}
+PATHS = {"glass": "g", "snap": "s", "sense": "f"}
 
 
 def _expiry() -> datetime:
@@ -46,7 +47,7 @@ def make_access(user: Any, run_id: int, kind: str) -> Access:
     person = require(user, "job.change")
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     if kind not in KINDS:
-        raise BadInput("A code opens either 'glass' or 'snap'.", "unknown_kind")
+        raise BadInput("A code opens 'glass', 'snap' or 'sense'.", "unknown_kind")
     lock_stage(run.job_id, run.stage)
     return Access.objects.create(run=run, kind=kind, expires_at=_expiry(), made_by=person)
 

@@ -13,7 +13,7 @@ from typing import Any
 from django.conf import settings
 from django.db import connection
 from django.test import TransactionTestCase
-from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
 from tests.server.helpers import person
 
@@ -41,6 +41,7 @@ AXE_ON_A_STILL_PAGE = """async () => {
 }"""
 PASSWORD = "long-enough-1"
 WAIT_MS = 90_000
+expect.set_options(timeout=WAIT_MS)  # whichever test is run, alone or beside others
 
 
 def _free_port() -> int:

@@ -20,7 +20,7 @@ from server.inspections.models import Photo, Run
 from server.jobs.models import Entry, Job
 from server.parts.models import Offer, PanelModel
 from server.parts.suppliers import supplier_called
-from tests.browser.live import WAIT_MS, Served
+from tests.browser.live import Served
 from tests.browser.steps import link, look_closely, shoot_whole_set, station, take_in, work_to
 from tests.server.helpers import photo
 
@@ -41,7 +41,6 @@ SPEC = PanelSpec(
 )
 LATENCY_CHANGES = 100
 WARM_UP_CHANGES = 8  # every pattern has been fetched and decoded once
-expect.set_options(timeout=WAIT_MS)
 
 VIEWS = (
     "/jobs",

@@ -1,5 +1,6 @@
 """The one verdict: what was measured, what people tried, under which conditions, and what was passed without proof."""
 
+import base64
 import csv
 import datetime as dt
 import io
@@ -9,7 +10,7 @@ from typing import Any
 from urllib.parse import quote
 
 import numpy as np
-from django.test import TestCase
+from django.test import Client, TestCase
 
 from lens.reporting import owner_texts
 from lens.simulate import DeviceFault
@@ -130,6 +131,68 @@ class Conditions(TestCase):
         bench.ok("PUT", f"/runs/{run['id']}/conditions", {"film": "on", "battery_percent": 4, "mains": False})
         self.assertEqual(Entry.objects.count(), before)
         self.assertEqual(bench.call("PUT", f"/runs/{run['id']}/conditions", {"battery_percent": 400})[0], 422)
+
+
+class Sensed(TestCase):
+    """What the device records is judged at the bench; only 'good' is entered, as measured."""
+
+    def setUp(self) -> None:
+        self.bench = Bench(person("tech"))
+        self.job = self.bench.new_job(device_type="handset", build="phone_with_frame")
+        self.bench.work_to(self.job["id"], "plug", by_eye=True)
+        run = self.bench.ok("POST", f"/jobs/{self.job['id']}/runs/closed")["id"]
+        url = self.bench.ok("POST", f"/runs/{run}/access", {"kind": "sense"})["url"]
+        self.path = "/" + url.split("/", 3)[3]
+
+    def send(self, body: Any) -> tuple[int, Any]:
+        answer = Client().post(f"{self.path}/sensed", json.dumps(body), content_type="application/json")
+        return answer.status_code, answer.json()
+
+    def outcomes(self) -> dict[str, Any]:
+        told = self.bench.ok("GET", f"/jobs/{self.job['id']}/proving")["functions"]
+        return {one["id"]: (one["answer"]["outcome"], one["answer"]["grade"]) for one in told if one["answer"]}
+
+    def test_a_tone_and_a_frame(self) -> None:
+        state = Client().get(f"{self.path}/state").json()
+        self.assertIn("tone", {one["id"] for one in state["senses"]})
+        rng, at = np.random.default_rng(1), np.arange(12_000) / 16_000
+        quiet = rng.normal(0, 300, 12_000)
+        tones = sum(2000 * np.sin(2 * np.pi * hz * at) for hz in state["tones_hz"])
+
+        def text(samples: Any) -> str:
+            return base64.b64encode(samples.astype("<i2").tobytes()).decode()
+
+        body = {"sense": "tone", "rate_hz": 16_000, "quiet": text(quiet)}
+        status, told = self.send({**body, "played": text(rng.normal(0, 300, 12_000))})
+        self.assertEqual((status, told["good"], self.outcomes()), (200, None, {}))
+        self.assertTrue(self.send({**body, "played": text(quiet + tones)})[1]["good"])
+        frame = np.tile(np.linspace(10, 240, 160).astype(np.uint8), (90, 1))
+        luma = base64.b64encode(frame.tobytes()).decode()
+        self.assertTrue(self.send({"sense": "front_camera", "width": 160, "luma": luma})[1]["good"])
+        found = self.outcomes()
+        self.assertEqual(set(found.values()), {("good", "measured")})
+        self.assertLessEqual({"loudspeaker", "microphone", "camera"} & set(found), set(found))
+        self.assertTrue(any(one["good"] for one in Client().get(f"{self.path}/state").json()["senses"]))
+
+    def test_what_is_damaged_is_refused_and_a_revoked_code_opens_nothing(self) -> None:
+        for body in (
+            [],
+            {},
+            {"sense": "smell"},
+            {"sense": "tone"},
+            {"sense": "tone", "rate_hz": 1e400, "quiet": "", "played": ""},
+            {"sense": "tone", "rate_hz": 16_000, "quiet": "?", "played": "?"},
+            {"sense": "front_camera", "width": 7, "luma": "AAAA"},
+            {"sense": "front_camera", "width": -1, "luma": "AAAA"},
+            {"sense": "front_camera", "width": 160, "luma": "A" * 2_000_001},
+        ):
+            self.assertEqual(self.send(body)[0], 422, str(body)[:80])
+        self.assertIn("microphone=(self)", Client().get(self.path)["Permissions-Policy"])
+        self.assertEqual(
+            Client().get(self.path.replace("/f/", "/g/") + "/state").status_code, 410
+        )  # it opens nothing else
+        self.bench.ok("POST", f"/jobs/{self.job['id']}/hand-over", {"because": "x"})
+        self.assertEqual(Client().get(f"{self.path}/state").status_code, 410)
 
 
 class Comebacks(InspectionCase):

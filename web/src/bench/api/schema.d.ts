@@ -6701,7 +6701,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "glass" | "snap";
+            kind: "glass" | "snap" | "sense";
         };
         /**
          * CodeOut

@@ -5,7 +5,7 @@ import { client, got, type Access, type Code } from "../api/client";
 import { useMe, useWhen } from "../api/hooks";
 import { ErrorNote, Waiting } from "./notes";
 
-type Kind = "glass" | "snap";
+type Kind = "glass" | "snap" | "sense";
 const WORDS = {
   glass: {
     title: "Show patterns on the device",
@@ -16,6 +16,11 @@ const WORDS = {
     title: "Open the phone camera",
     how: "Scan this with the phone that takes the photos.",
     other: "Phone camera",
+  },
+  sense: {
+    title: "Test functions on the device itself",
+    how: "Open this address on the device under test. It plays a tone, listens, and looks through its cameras.",
+    other: "Test of functions",
   },
 };
 const time = (when: string) => new Date(when).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });

@@ -1,10 +1,12 @@
 // The functions that ride on what was touched: how each is tested in a line, and how it was found.
 
 import { Box, Button, MenuItem, TextField, Typography } from "@mui/material";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { StateMark, type State } from "../../theme/StateMark";
 import { client, type Job, type Proving } from "../api/client";
-import { useJobChange } from "../api/job";
+import { openRun, useJobChange } from "../api/job";
+import { LinkDialog } from "../parts/LinkDialog";
 import { ErrorNote } from "../parts/notes";
 import { useProving } from "./useProving";
 
@@ -67,6 +69,7 @@ function FunctionRow({
             <Box component="span" sx={{ fontWeight: 400, color: "text.secondary" }}>
               {" "}
               {WORDS[outcome]}
+              {one.answer?.grade === "measured" && `, measured: ${one.answer.note}`}
             </Box>
           )}
         </Typography>
@@ -143,6 +146,14 @@ export function Functions({ job }: { job: Job }) {
       body: { ...body, grade: "seen" },
     }),
   );
+  const queries = useQueryClient();
+  const [link, setLink] = useState<number | null>(null);
+  const opening = useMutation({
+    mutationFn: () => openRun(job.id, "closed"),
+    onSuccess: (run) => {
+      setLink(run.id);
+    },
+  });
   const functions = proving.data?.functions ?? [];
   if (functions.length === 0) return null;
   const left = functions.filter((one) => !one.answer).length;
@@ -152,7 +163,28 @@ export function Functions({ job }: { job: Job }) {
       <Typography variant="body2" color="textSecondary">
         {left === 0 ? "All are answered." : `${left} of ${functions.length} to test.`}
       </Typography>
-      <ErrorNote error={answer.error} />
+      {!job.closed_at && (
+        <Button
+          size="small"
+          disabled={opening.isPending}
+          onClick={() => {
+            opening.mutate();
+          }}
+        >
+          Test on the device itself
+        </Button>
+      )}
+      {link !== null && (
+        <LinkDialog
+          runId={link}
+          kind="sense"
+          onClose={() => {
+            setLink(null);
+            void queries.invalidateQueries({ queryKey: ["job", job.id, "proving"] });
+          }}
+        />
+      )}
+      <ErrorNote error={answer.error ?? opening.error} />
       <Box component="ul" sx={{ listStyle: "none", p: 0, m: 0, mt: 1 }}>
         {functions.map((one) => (
           <FunctionRow
