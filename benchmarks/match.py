@@ -21,7 +21,7 @@ from lens.purchasing import (
 from lens.simulate.orders import SimulatedShop, SimulatedSupplier, arrival, story
 
 ORDERS, PANELS, OFFERS, PHOTOS = 2000, 5000, 50, 200
-COMPARE_MS, RANK_MS, SLACK = 200, 50, 0.1
+COMPARE_MS, RANK_MS, SLACK = 200, 50, 0.06
 CHANCES = (0.8, 0.85, 0.9)
 SUPPLIERS = (
     SimulatedSupplier("next day, on time", 1, 0.4, 0.3, 1, 0.06, 0.01, 0.03),

@@ -1,6 +1,7 @@
 """What a supplier offers, and what its own orders say of it: how late it is, how many of its panels arrive dead."""
 
 import datetime as dt
+import math
 from collections.abc import Mapping
 from decimal import Decimal
 from functools import cache
@@ -19,11 +20,17 @@ GRADES: tuple[Grade, ...] = get_args(Grade)
 DATA = Path(__file__).with_name("purchasing.yaml")
 EARLIEST, LATEST = -3, 25  # business days about the named one that a spread covers
 CREDIBLE = 0.9
+RAREST = 0.001  # of a day that no habit names
+
+
+class _Habit(Record):
+    share: float = Field(gt=0, le=1)
+    prior: dict[int, float]
 
 
 class _Lateness(Record):
     weight: float = Field(gt=0)
-    prior: dict[int, float]
+    habits: dict[str, _Habit] = Field(min_length=1)
     smoothing: float = Field(ge=0, lt=0.5)
 
 
@@ -110,15 +117,34 @@ def dead_rate(grade: Grade | None, record: SupplierRecord) -> DeadRate:
 
 
 def lateness_spread(record: SupplierRecord) -> NDArray[np.float64]:
-    """The chance of each lateness from EARLIEST to LATEST business days: the stated prior, and the supplier's own orders as far as there are
-    any (a Dirichlet posterior mean, each order smeared a little over its neighbours)."""
+    """The chance of each lateness from EARLIEST to LATEST business days.
+
+    Suppliers are of several habits, each with a Dirichlet prior of its own; the supplier's orders say how likely each habit is (the marginal
+    likelihood of the Dirichlet-multinomial: Minka, 'Estimating a Dirichlet distribution', from memory), and the told chance is the mean of the
+    habits' posteriors. Each order is smeared a little over its neighbours.
+    """
     data = purchasing_data().lateness
-    spread = np.zeros(LATEST - EARLIEST + 1)
-    total = sum(data.prior.values())
-    for days, share in data.prior.items():
-        spread[days - EARLIEST] += data.weight * share / total
+    counts, smeared = np.zeros((2, LATEST - EARLIEST + 1))
     for days in record.lateness:
         at = min(max(days, EARLIEST + 1), LATEST - 1) - EARLIEST
-        spread[at - 1 : at + 2] += [data.smoothing, 1 - 2 * data.smoothing, data.smoothing]
-    told: NDArray[np.float64] = spread / spread.sum()
-    return told
+        counts[at] += 1
+        smeared[at - 1 : at + 2] += [data.smoothing, 1 - 2 * data.smoothing, data.smoothing]
+    log_chances, spreads = [], []
+    for habit in data.habits.values():
+        prior = _prior(habit.prior) * data.weight
+        fits = sum(math.lgamma(a + n) - math.lgamma(a) for a, n in zip(prior, counts, strict=True) if n)
+        log_chances.append(math.log(habit.share) + fits)
+        spreads.append((prior + smeared) / (prior.sum() + len(record.lateness)))
+    chances = np.exp(np.array(log_chances) - max(log_chances))
+    told: NDArray[np.float64] = (chances / chances.sum()) @ np.array(spreads)
+    total: NDArray[np.float64] = told / told.sum()
+    return total
+
+
+def _prior(shares: Mapping[int, float]) -> NDArray[np.float64]:
+    """Shares over all days of the spread; no day within it is impossible."""
+    told = np.full(LATEST - EARLIEST + 1, RAREST)
+    for days, share in shares.items():
+        told[days - EARLIEST] += share
+    whole: NDArray[np.float64] = told / told.sum()
+    return whole

@@ -5,6 +5,7 @@ from decimal import Decimal
 from unittest import TestCase
 
 import numpy as np
+from scipy.stats import dirichlet_multinomial
 
 from benchmarks.match import HOURS, SUPPLIERS, business_days, kept
 from lens.errors import BadInput
@@ -23,6 +24,7 @@ from lens.purchasing import (
     rank_offers,
     ready_days,
 )
+from lens.purchasing.terms import EARLIEST, LATEST, RAREST, purchasing_data
 from lens.simulate.orders import SimulatedShop
 
 MONDAY = dt.datetime(2026, 11, 30, 9)
@@ -81,10 +83,26 @@ class Learning(TestCase):
         self.assertEqual(int(before.argmax()), 3)
         self.assertEqual(int(after.argmax()), 5)
 
+    def test_a_supplier_s_habit_is_told_by_its_orders(self) -> None:
+        """Against scipy's dirichlet_multinomial: the mean of the habits' posteriors, each weighted by how well it foretold the orders."""
+        late = (2, 3, 2, 1, 4)
+        data, days = purchasing_data().lateness, np.arange(EARLIEST, LATEST + 1)
+        counts = np.bincount(np.array(late) - EARLIEST, minlength=len(days))
+        smeared = 0.6 * counts + 0.2 * np.roll(counts, 1) + 0.2 * np.roll(counts, -1)
+        weights, means = [], []
+        for habit in data.habits.values():
+            prior = np.array([habit.prior.get(int(day), 0.0) + RAREST for day in days])
+            alpha = data.weight * prior / prior.sum()
+            weights.append(habit.share * dirichlet_multinomial.pmf(counts, alpha, len(late)))
+            means.append((alpha + smeared) / (alpha.sum() + len(late)))
+        wanted = np.average(means, axis=0, weights=weights)
+        np.testing.assert_allclose(lateness_spread(SupplierRecord(lateness=late)), wanted / wanted.sum(), rtol=1e-9)
+        self.assertGreater(weights[2], 5 * weights[0])  # it names too few days
+
     def test_promises_are_kept_as_often_as_told(self) -> None:
         """Held to parcels that are stepped through day by day, which share no code with the promise."""
         for chance, (said, became) in kept(SUPPLIERS[2], 400, 40, 4000).items():
-            self.assertGreater(became, said - 0.1, chance)
+            self.assertGreater(became, said - 0.08, chance)
 
 
 class Cost(TestCase):
