@@ -7,13 +7,15 @@ from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
 
+from server.accounts.policy import require
 from server.parts import codes, devices, suppliers
 from server.parts.api import MatchState, PanelOut, match_state
 from server.parts.history import Kind, history_of
-from server.parts.models import Device, LabelCode, Supplier
+from server.parts.models import Device, LabelCode, PanelModel, Supplier
 
 router = Router(tags=["registers"])
 MOST_LISTED = 50
+MOST_MAKERS = 500
 
 
 class DeviceIn(Schema):
@@ -73,6 +75,15 @@ class NameDevice(Schema):
 
 class Merge(Schema):
     other_id: int
+
+
+@router.get("/makers", response=list[str], operation_id="listMakers")
+def list_makers(request: HttpRequest) -> list[str]:
+    """Makers as the shop writes them, of panels and devices, to be offered while one is typed."""
+    require(request.user, "job.view")
+    panels = PanelModel.objects.exclude(maker="").order_by().values_list("maker", flat=True).distinct()[:MOST_MAKERS]
+    kinds = Device.objects.exclude(maker="").order_by().values_list("maker", flat=True).distinct()[:MOST_MAKERS]
+    return sorted({*panels, *kinds}, key=str.lower)
 
 
 @router.get("/devices", response=list[DeviceOut], operation_id="listDevices")

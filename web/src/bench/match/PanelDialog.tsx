@@ -17,6 +17,7 @@ import { VALUE_SOURCES } from "../../pane/vocabulary.gen";
 import { client, got, type DataSheetLine, type Panel, type PanelSource } from "../api/client";
 import { ErrorNote } from "../parts/notes";
 import { BackPhoto } from "./BackPhoto";
+import { MakerField } from "./MakerField";
 import { fieldsOfLine, fillIn, SPEC_FIELDS, specOf, textsOf, type Spec, type Texts } from "./specFields";
 
 export interface PanelEntry {
@@ -145,14 +146,7 @@ export function PanelDialog({
                 setName(event.target.value);
               }}
             />
-            <TextField
-              label="Maker"
-              value={maker}
-              slotProps={{ htmlInput: { maxLength: 80 } }}
-              onChange={(event) => {
-                setMaker(event.target.value);
-              }}
-            />
+            <MakerField value={maker} onChange={setMaker} />
             {SPEC_FIELDS.map((field) => {
               const source = texts[field.name] ? from[field.name] : undefined;
               const worthTelling =

@@ -213,3 +213,11 @@ export function briefly(spec: Partial<Spec>): string {
   const parts = [size, spec.signal, spec.connector_pins && `${spec.connector_pins} pins`, spec.connector_side];
   return parts.filter(Boolean).join(", ");
 }
+
+/** A choice in the words of its form; empty where it is unknown. */
+export function shownOf(name: keyof Spec, spec: Partial<Spec>): string {
+  const value = spec[name];
+  if (value === null || value === undefined) return "";
+  const choices = SPEC_FIELDS.find((field) => field.name === name)?.choices ?? [];
+  return choices.find(([id]) => id === String(value))?.[1] ?? String(value);
+}

@@ -5,6 +5,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Device } from "../api/client";
 import { useVocabulary } from "../api/hooks";
+import { MakerField } from "../match/MakerField";
 import { ErrorNote } from "../parts/notes";
 import { DEVICE_WORDS } from "../words";
 
@@ -103,7 +104,12 @@ export function DeviceDialog({
                 </MenuItem>
               ))}
             </TextField>
-            <TextField label="Maker" {...field("maker")} />
+            <MakerField
+              value={texts.maker}
+              onChange={(maker) => {
+                setTexts({ ...texts, maker });
+              }}
+            />
             <TextField label="Generation" {...field("generation", 40)} />
             <TextField label="Diagonal (in)" inputMode="decimal" {...field("diagonal_in", 6)} />
             <TextField label="Panel width (px)" inputMode="numeric" {...field("panel_width", 5)} />

@@ -9,7 +9,7 @@ import { Empty, ErrorNote, Waiting } from "../parts/notes";
 import { DEVICE_WORDS } from "../words";
 import { History } from "./History";
 import { SameAs } from "./SameAs";
-import { RowList } from "./RowList";
+import { RowTable, type Column } from "./RowTable";
 import { DeviceDialog, type DeviceStart } from "./DeviceDialog";
 
 export const useDevices = (q: string) =>
@@ -100,6 +100,25 @@ function Details({ device, onChange }: { device: Device; onChange: () => void })
   );
 }
 
+const COLUMNS: readonly Column<Device>[] = [
+  { title: "Names on its labels", cell: (device) => device.title },
+  { title: "Kind", cell: (device) => DEVICE_WORDS[device.kind] ?? device.kind, width: 130 },
+  { title: "Maker", cell: (device) => device.maker, wideOnly: true },
+  {
+    title: "Size",
+    cell: (device) => (device.diagonal_in ? `${device.diagonal_in} in` : ""),
+    wideOnly: true,
+    width: 100,
+  },
+  {
+    title: "Pixels",
+    cell: (device) =>
+      device.panel_width && device.panel_height ? `${device.panel_width} x ${device.panel_height}` : "",
+    wideOnly: true,
+    width: 150,
+  },
+];
+
 export function Devices() {
   const [params, setParams] = useSearchParams();
   const q = params.get("q") ?? "";
@@ -140,10 +159,10 @@ export function Devices() {
           </Empty>
         </Box>
       )}
-      <RowList
+      <RowTable
+        label="Devices"
         rows={devices.data ?? []}
-        title={(device) => device.title}
-        brief={deviceBriefly}
+        columns={COLUMNS}
         details={(device) => (
           <Details
             device={device}

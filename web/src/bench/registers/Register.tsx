@@ -6,11 +6,11 @@ import { useCallback, useState } from "react";
 import { useSearchParams } from "react-router";
 import { client, got, type Panel } from "../api/client";
 import { PanelDialog, type PanelEntry, type PanelStart } from "../match/PanelDialog";
-import { briefly } from "../match/specFields";
+import { shownOf } from "../match/specFields";
 import { Empty, ErrorNote, Waiting } from "../parts/notes";
 import { ImportDialog } from "./ImportDialog";
 import { PanelDetails } from "./PanelDetails";
-import { RowList } from "./RowList";
+import { RowTable, type Column } from "./RowTable";
 
 const PAGE = 100;
 
@@ -25,6 +25,25 @@ const useRegister = (q: string) =>
     placeholderData: keepPreviousData,
   });
 
+const COLUMNS: readonly Column<Panel>[] = [
+  { title: "Number", cell: (panel) => panel.name },
+  { title: "Maker", cell: (panel) => panel.maker, wideOnly: true },
+  {
+    title: "Pixels",
+    cell: ({ spec }) => (spec.width && spec.height ? `${spec.width} x ${spec.height}` : "unknown"),
+  },
+  { title: "Outline (mm)", cell: ({ spec }) => spec.outline_mm?.join(" x "), wideOnly: true },
+  { title: "Signal", cell: ({ spec }) => spec.signal, wideOnly: true, width: 80 },
+  {
+    title: "Plug",
+    cell: ({ spec }) =>
+      [spec.connector_pins && `${spec.connector_pins} pins`, spec.connector_side].filter(Boolean).join(", "),
+    wideOnly: true,
+  },
+  { title: "Mounting", cell: ({ spec }) => shownOf("mounting", spec), wideOnly: true },
+  { title: "Touch", cell: ({ spec }) => shownOf("touch", spec), wideOnly: true, width: 70 },
+  { title: "Finish", cell: ({ spec }) => shownOf("finish", spec), wideOnly: true, width: 90 },
+];
 const NEW: PanelStart = { name: "", maker: "", spec: {} };
 
 export function Register() {
@@ -134,10 +153,10 @@ export function Register() {
           </Empty>
         </Box>
       )}
-      <RowList
+      <RowTable
+        label="Panels"
         rows={rows}
-        title={(panel) => panel.name}
-        brief={(panel) => `${panel.maker ? `${panel.maker}, ` : ""}${briefly(panel.spec)}`}
+        columns={COLUMNS}
         details={(panel) => (
           <PanelDetails
             panel={panel}
