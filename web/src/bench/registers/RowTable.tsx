@@ -71,7 +71,7 @@ export function RowTable<T extends { id: number }>({
       </TableBody>
     );
   return (
-    <Table ref={table} aria-label={label} aria-rowcount={rows.length + 1} sx={{ tableLayout: "fixed" }}>
+    <Table ref={table} aria-label={label} aria-rowcount={rows.length + 1} sx={{ tableLayout: { xs: "auto", md: "fixed" } }}>
       <TableHead>
         <TableRow>
           {columns.map((column) => (
@@ -80,7 +80,7 @@ export function RowTable<T extends { id: number }>({
               sx={{
                 ...CELL,
                 ...wide(column.wideOnly),
-                width: column.width,
+                width: { md: column.width },
                 color: "text.secondary",
                 fontSize: "0.85rem",
               }}
