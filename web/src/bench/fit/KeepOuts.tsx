@@ -47,10 +47,15 @@ export function KeepOutStrips({
           <g key={`${one.id} ${one.what}`}>
             <rect {...box} fill="url(#keepout)" stroke="currentColor" strokeWidth={2} />
             <text
-              x={Math.min(Math.max(box.x + box.width / 2, device.x + 50 * px), device.x + device.width - 50 * px)}
+              x={
+                one.edge === "left"
+                  ? box.x + box.width + 6 * px
+                  : one.edge === "right"
+                    ? box.x - 6 * px
+                    : Math.min(Math.max(box.x + box.width / 2, device.x + 50 * px), device.x + device.width - 50 * px)
+              }
               y={one.edge === "left" || one.edge === "right" ? box.y + box.height / 2 : away}
               textAnchor={one.edge === "left" ? "start" : one.edge === "right" ? "end" : "middle"}
-              dx={one.edge === "left" ? box.width : one.edge === "right" ? -box.width : 0}
               fontSize={LETTER_PX * px}
               fill="currentColor"
             >

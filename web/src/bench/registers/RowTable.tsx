@@ -15,7 +15,7 @@ export interface Column<T> {
   width?: number | string;
 }
 const wide = (only?: boolean) => (only ? { display: { xs: "none", md: "table-cell" } } : {});
-const CELL = { borderColor: "divider", overflowWrap: "anywhere", py: 0.5 } as const;
+const CELL = { borderColor: "divider", overflowWrap: "break-word", py: 0.5 } as const;
 
 /** The first column opens the row. */
 export function RowTable<T extends { id: number }>({
@@ -71,7 +71,12 @@ export function RowTable<T extends { id: number }>({
       </TableBody>
     );
   return (
-    <Table ref={table} aria-label={label} aria-rowcount={rows.length + 1} sx={{ tableLayout: { xs: "auto", md: "fixed" } }}>
+    <Table
+      ref={table}
+      aria-label={label}
+      aria-rowcount={rows.length + 1}
+      sx={{ tableLayout: { xs: "auto", md: "fixed" } }}
+    >
       <TableHead>
         <TableRow>
           {columns.map((column) => (
