@@ -4,7 +4,7 @@ Expected costs are those of repairing, best first, until the fault is gone (Heck
 it takes off that on average, one step ahead, less its own minutes, cost and risk.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -73,9 +73,23 @@ def outcome_weights(model: Model, network: Network, check_id: str) -> Numbers:
 
 
 def open_checks(model: Model, network: Network, evidence: Sequence[Seen], skipped: Sequence[str] = ()) -> list[str]:
-    """Checks that this device type has and that were not answered or put aside."""
+    """Checks that this device type has, that can be done as it stands, and that were not answered or put aside."""
     done = {seen.check for seen in evidence} | set(skipped)
-    return [check_id for check_id in network.shows if check_id not in done]
+    lacking = states_lacking(model, evidence)
+    return [
+        check_id
+        for check_id in network.shows
+        if check_id not in done and not lacking & set(model.checks[check_id].wants)
+    ]
+
+
+def states_lacking(model: Model, evidence: Sequence[Seen]) -> set[str]:
+    """Ids of the states that the answers say are not there: nothing that needs a picture is asked of a black screen."""
+
+    def said(answers: Mapping[str, tuple[str, ...]]) -> bool:
+        return any(set(seen.outcomes) & set(answers.get(seen.check, ())) for seen in evidence)
+
+    return {name for name, state in model.states.items() if said(state.lacking) and not said(state.there)}
 
 
 def worth_of_checks(

@@ -1,11 +1,11 @@
 """What was seen, as the network takes it: one entry a check, measured before told, and repairs that were tried."""
 
 from collections.abc import Sequence
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
-from lens.diagnosis.load import NOT_POSSIBLE, Model
+from lens.diagnosis.load import NOT_POSSIBLE, Model, Source
 from lens.diagnosis.network import Network, Numbers
 from lens.errors import BadInput
 from lens.records.base import Record
@@ -25,15 +25,17 @@ class EvidenceItem(Record):
 
     check: str
     outcome: str
-    source: Literal["measured", "seen", "told"] = "seen"
+    source: Source = "seen"
 
 
 class Seen(NamedTuple):
-    """The outcomes of one check that count; ``complete`` says that a check with features would have shown any other."""
+    """The outcomes of one check that count; ``complete`` says that a check with features would have shown any other. ``belief`` is the share of such
+    answers that are right: of a wrong one nothing follows."""
 
     check: str
     outcomes: tuple[str, ...]
     complete: bool
+    belief: float = 1.0
 
 
 def check_items(model: Model, items: Sequence[EvidenceItem]) -> None:
@@ -58,7 +60,8 @@ def check_items(model: Model, items: Sequence[EvidenceItem]) -> None:
 
 
 def seen_of(model: Model, items: Sequence[EvidenceItem]) -> list[Seen]:
-    """What counts of the items: of a check the last answer, or the last measured one; answers that say nothing are left out."""
+    """What counts of the items: of a check the last measured answer, or else the last one that was seen and the last one that was told, each as far
+    as its source is believed; answers that say nothing are left out."""
     by_check: dict[str, list[EvidenceItem]] = {}
     for item in items:
         by_check.setdefault(item.check, []).append(item)
@@ -67,7 +70,10 @@ def seen_of(model: Model, items: Sequence[EvidenceItem]) -> list[Seen]:
         own = [item for item in own if item.source == "measured"] or own
         check = model.checks.get(check_id)
         if check is None or not check.features:
-            out.append(Seen(check_id, (own[-1].outcome,), True))
+            last = {item.source: item.outcome for item in own}
+            out += [
+                Seen(check_id, (outcome,), True, model.sources.get(source, 1.0)) for source, outcome in last.items()
+            ]
             continue
         none = next(iter(check.outcomes))
         told = tuple(dict.fromkeys(item.outcome for item in own if item.outcome not in (none, NOT_POSSIBLE)))
@@ -86,10 +92,12 @@ def likelihood(model: Model, network: Network, seen: Seen) -> Numbers:
     shows, check = network.shows[seen.check], model.checks[seen.check]
     names = list(check.outcomes)
     if not check.features:
-        return np.asarray(shows[names.index(seen.outcomes[0])], float)
+        told = np.asarray(shows[names.index(seen.outcomes[0])], float)
+        # who is mistaken names any of the outcomes
+        return seen.belief * told + (1 - seen.belief) / len(names)
     there = np.array([name in seen.outcomes for name in names[1:]])
-    told = shows[1:][there].prod(axis=0)
-    return np.asarray(told * (1 - shows[1:][~there]).prod(axis=0) if seen.complete else told, float)
+    shown = shows[1:][there].prod(axis=0)
+    return np.asarray(shown * (1 - shows[1:][~there]).prod(axis=0) if seen.complete else shown, float)
 
 
 def _tried(network: Network, seen: Seen) -> Numbers:

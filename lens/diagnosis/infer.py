@@ -68,16 +68,48 @@ def diagnose(
         )
         for cause in sorted(share, key=lambda c: -share[c])
     )
+    stop = _stop(model, network, evidence, p, skipped)
     told = Diagnosis(
-        causes=causes,
-        next=_next_steps(model, network, evidence, p, skipped),
-        stop=_stop(model, network, evidence, p, skipped),
+        causes=_with_a_reason(causes),
+        next=_advised_first(
+            _next_steps(model, network, evidence, p, skipped), stop, model, network, evidence, p, skipped
+        ),
+        stop=stop,
         plan=_plan(model, network, evidence, skipped),
         contradictions=(*outvoted(model, items), *contradictions(model, network, evidence)),
         would_change=mind_changers(model, network, p, open_checks(model, network, evidence, skipped)),
         expected_cost=round(float(cost_to_mend(model, network, p[None], tried_repairs(evidence))[0]), 1),
     )
     return made_safe(model, device, evidence, told)
+
+
+def _with_a_reason(causes: tuple[RankedCause, ...]) -> tuple[RankedCause, ...]:
+    """The first cause always says why it stands there: where no answer speaks for it, it is how often it is met."""
+    first = causes[0]
+    if first.for_:
+        return causes
+    usual = f"Nothing speaks against it, and it is often met ({min(first.p, 0.99):.0%} now)."
+    return (first.model_copy(update={"for_": (usual,)}), *causes[1:])
+
+
+def _advised_first(
+    steps: tuple[NextStep, ...],
+    stop: Stop,
+    model: Model,
+    network: Network,
+    evidence: Sequence[Seen],
+    p: Numbers,
+    skipped: Sequence[str],
+) -> tuple[NextStep, ...]:
+    """One advice: the first step is the repair that is advised, or else the check that saves the most for what it costs."""
+    if stop.advised:
+        advised = ("repair", stop.repair)
+    else:
+        check = best_check(model, network, p, open_checks(model, network, evidence, skipped), tried_repairs(evidence))
+        if check is None:
+            return steps
+        advised = ("check", check.id)
+    return tuple(sorted(steps, key=lambda step: (step.kind, step.id) != advised))
 
 
 def _next_steps(

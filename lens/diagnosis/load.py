@@ -39,6 +39,16 @@ class Cause(Record):
     repaired_by: tuple[str, ...]
 
 
+Source = Literal["measured", "seen", "told"]
+
+
+class State(Record):
+    """What checks may want: answers (by check) that say it is ``lacking``, and answers by which it is ``there`` whatever else was said."""
+
+    lacking: dict[str, tuple[str, ...]]
+    there: dict[str, tuple[str, ...]] = {}
+
+
 class Check(Record):
     """A check. ``outcomes`` go from the least to the most abnormal; ``likelihood[cause]`` is P(outcome | that cause alone) in their
     order. A check with ``features`` shows any number of its outcomes at a time, the first one meaning none of them:
@@ -49,6 +59,7 @@ class Check(Record):
     minutes: float
     how: tuple[str, ...]
     needs: str = "nothing"
+    wants: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
     cost: float = 0.0
     risk: float = 0.0
@@ -64,6 +75,8 @@ class Model(Record):
     repairs: dict[str, Repair]
     causes: dict[str, Cause]
     together: tuple[tuple[str, str, float], ...] = ()
+    states: dict[str, State] = {}
+    sources: dict[Source, float] = {}
     checks: dict[str, Check]
 
     def row(self, check_id: str, cause: str) -> tuple[float, ...]:
@@ -112,6 +125,23 @@ def _faults_of_check(model: Model, check_id: str, check: Check) -> dict[str, str
     return faults
 
 
+def _faults_of_states(model: Model) -> dict[str, str]:
+    faults: dict[str, str] = {}
+    for check_id, check in model.checks.items():
+        for wanted in check.wants:
+            if wanted not in model.states:
+                faults[f"{check_id}.wants"] = unknown(wanted, model.states)
+    for name, state in model.states.items():
+        for check_id, outcomes in (*state.lacking.items(), *state.there.items()):
+            if check_id not in model.checks:
+                faults[f"states.{name}"] = unknown(check_id, model.checks)
+                continue
+            for outcome in outcomes:
+                if outcome not in model.checks[check_id].outcomes:
+                    faults[f"states.{name}.{check_id}"] = unknown(outcome, model.checks[check_id].outcomes)
+    return faults
+
+
 def check_model(model: Model) -> None:
     """Raises ModelInconsistent with every fault of the data at once."""
     faults: dict[str, str] = {}
@@ -134,6 +164,10 @@ def check_model(model: Model) -> None:
             faults[f"together.{one}.{other}"] = f"is {times:g}, not above 0"
     for check_id, check in model.checks.items():
         faults |= _faults_of_check(model, check_id, check)
+    faults |= _faults_of_states(model)
+    for source, share in model.sources.items():
+        if not 0 < share <= 1:
+            faults[f"sources.{source}"] = f"is {share:g}, not above 0 and at most 1"
     if faults:
         raise ModelInconsistent(faults)
 

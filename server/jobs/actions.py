@@ -192,8 +192,9 @@ def answer_check(
 
 
 def store_answer(job: Job, person: User, item: EvidenceItem, conditions: dict[str, Any]) -> Evidence:
-    """Write an answer down in place of an earlier one to the same check; the same answer again changes nothing."""
-    same = job.evidence.filter(check_id=item.check, withdrawn=False)
+    """Write an answer down in place of an earlier one of the same source to the same check; the same answer again changes nothing. What the owner
+    said and what was seen stand both."""
+    same = job.evidence.filter(check_id=item.check, source=item.source, withdrawn=False)
     existing = same.filter(outcome=item.outcome, source=item.source).first()
     if existing:
         return existing

@@ -24,6 +24,7 @@ from lens.diagnosis import (
     seen_of,
 )
 from lens.diagnosis.advise import best_check, best_repair, cost_to_mend, worth_of_checks
+from lens.diagnosis.evidence import likelihood
 from lens.diagnosis.exact import expected_costs
 from lens.diagnosis.load import Cause, Check, Repair
 from lens.diagnosis.network import NOTHING_WRONG, TWO_CAUSES
@@ -308,6 +309,69 @@ class Reasons(TestCase):
         both = diagnose("clamshell", [measured, EvidenceItem(check="photos", outcome="clean", source="told")])
         self.assertEqual(both.causes, diagnose("clamshell", [measured]).causes)
         self.assertEqual(both.causes[0].id, "pixel_faults")
+
+    def test_an_owner_s_word_weighs_less_than_a_look_and_both_stand(self) -> None:
+        """By hand: who is mistaken (share 1 - b) names any of n outcomes, so P = b P(outcome | h) + (1 - b) / n."""
+        model = load_model()
+        network = network_for(model, "clamshell")
+        told, seen = (
+            likelihood(
+                model, network, seen_of(model, [EvidenceItem(check="first_look", outcome="broken", source=source)])[0]
+            )
+            for source in ("told", "seen")
+        )
+        belief, outcomes = model.sources["told"], len(model.checks["first_look"].outcomes)
+        np.testing.assert_allclose(told, belief * seen + (1 - belief) / outcomes)
+        both = [
+            EvidenceItem(check="light", outcome="no", source="told"),
+            EvidenceItem(check="light", outcome="yes", source="seen"),
+        ]
+        self.assertEqual({one.outcomes for one in seen_of(model, both)}, {("no",), ("yes",)})
+        clean = EvidenceItem(check="photos", outcome="clean", source="measured")
+        cell = {}
+        for source in ("told", "seen"):
+            causes = diagnose(
+                "clamshell", [EvidenceItem(check="first_look", outcome="broken", source=source), clean]
+            ).causes
+            cell[source] = next(one.p for one in causes if one.id == "cell")
+        self.assertLess(cell["told"], cell["seen"])
+
+    def test_a_black_screen_is_never_asked_for_what_needs_a_picture(self) -> None:
+        """Common practice: no squeeze, no photos, no touch on a screen that shows nothing; nothing that needs a system of a dead device."""
+        for device in DEVICES:
+            for check, outcome in (("first_look", "black"), ("light", "no"), ("picture", "none")):
+                told = diagnose(device, [EvidenceItem(check=check, outcome=outcome)])
+                asked = {step.id for step in told.next if step.kind == "check"}
+                self.assertFalse(
+                    asked & {"squeeze", "ramp", "flicker_at_full", "touch_draw", "touch_soak", "fades"}, (device, check)
+                )
+            dead = diagnose(device, [EvidenceItem(check="sound", outcome="no")])
+            self.assertFalse({step.id for step in dead.next} & {"screenshot", "safe_mode", "update", "edid"})
+            back = diagnose(
+                device,
+                [EvidenceItem(check="first_look", outcome="black"), EvidenceItem(check="picture", outcome="faulty")],
+            )
+            self.assertIn("photos", {step.id for step in back.next})
+
+    def test_there_is_one_advice(self) -> None:
+        """The first step is the repair that is advised, or else the check that is worth the most."""
+        rng = np.random.default_rng(12)
+        model = load_model()
+        for _ in range(120):
+            device = DEVICES[int(rng.integers(len(DEVICES)))]
+            names = [n for n in model.checks if device in model.checks[n].devices]
+            picked = rng.choice(names, size=int(rng.integers(0, 6)), replace=False)
+            items = [
+                EvidenceItem(check=str(name), outcome=str(rng.choice(list(model.checks[str(name)].outcomes))))
+                for name in picked
+            ]
+            told = diagnose(device, items)
+            first = told.next[0]
+            if told.stop.advised:
+                self.assertEqual((first.kind, first.id), ("repair", told.stop.repair))
+            elif items:
+                self.assertEqual((first.kind, first.id), (told.plan[0].kind, told.plan[0].id), items)
+            self.assertTrue(told.causes[0].for_)
 
     def test_the_last_answer_counts(self) -> None:
         items = [EvidenceItem(check="light", outcome=outcome) for outcome in ("no", "yes")]
