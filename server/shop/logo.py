@@ -5,7 +5,7 @@ import io
 import warnings
 
 from django.db import transaction
-from PIL import Image, UnidentifiedImageError
+from PIL import Image, ImageFile, UnidentifiedImageError
 
 from lens.errors import BadInput
 from server.accounts.policy import require
@@ -30,6 +30,7 @@ def as_logo(data: bytes) -> bytes:
             picture = Image.open(io.BytesIO(data), formats=KINDS)
             if picture.width * picture.height > MOST_PIXELS:
                 raise BadInput("The logo has more than 40 million pixels. Save it smaller.", "logo")
+            ImageFile.LOAD_TRUNCATED_IMAGES = False  # the library that makes PDFs sets it for the whole process
             small = picture.convert("RGBA")
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombWarning):
         raise BadInput(NO_PICTURE, "logo") from None
