@@ -161,7 +161,7 @@ class APanelThatCame(Served):
             page.get_by_role("combobox", name="What becomes of it").click()
             page.get_by_role("option", name="Goes back to the supplier").click()
             page.get_by_role("button", name="Decide", exact=True).click()
-            expect(page.get_by_text("Goes back to the supplier.")).to_be_visible()
+            expect(page.get_by_role("region", name="Station").get_by_text("Goes back to the supplier.")).to_be_visible()
             line.refresh_from_db()
             self.assertEqual(line.outcome, "marked")
             page.goto(f"{self.url}/parts/incoming?state=all")
