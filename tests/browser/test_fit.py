@@ -13,10 +13,11 @@ from playwright.sync_api import expect
 
 from lens.fitting import builds_for, procedures
 from server.fitting.models import GatePassed
+from server.inspections.models import Run
 from server.jobs.models import Job
 from tests.browser.live import Served
 from tests.browser.steps import note, station, work_to
-from tests.server.helpers import JOB
+from tests.server.helpers import JOB, Bench
 
 WANTED_S = 20.0  # printed, as every time that hangs on what else the machine does
 DEVICES = ("clamshell", "handset", "tablet", "all_in_one")
@@ -153,6 +154,13 @@ class Marks(FitCase):
             page.get_by_label("Photo at this step").first.set_input_files(
                 {"name": "open.jpg", "mimeType": "image/jpeg", "buffer": picture.getvalue()}
             )
+            expect(page.get_by_role("button", name="Photo 1")).to_be_visible()
+            # what the phone sends belongs to no step until somebody says so
+            run = Run.objects.get(job=job, stage="bench")
+            other = picture.getvalue() + b"\0"
+            Bench(User.objects.get(username="tech")).send(run.pk, other, "from the phone")
+            page.get_by_role("button", name="It belongs to this step").click()
+            page.get_by_role("button", name="It belongs to this step").wait_for(state="detached")
             page.get_by_role("button", name="Photo 1").click()
             page.get_by_label("Mark where they sit").click()
             page.get_by_role("option", name="Front screws").click()

@@ -1,12 +1,13 @@
 // Photos at a step, what was found on the way, what was done by us; beside them what the last job of this device met here.
 
 import { Box, Button, Checkbox, FormControlLabel, TextField, Typography } from "@mui/material";
-import { useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { newKey } from "../../common/key";
 import { client, type FitState, type Job } from "../api/client";
 import { sendPhoto } from "../api/files";
 import { openRun, useJobChange } from "../api/job";
+import { LinkDialog } from "../parts/LinkDialog";
 import { ErrorNote } from "../parts/notes";
 
 interface NoteIn {
@@ -34,6 +35,65 @@ function Thumbs({ ids, words }: { ids: readonly number[]; words: string }) {
         </Box>
       ))}
     </Box>
+  );
+}
+
+/** Photos that the phone sent while fitting and that nobody gave to a step yet; and the code that opens the phone's camera. */
+function FromThePhone({
+  job,
+  state,
+  onTake,
+}: {
+  job: Job;
+  state: FitState;
+  onTake: (photoId: number) => Promise<unknown>;
+}) {
+  const [link, setLink] = useState<number | null>(null);
+  const opening = useMutation({
+    mutationFn: () => openRun(job.id, "bench"),
+    onSuccess: (run) => {
+      setLink(run.id);
+    },
+  });
+  const taken = new Set(state.notes.map((note) => note.photo_id));
+  const run = job.runs.find((one) => one.stage === "bench");
+  const loose = (run?.photos ?? []).filter((photo) => !photo.removed && !taken.has(photo.id));
+  return (
+    <>
+      <Button
+        size="small"
+        disabled={opening.isPending}
+        onClick={() => {
+          opening.mutate();
+        }}
+      >
+        Phone camera
+      </Button>
+      {loose.map((photo) => (
+        <Box key={photo.id} sx={{ display: "flex", gap: 1, alignItems: "center", flexBasis: "100%" }}>
+          <Thumbs ids={[photo.id]} words="Photo that the phone sent" />
+          <Button
+            size="small"
+            variant="outlined"
+            onClick={() => {
+              void onTake(photo.id);
+            }}
+          >
+            It belongs to this step
+          </Button>
+        </Box>
+      ))}
+      <ErrorNote error={opening.error} />
+      {link !== null && (
+        <LinkDialog
+          runId={link}
+          kind="snap"
+          onClose={() => {
+            setLink(null);
+          }}
+        />
+      )}
+    </>
   );
 }
 
@@ -118,6 +178,7 @@ export function StepPhotos({ job, state, step }: { job: Job; state: FitState; st
           <Button size="small" disabled={sending} onClick={() => chooser.current?.click()}>
             {sending ? "Sending the photo" : "Photo"}
           </Button>
+          <FromThePhone job={job} state={state} onTake={(photoId) => note({ photo_id: photoId })} />
           <Button
             size="small"
             aria-expanded={found === true}
