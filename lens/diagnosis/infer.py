@@ -68,14 +68,12 @@ def diagnose(
         )
         for cause in sorted(share, key=lambda c: -share[c])
     )
-    stop = _stop(model, network, evidence, p, skipped)
+    plan = _plan(model, network, evidence, skipped)
     told = Diagnosis(
         causes=_with_a_reason(causes),
-        next=_advised_first(
-            _next_steps(model, network, evidence, p, skipped), stop, model, network, evidence, p, skipped
-        ),
-        stop=stop,
-        plan=_plan(model, network, evidence, skipped),
+        next=_advised_first(_next_steps(model, network, evidence, p, skipped), plan),
+        stop=_stop(model, network, evidence, p, skipped),
+        plan=plan,
         contradictions=(*outvoted(model, items), *contradictions(model, network, evidence)),
         would_change=mind_changers(model, network, p, open_checks(model, network, evidence, skipped)),
         expected_cost=round(float(cost_to_mend(model, network, p[None], tried_repairs(evidence))[0]), 1),
@@ -88,28 +86,18 @@ def _with_a_reason(causes: tuple[RankedCause, ...]) -> tuple[RankedCause, ...]:
     first = causes[0]
     if first.for_:
         return causes
-    usual = f"Nothing speaks against it, and it is often met ({min(first.p, 0.99):.0%} now)."
+    met = f"often met ({min(first.p, 0.99):.0%} now)."
+    usual = (
+        f"Something speaks against it, but it is {met}"
+        if first.against
+        else f"Nothing speaks against it, and it is {met}"
+    )
     return (first.model_copy(update={"for_": (usual,)}), *causes[1:])
 
 
-def _advised_first(
-    steps: tuple[NextStep, ...],
-    stop: Stop,
-    model: Model,
-    network: Network,
-    evidence: Sequence[Seen],
-    p: Numbers,
-    skipped: Sequence[str],
-) -> tuple[NextStep, ...]:
-    """One advice: the first step is the repair that is advised, or else the check that saves the most for what it costs."""
-    if stop.advised:
-        advised = ("repair", stop.repair)
-    else:
-        check = best_check(model, network, p, open_checks(model, network, evidence, skipped), tried_repairs(evidence))
-        if check is None:
-            return steps
-        advised = ("check", check.id)
-    return tuple(sorted(steps, key=lambda step: (step.kind, step.id) != advised))
+def _advised_first(steps: tuple[NextStep, ...], plan: tuple[PlanStep, ...]) -> tuple[NextStep, ...]:
+    """One advice: the first step is the one that the plan begins with."""
+    return tuple(sorted(steps, key=lambda step: (step.kind, step.id) != (plan[0].kind, plan[0].id))) if plan else steps
 
 
 def _next_steps(

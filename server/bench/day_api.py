@@ -10,10 +10,12 @@ from django.utils import timezone
 from ninja import Router, Schema
 
 from lens.errors import BadInput
+from lens.fitting import Procedure
 from lens.planning import DayJob, Piece, pieces_left, plan_day
 from server.accounts.policy import require
 from server.fitting.actions import clocks_of, log_of, rows_of
 from server.fitting.following import minutes_for, procedure_of
+from server.fitting.models import GatePassed
 from server.jobs.models import Job
 from server.purchasing.core_adapter import calendar_of_shop, local_now
 from server.purchasing.models import ARRIVED, OrderLine
@@ -49,10 +51,31 @@ def _part_here(job: Job, arrived: set[int]) -> bool:
     return job.pk in arrived or bool(job.chosen_offer and job.chosen_offer.on_shelf)
 
 
-def _pieces(job: Job, arrived: set[int]) -> tuple[tuple[Piece, ...], bool]:
-    """What is left of it for now, and whether that is all of it."""
+def _planned(job: Job, arrived: set[int], now: dt.datetime) -> DayJob:
     procedure, rows = procedure_of(job), rows_of(job)
-    here = _part_here(job, arrived)
+    pieces, whole = _pieces(job, procedure, rows, _part_here(job, arrived))
+    if whole:
+        last = pieces[-1] if pieces else None
+        if last is None or last.wait_minutes:
+            pieces = (*pieces, Piece(title="Prove and hand over", minutes=PROVE_MIN))
+        else:
+            pieces = (*pieces[:-1], last.model_copy(update={"minutes": last.minutes + PROVE_MIN}))
+    clocks = clocks_of(procedure, rows, now) if procedure is not None else ()
+    holds = [one.ends for one in clocks if one.clock.blocks != "power" and one.left_s > 0]
+    return DayJob(
+        id=job.pk,
+        pieces=pieces,
+        ready_at=max(holds).astimezone(zone()).replace(tzinfo=None) if holds else None,
+        due=job.due_on,
+        urgent=job.urgent,
+        whole=whole,
+    )
+
+
+def _pieces(
+    job: Job, procedure: Procedure | None, rows: list[GatePassed], here: bool
+) -> tuple[tuple[Piece, ...], bool]:
+    """What is left of it for now, and whether that is all of it."""
     if job.chosen_offer is None and not rows:
         return (Piece(title="Find out and choose the panel", minutes=CHOOSE_MIN),), False
     if procedure is None:
@@ -64,27 +87,6 @@ def _pieces(job: Job, arrived: set[int]) -> tuple[tuple[Piece, ...], bool]:
         return pieces_left(procedure, log, here), here
     except BadInput:  # a way of the shop's own in which nothing is open
         return (Piece(title=procedure.title[:80], minutes=minutes_for(job).minutes),), here
-
-
-def _planned(job: Job, arrived: set[int], now: dt.datetime) -> DayJob:
-    pieces, whole = _pieces(job, arrived)
-    if whole:
-        last = pieces[-1] if pieces else None
-        if last is None or last.wait_minutes:
-            pieces = (*pieces, Piece(title="Prove and hand over", minutes=PROVE_MIN))
-        else:
-            pieces = (*pieces[:-1], last.model_copy(update={"minutes": last.minutes + PROVE_MIN}))
-    procedure = procedure_of(job)
-    clocks = clocks_of(procedure, rows_of(job), now) if procedure is not None else ()
-    holds = [one.ends for one in clocks if one.clock.blocks != "power" and one.left_s > 0]
-    return DayJob(
-        id=job.pk,
-        pieces=pieces,
-        ready_at=max(holds).astimezone(zone()).replace(tzinfo=None) if holds else None,
-        due=job.due_on,
-        urgent=job.urgent,
-        whole=whole,
-    )
 
 
 def planned_jobs(person: User, whose: str) -> tuple[list[Job], int]:

@@ -5,7 +5,7 @@ from typing import Any
 from django.conf import settings
 
 from lens.progress import station_states
-from lens.records import StationState
+from lens.records import StationState, stations_of
 from server.fitting.facet import FACET as FIT
 from server.incoming.facet import FACET as INCOMING
 from server.inspections.facet import FACET as PICTURES
@@ -54,8 +54,11 @@ PLAIN = (
 
 
 def states_of(look: JobLook) -> tuple[StationState, ...]:
-    """The station column: each station as its own facet tells it."""
-    told = {station: say(look) for facet in FACETS.values() for station, say in facet.stations.items()}
+    """The station column: each station that its subject passes, as its own facet tells it."""
+    mine: set[str] = {one.id for one in stations_of(look.job.subject)}
+    told = {
+        station: say(look) for facet in FACETS.values() for station, say in facet.stations.items() if station in mine
+    }
     return station_states(told, look.job.skipped, look.job.subject)
 
 

@@ -75,12 +75,13 @@ def add_keep_out(user: Person, job_id: int, place: KeepOut) -> None:
     """Say where no pick may go on this device. Raises BadInput for a stretch that is none, or too many."""
     person = require(user, "job.change")
     job = lock_open_job(job_id)
-    if len(keep_outs_found(job)) >= MOST_KEEP_OUTS:
+    found = keep_outs_found(job)
+    if len(found) >= MOST_KEEP_OUTS:
         raise BadInput(
             f"A device has at most {MOST_KEEP_OUTS} keep-outs of its own. Take one back first.", "too_many_keep_outs"
         )
     kept = place.model_dump(mode="json")
-    if any(row.place == kept for row in keep_outs_found(job)):
+    if any(row.place == kept for row in found):
         return
     KeepOutFound.objects.create(job=job, device_id=job.device_id, place=kept, by=person)
     words = f"Keep-out noted: {place.what}, {place.edge} edge, {place.depth_mm:g} mm deep."

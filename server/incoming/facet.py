@@ -107,7 +107,7 @@ def _grade(look: JobLook) -> StationTold:
     decided = (
         DECISIONS[incoming.decision].title if incoming is not None and incoming.decision and look.job.closed_at else ""
     )
-    return stations.grade(f"{decided}." if decided else "", bool(look.results.get("inspect")))
+    return stations.grade(f"{decided}." if decided else "", "inspect" in look.stages)
 
 
 FACET = Facet("incoming", IncomingOut, _view, stations={"grade": _grade})

@@ -84,7 +84,6 @@ def verdict_of(look: JobLook) -> JobVerdict:
     if "verdict" not in look.kept:
         job = look.job
         if job.subject == "panel":
-            look.kept["verdict"] = panel_verdict(look)
             return panel_verdict(look)
         told = functions_told(functions_of(job), function_answers(job), "closed")
         clocks = [] if job.closed_at else curing(job)

@@ -231,7 +231,7 @@ class Screws(TestCase):
         path = f"/jobs/{after['id']}/fit"
         self.assertEqual(
             self.bench.call("PUT", f"{path}/places/front", body)[0], 404
-        )  # of another device, as far as anybody knows
+        )  # the photo is of a job of no known device
         Job.objects.filter(pk=after["id"]).update(device=device)
         front = self.bench.ok("GET", path)["fasteners"]["front"]
         self.assertEqual((front["placed"], front["photo_id"], front["spots"]), ("last_time", shot.pk, spots))
