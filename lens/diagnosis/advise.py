@@ -1,86 +1,49 @@
-"""What to do next: repairs in the order of probability over cost, and a check where it saves more than it costs.
+"""What to do next: the check or the repair after which the expected cost of mending is least, two steps ahead.
 
-Expected costs are those of repairing, best first, until the fault is gone (Heckerman, Breese, Rommelse 1995); the worth of a check is what
-it takes off that on average, one step ahead, less its own minutes, cost and risk.
+One step ahead (``worth``) a check is held to repairing at once. That misses that a cheap repair which fails leaves every check open, and that two
+checks may tell together what neither tells alone: so the best few of both are followed one step further, each outcome with its own best check or
+repair after it.
 """
 
 from collections.abc import Mapping, Sequence
-from typing import NamedTuple
 
 import numpy as np
 
-from lens.diagnosis.evidence import REPAIR, Seen
+from lens.diagnosis.evidence import REPAIR, Seen, ruled_out
 from lens.diagnosis.load import Model
 from lens.diagnosis.network import Network, Numbers
+from lens.diagnosis.worth import (
+    Ruled,
+    Worth,
+    check_cost,
+    cost_to_mend,
+    outcome_weights,
+    repair_costs,
+    worth_of_checks,
+    worth_of_repairs,
+)
 
-COST_PER_MINUTE = 1.0
-LEAST_SAVING = 0.5  # of money: less is not worth getting up for
-NEGLIGIBLE = 1e-3  # share that is left when nobody would go on
-
-
-class Worth(NamedTuple):
-    """A step and what it is worth: ``saving`` of money on average, its own cost taken off; ``minutes`` it takes."""
-
-    kind: str
-    id: str
-    saving: float
-    minutes: float
-    chance: float
-
-
-def repair_costs(model: Model) -> Numbers:
-    """(repairs,) money, minutes included."""
-    return np.array([repair.minutes * COST_PER_MINUTE + repair.cost for repair in model.repairs.values()])
-
-
-def check_cost(model: Model, check_id: str) -> float:
-    """Money, minutes and risk included."""
-    check = model.checks[check_id]
-    return check.minutes * COST_PER_MINUTE + check.cost + check.risk
-
-
-def cost_to_mend(model: Model, network: Network, weights: Numbers, tried: Sequence[str] = ()) -> Numbers:
-    """(n,) expected cost, times the sum of the weights, of (n, hypotheses) weights: repairs by probability over cost until it is mended."""
-    costs, members = repair_costs(model), network.members.astype(float)
-    touches = (members @ network.covers.T.astype(float) > 0).astype(float)
-    covered = np.zeros((len(weights), len(network.causes)))
-    usable = np.ones((len(weights), len(costs)))
-    usable[:, [network.repairs.index(name) for name in tried]] = 0.0
-    total = np.zeros(len(weights))
-    whole = np.maximum(weights.sum(axis=1), 1e-300)
-    size = members.sum(axis=1)
-    for _ in costs:
-        left = weights * (covered @ members.T < size - 0.5)
-        remaining = left.sum(axis=1)
-        going = remaining > NEGLIGIBLE * whole
-        if not going.any():
-            break
-        best = np.argmax((left @ touches) * usable / costs, axis=1)
-        total += np.where(going, remaining * costs[best], 0.0)
-        covered = np.maximum(covered, network.covers[best])
-        usable[np.arange(len(best)), best] = 0.0
-    return total
-
-
-def outcome_weights(model: Model, network: Network, check_id: str) -> Numbers:
-    """(outcomes, hypotheses) P(outcome | h) of an open check; of features the worst one that shows counts."""
-    shows = network.shows[check_id]
-    if not model.checks[check_id].features:
-        return shows
-    silent = np.cumprod((1 - shows[:0:-1]), axis=0)[::-1]  # P(none from this one on)
-    worst = shows[1:] * np.concatenate([silent[1:], np.ones((1, shows.shape[1]))])
-    return np.concatenate([shows[:1], worst])
+LEAST_SAVING = 2.0  # of money: less is lost in putting the tools down, and in what the likelihoods do not know
+CHECKS_AHEAD, REPAIRS_AHEAD, CHECKS_AFTER = 5, 3, 6  # followed one step further, and the checks tried there
 
 
 def open_checks(model: Model, network: Network, evidence: Sequence[Seen], skipped: Sequence[str] = ()) -> list[str]:
-    """Checks that this device type has, that can be done as it stands, and that were not answered or put aside."""
+    """Checks that this device type has, that can be done as it stands, whose outcome is not implied, and that were not answered or put aside."""
     done = {seen.check for seen in evidence} | set(skipped)
     lacking = states_lacking(model, evidence)
     return [
         check_id
         for check_id in network.shows
-        if check_id not in done and not lacking & set(model.checks[check_id].wants)
+        if check_id not in done
+        and not lacking & set(model.checks[check_id].wants)
+        and len(model.checks[check_id].outcomes) - len(ruled_out(model, evidence, check_id)) > 1
     ]
+
+
+def rules(model: Model, evidence: Sequence[Seen], checks: Sequence[str]) -> Ruled:
+    """Outcomes by check that the answers leave no room for."""
+    told = {check_id: ruled_out(model, evidence, check_id) for check_id in checks}
+    return {check_id: gone for check_id, gone in told.items() if gone}
 
 
 def states_lacking(model: Model, evidence: Sequence[Seen]) -> set[str]:
@@ -89,54 +52,22 @@ def states_lacking(model: Model, evidence: Sequence[Seen]) -> set[str]:
     def said(answers: Mapping[str, tuple[str, ...]]) -> bool:
         return any(set(seen.outcomes) & set(answers.get(seen.check, ())) for seen in evidence)
 
-    return {name for name, state in model.states.items() if said(state.lacking) and not said(state.there)}
+    return {
+        name
+        for name, state in model.states.items()
+        if (said(state.lacking) or not state.assumed) and not said(state.there)
+    }
 
 
-def worth_of_checks(
-    model: Model, network: Network, p: Numbers, checks: Sequence[str], tried: Sequence[str] = ()
-) -> list[Worth]:
-    """What each check is worth now."""
-    if not checks:
-        return []
-    parts = [outcome_weights(model, network, check_id) * p for check_id in checks]
-    after = cost_to_mend(model, network, np.concatenate([p[None], *parts]), tried)
-    now, after = float(after[0]), after[1:]
-    ends = np.cumsum([len(part) for part in parts])
-    return [
-        Worth(
-            "check", check_id, now - float(own.sum()) - check_cost(model, check_id), model.checks[check_id].minutes, 0.0
-        )
-        for check_id, own in zip(checks, np.split(after, ends[:-1]), strict=True)
-    ]
-
-
-def worth_of_repairs(model: Model, network: Network, p: Numbers, tried: Sequence[str] = ()) -> list[Worth]:
-    """What each open repair is worth: the work that it ends when it mends the fault, less its own cost."""
-    now = float(cost_to_mend(model, network, p[None], tried)[0])
-    costs = repair_costs(model)
-    size = network.members.sum(axis=1)
-    out = []
-    for n, name in enumerate(network.repairs):
-        if name in tried:
-            continue
-        mended = float(p[(size > 0) & ~(network.members & ~network.covers[n]).any(axis=1)].sum())
-        out.append(Worth("repair", name, mended * now - float(costs[n]), model.repairs[name].minutes, mended))
-    return out
-
-
-def best_repair(model: Model, network: Network, p: Numbers, tried: Sequence[str] = ()) -> str | None:
-    """The repair of the largest probability over cost; None when all were tried."""
-    told = p @ (network.members.astype(float) @ network.covers.T.astype(float) > 0) / repair_costs(model)
-    left = [n for n, name in enumerate(network.repairs) if name not in tried]
-    return network.repairs[max(left, key=lambda n: told[n])] if left else None
-
-
-def best_check(
-    model: Model, network: Network, p: Numbers, checks: Sequence[str], tried: Sequence[str] = ()
-) -> Worth | None:
-    """The check that saves the most for what it costs; None when none saves anything worth a move."""
-    worth = [one for one in worth_of_checks(model, network, p, checks, tried) if one.saving > LEAST_SAVING]
-    return max(worth, key=lambda one: one.saving / check_cost(model, one.id), default=None)
+def closed_repairs(model: Model, evidence: Sequence[Seen]) -> list[str]:
+    """Ids of the repairs that are none here: those that were tried and did not mend it, and those that an answer excludes."""
+    answers = {seen.check: seen.outcomes for seen in evidence}
+    excluded = {
+        name
+        for name, repair in model.repairs.items()
+        if any(set(outcomes) & set(answers.get(check, ())) for check, outcomes in repair.unless.items())
+    }
+    return [*tried_repairs(evidence), *(name for name in model.repairs if name in excluded)]
 
 
 def tried_repairs(evidence: Sequence[Seen]) -> list[str]:
@@ -146,3 +77,92 @@ def tried_repairs(evidence: Sequence[Seen]) -> list[str]:
         for seen in evidence
         if seen.check.startswith(REPAIR) and seen.outcomes == ("same",)
     ]
+
+
+def best_repair(model: Model, network: Network, p: Numbers, closed: Sequence[str] = ()) -> str | None:
+    """The repair of the largest probability over cost; None when all are closed."""
+    told = p @ (network.members.astype(float) @ network.covers.T.astype(float) > 0) / repair_costs(model)
+    left = [n for n, name in enumerate(network.repairs) if name not in closed]
+    return network.repairs[max(left, key=lambda n: told[n])] if left else None
+
+
+def best_step(
+    model: Model, network: Network, p: Numbers, checks: Sequence[str], closed: Sequence[str] = (), ruled: Ruled | None = None
+) -> Worth | None:
+    """The check or repair after which the expected cost is least; None when no repair is left.
+
+    Parameters
+    ----------
+    p : (hypotheses,) what is believed
+    checks : ids of the open checks
+    closed : ids of repairs that are none here
+    ruled : outcomes by check that cannot come
+    """
+    ruled = ruled or {}
+    repairs = worth_of_repairs(model, network, p, closed)
+    if not repairs:
+        return None
+    costs = dict(zip(network.repairs, repair_costs(model), strict=True))
+    told = {one.id: one for one in worth_of_checks(model, network, p, checks, closed, ruled)}
+    by_worth = sorted(told.values(), key=lambda one: -one.saving)
+    by_price = sorted(told.values(), key=lambda one: -one.saving / check_cost(model, one.id))
+    ahead = list(dict.fromkeys(one.id for pair in zip(by_worth, by_price, strict=True) for one in pair))[:CHECKS_AHEAD]
+    after = [one.id for one in by_worth[:CHECKS_AFTER]]
+    sure = p @ (network.members.astype(float) @ network.covers.T.astype(float) > 0)
+    first = sorted(repairs, key=lambda one: -sure[network.repairs.index(one.id)] / costs[one.id])[:REPAIRS_AHEAD]
+
+    # what is believed after each step: every outcome of a check, and a repair that did not mend it
+    states: list[tuple[str, str, Numbers]] = []
+    for check_id in ahead:
+        states += [("check", check_id, row) for row in outcome_weights(model, network, check_id, ruled.get(check_id, ())) * p]
+    for one in first:
+        states.append(("repair", one.id, _after_repair(network, p, one.id)))
+    left = _left_after(model, network, states, after, closed, ruled)
+    now = float(cost_to_mend(model, network, p[None], closed)[0])
+    cost: dict[tuple[str, str], float] = {}
+    for (kind, name, _), rest in zip(states, left, strict=True):
+        own = check_cost(model, name) if kind == "check" else float(costs[name])
+        if kind == "check":
+            offered = model.checks[name].offered
+            own, rest = own + (1 - offered) * now, offered * rest
+        cost[kind, name] = cost.get((kind, name), own) + rest
+    best_by_repair = min((cost["repair", one.id], one.id) for one in first)
+    checked = min(((cost["check", name], name) for name in ahead), default=(np.inf, ""))
+    if checked[0] < best_by_repair[0] - LEAST_SAVING:
+        return told[checked[1]]._replace(saving=best_by_repair[0] - checked[0])
+    return next(one for one in repairs if one.id == best_by_repair[1])
+
+
+def _after_repair(network: Network, p: Numbers, repair: str) -> Numbers:
+    """(hypotheses,) belief after a repair that is done right: of what it ends nothing is left (the first hypothesis), of a pair the other cause."""
+    left = network.members & ~network.covers[network.repairs.index(repair)]
+    size = left.sum(axis=1)
+    single = network.singles
+    now = np.where(size == 0, 0, np.where(size == 1, single[left.argmax(axis=1)], np.arange(len(p))))
+    return np.bincount(now, weights=p, minlength=len(p))
+
+
+def _left_after(
+    model: Model, network: Network, states: Sequence[tuple[str, str, Numbers]], after: Sequence[str], closed: Sequence[str], ruled: Ruled
+) -> list[float]:
+    """Expected cost of what is left after each step, times its chance: repairing at once, or the best of the checks that come ``after`` and then
+    repairing. All in one matrix."""
+    looks = {check_id: outcome_weights(model, network, check_id, ruled.get(check_id, ())) for check_id in after}
+    parts: list[Numbers] = []
+    for kind, name, weights in states:
+        own = {check_id: rows for check_id, rows in looks.items() if (kind, check_id) != ("check", name)}
+        parts.append(np.concatenate([weights[None], *(rows * weights for rows in own.values())]))
+    costs = np.split(
+        cost_to_mend(model, network, np.concatenate(parts), closed), np.cumsum([len(part) for part in parts])[:-1]
+    )
+    out = []
+    for (kind, name, weights), own_costs in zip(states, costs, strict=True):
+        least, at = float(own_costs[0]), 1
+        for check_id, rows in looks.items():
+            if (kind, check_id) == ("check", name):
+                continue
+            looked = float(own_costs[at : at + len(rows)].sum()) + check_cost(model, check_id) * float(weights[1:].sum())
+            least, at = min(least, looked), at + len(rows)
+        out.append(least)
+    return out
+

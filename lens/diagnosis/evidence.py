@@ -14,6 +14,7 @@ from lens.tables import near
 REPAIR = "repair:"  # before a repair's id: it was tried, and this came of it
 PUT_ASIDE = "not possible, or not now"
 TRIED = {"same": "and nothing changed", "mended": "and it is mended"}
+SAID_ALREADY = 0.9  # chance of a feature that another answer said already, whatever the cause
 REPAIR_WORKS, MENDS_BY_CHANCE = (
     0.96,
     0.02,
@@ -30,12 +31,14 @@ class EvidenceItem(Record):
 
 class Seen(NamedTuple):
     """The outcomes of one check that count; ``complete`` says that a check with features would have shown any other. ``belief`` is the share of such
-    answers that are right: of a wrong one nothing follows."""
+    answers that are right: of a wrong one nothing follows. ``gone`` are outcomes that other answers left no room for, or features that they said
+    already."""
 
     check: str
     outcomes: tuple[str, ...]
     complete: bool
     belief: float = 1.0
+    gone: tuple[str, ...] = ()
 
 
 def check_items(model: Model, items: Sequence[EvidenceItem]) -> None:
@@ -80,7 +83,24 @@ def seen_of(model: Model, items: Sequence[EvidenceItem]) -> list[Seen]:
         complete = any(item.outcome == none for item in own)
         if told or complete:
             out.append(Seen(check_id, told, complete))
-    return [one for one in out if one.outcomes != (NOT_POSSIBLE,)]
+    out = [one for one in out if one.outcomes != (NOT_POSSIBLE,)]
+    return [one._replace(gone=ruled_out(model, out, one.check)) for one in out]
+
+
+def ruled_out(model: Model, evidence: Sequence[Seen], check_id: str) -> tuple[str, ...]:
+    """Outcomes of a check for which answers of others, that are not merely told, leave no room; of one with features those that they say already."""
+    check = model.checks.get(check_id)
+    by = check.brings if check and check.features else check.rules_out if check else {}
+    if check is None or not by:
+        return ()
+    gone = {
+        outcome
+        for seen in evidence
+        if seen.belief == 1.0
+        for shown in (seen.outcomes or (next(iter(model.checks[seen.check].outcomes)),))
+        for outcome in by.get(seen.check, {}).get(shown, ())
+    }
+    return tuple(outcome for outcome in check.outcomes if outcome in gone)
 
 
 def likelihood(model: Model, network: Network, seen: Seen) -> Numbers:
@@ -93,11 +113,20 @@ def likelihood(model: Model, network: Network, seen: Seen) -> Numbers:
     names = list(check.outcomes)
     if not check.features:
         told = np.asarray(shows[names.index(seen.outcomes[0])], float)
+        if seen.gone and seen.outcomes[0] not in seen.gone:  # given the other answers; one that is against them stands by itself
+            told = told / shows[[name not in seen.gone for name in names]].sum(axis=0)
         # who is mistaken names any of the outcomes
         return seen.belief * told + (1 - seen.belief) / len(names)
     there = np.array([name in seen.outcomes for name in names[1:]])
+    again = there & np.array([name in seen.gone for name in names[1:]])
+    shows = np.concatenate([shows[:1], np.where(again[:, None], SAID_ALREADY, shows[1:])])
     shown = shows[1:][there].prod(axis=0)
-    return np.asarray(shown * (1 - shows[1:][~there]).prod(axis=0) if seen.complete else shown, float)
+    if not seen.complete:
+        return np.asarray(shown, float)
+    if not there.any():
+        return np.asarray(shows[0], float)
+    some = (1 - shows[0]) / np.maximum(1 - (1 - shows[1:]).prod(axis=0), 1e-9)
+    return np.asarray(shown * (1 - shows[1:][~there]).prod(axis=0) * some, float)
 
 
 def _tried(network: Network, seen: Seen) -> Numbers:

@@ -2,18 +2,29 @@
 
 from collections.abc import Sequence
 from functools import cache
+from typing import NamedTuple
 
-from lens.diagnosis.advise import best_check, best_repair, check_cost, outcome_weights, repair_costs
+from lens.diagnosis.advise import best_step
 from lens.diagnosis.evidence import REPAIR, Seen, likelihood, posterior
 from lens.diagnosis.load import Model
 from lens.diagnosis.network import Network
+from lens.diagnosis.worth import check_cost, outcome_weights, repair_costs
 
 MOST_STATES = 20_000
+TIE = 0.005  # of the cost: two steps that differ by less are both the best
 State = tuple[tuple[str, str], ...]
 
 
-def expected_costs(model: Model, network: Network) -> tuple[float, float]:
-    """Expected cost from the start of the best policy and of the advised one, the last resort being the dearest repair.
+class Policies(NamedTuple):
+    """Expected cost from the start of the ``best`` policy and of the ``advised`` one, and whether the advised first step is one of the best ones."""
+
+    best: float
+    advised: float
+    first_is_best: bool
+
+
+def search(model: Model, network: Network) -> Policies:
+    """Full search, the last resort being the dearest repair.
 
     Raises
     ------
@@ -61,13 +72,14 @@ def expected_costs(model: Model, network: Network) -> tuple[float, float]:
         p = posterior(model, network, told)
         checks, repairs = steps(tuple(state))
         tried = [r for r in model.repairs if r not in repairs]
-        check = best_check(model, network, p, checks, tried)
-        if check is not None:
-            return step(tuple(state), "check", check.id, own)
-        repair = best_repair(model, network, p, tried)
-        return last_resort if repair is None else step(tuple(state), "repair", repair, own)
+        one = best_step(model, network, p, checks, tried)
+        return last_resort if one is None else step(tuple(state), one.kind, one.id, own)
 
     def own(state: State) -> float:
         return advised(frozenset(state))
 
-    return best(()), own(())
+    checks, repairs = steps(())
+    choices = {("check", c): step((), "check", c, best) for c in checks} | {("repair", r): step((), "repair", r, best) for r in repairs}
+    one = best_step(model, network, posterior(model, network, []), checks)
+    first = one is not None and choices[one.kind, one.id] <= min(choices.values()) * (1 + TIE)
+    return Policies(best(()), own(()), first)

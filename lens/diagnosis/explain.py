@@ -5,14 +5,16 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from lens.diagnosis.advise import outcome_weights
 from lens.diagnosis.evidence import EvidenceItem, Seen, likelihood, marginals, words
 from lens.diagnosis.load import NOT_POSSIBLE, Model
 from lens.diagnosis.network import Network, Numbers
+from lens.diagnosis.worth import Ruled, check_cost, outcome_weights
 
 NAMED_RATIO = 2.0  # from which evidence is named for or against a cause
 CONFLICT, EXPLAINED = 1.9, 0.25
 LIKELY_ENOUGH, MOST_CHANGERS = 0.05, 3
+MOST_ODDS = 100
+TELLS_APART = 0.3  # of two beliefs by a check: less settles nothing (total variation distance)
 
 
 def against_and_for(
@@ -35,17 +37,15 @@ def against_and_for(
 
 def _listed(items: Sequence[tuple[float, str]], sign: int) -> tuple[str, ...]:
     named = [(ratio**sign, text) for ratio, text in items if ratio**sign >= NAMED_RATIO]
-    return tuple(f"{text} ({_times(ratio)})" for ratio, text in sorted(named, key=lambda one: -one[0]))
+    side = "for it" if sign > 0 else "against it"
+    return tuple(f"{text} ({_odds(ratio)} {side})" for ratio, text in sorted(named, key=lambda one: -one[0]))
 
 
-def _times(ratio: float) -> str:
-    return (
-        "more than 100 times as likely"
-        if ratio > 100
-        else f"{ratio:.0f} times as likely"
-        if ratio >= 3
-        else f"{ratio:.1f} times as likely"
-    )
+def _odds(ratio: float) -> str:
+    """How strongly it speaks, to one figure: a likelihood of the shop is never known better."""
+    if ratio > MOST_ODDS:
+        return f"more than {MOST_ODDS} to 1"
+    return f"about {ratio:.0f} to 1" if ratio < 10 else f"about {round(ratio, -1):.0f} to 1"
 
 
 def outvoted(model: Model, items: Sequence[EvidenceItem]) -> tuple[str, ...]:
@@ -64,28 +64,43 @@ def outvoted(model: Model, items: Sequence[EvidenceItem]) -> tuple[str, ...]:
     return tuple(out)
 
 
-def contradictions(model: Model, network: Network, evidence: Sequence[Seen]) -> tuple[str, ...]:
-    """Pairs of evidence that hardly go together: P(a) P(b) / P(a, b) is large (conflict measure: Jensen 2001), and no two causes explain
-    both about as well as each is explained by itself."""
+def contradictions(
+    model: Model, network: Network, evidence: Sequence[Seen], checks: Sequence[str] = ()
+) -> tuple[str, ...]:
+    """Pairs of evidence that hardly go together, and what would settle it: P(a) P(b) / P(a, b) is large (conflict measure: Jensen 2001), and no two
+    causes explain both about as well as each is explained by itself."""
     own = [likelihood(model, network, seen) for seen in evidence]
     out = []
     for (first, a), (second, b) in itertools.combinations(zip(evidence, own, strict=True), 2):
         together = float((a * b) @ network.prior)
         explained = float((a * b).max()) / float(a.max() * b.max())
         if float(a @ network.prior) * float(b @ network.prior) > CONFLICT * together and explained < EXPLAINED:
-            out.append(
-                f"'{words(model, first)}' and '{words(model, second)}' hardly go together. Look at both once more."
-            )
+            settles = _settling(model, network, a * network.prior, b * network.prior, checks)
+            how = f"'{model.checks[settles].title}' would settle it." if settles else "Look at both once more."
+            out.append(f"'{words(model, first)}' and '{words(model, second)}' hardly go together. {how}")
     return tuple(out)
 
 
-def mind_changers(model: Model, network: Network, p: Numbers, checks: Sequence[str]) -> tuple[str, ...]:
+def _settling(model: Model, network: Network, one: Numbers, other: Numbers, checks: Sequence[str]) -> str | None:
+    """The open check that best tells apart what each of two answers says by itself, for its cost; None where none does."""
+    best, most = None, 0.0
+    for check_id in checks:
+        rows = outcome_weights(model, network, check_id)
+        apart = 0.5 * float(np.abs(rows @ (one / one.sum()) - rows @ (other / other.sum())).sum())
+        if apart >= TELLS_APART and apart / check_cost(model, check_id) > most:
+            best, most = check_id, apart / check_cost(model, check_id)
+    return best
+
+
+def mind_changers(
+    model: Model, network: Network, p: Numbers, checks: Sequence[str], ruled: Ruled | None = None
+) -> tuple[str, ...]:
     """Outcomes of open checks, likely enough to be seen, after which another cause would stand first."""
     now = _first(network, p)
     found = []
     for check_id in checks:
         check = model.checks[check_id]
-        for name, row in zip(check.outcomes, outcome_weights(model, network, check_id), strict=True):
+        for name, row in zip(check.outcomes, outcome_weights(model, network, check_id, (ruled or {}).get(check_id, ())), strict=True):
             share = float(row @ p)
             if share < LIKELY_ENOUGH:
                 continue

@@ -4,25 +4,35 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from lens.diagnosis.advise import (
-    best_check,
-    best_repair,
-    cost_to_mend,
-    open_checks,
-    outcome_weights,
-    tried_repairs,
-    worth_of_checks,
-    worth_of_repairs,
+from lens.diagnosis.advise import best_step, closed_repairs, open_checks, rules
+from lens.diagnosis.evidence import (
+    REPAIR,
+    EvidenceItem,
+    Seen,
+    check_items,
+    likelihood,
+    marginals,
+    posterior,
+    ruled_out,
+    seen_of,
 )
-from lens.diagnosis.evidence import REPAIR, EvidenceItem, Seen, check_items, likelihood, marginals, posterior, seen_of
 from lens.diagnosis.explain import against_and_for, contradictions, mind_changers, outvoted
 from lens.diagnosis.load import DEVICES, NOT_POSSIBLE, Model, load_model
 from lens.diagnosis.network import Network, Numbers, network_for
-from lens.diagnosis.safety import made_safe, not_for_everybody
+from lens.diagnosis.safety import Hazards, hazards_of, made_safe
 from lens.diagnosis.steps import Diagnosis, NextStep, PlanStep, RankedCause, Stop
+from lens.diagnosis.worth import (
+    Worth,
+    cost_to_mend,
+    outcome_weights,
+    without_a_hunt,
+    worth_of_checks,
+    worth_of_repairs,
+)
 from lens.errors import BadInput
 
 PLAN_STEPS = 3
+MOST_TOLD = 0.99  # nothing is told as surer than this
 
 
 def diagnose(
@@ -31,6 +41,7 @@ def diagnose(
     model: Model | None = None,
     learned: Mapping[str, float] | None = None,
     skipped: Sequence[str] = (),
+    currency: str = "",
 ) -> Diagnosis:
     """Rank the causes and plan the next steps.
 
@@ -38,6 +49,7 @@ def diagnose(
     ----------
     learned : shares of jobs by cause that the shop's own closed jobs gave
     skipped : ids of checks that somebody put aside
+    currency : the shop's, beside amounts in the reasons
 
     Raises
     ------
@@ -50,13 +62,10 @@ def diagnose(
     check_items(model, items)
     network = network_for(model, device, learned)
     evidence = seen_of(model, items)
-    skipped = (
-        *skipped,
-        *(item.check for item in items if item.outcome == NOT_POSSIBLE),
-        *not_for_everybody(model, device),
-    )
     p = posterior(model, network, evidence)
     share = marginals(network, p)
+    hazards = hazards_of(model, device, evidence, share)
+    skipped = (*skipped, *(item.check for item in items if item.outcome == NOT_POSSIBLE), *hazards.not_asked)
     reasons = against_and_for(model, network, evidence)
     causes = tuple(
         RankedCause(
@@ -68,17 +77,19 @@ def diagnose(
         )
         for cause in sorted(share, key=lambda c: -share[c])
     )
-    plan = _plan(model, network, evidence, skipped)
+    plan = _plan(model, network, evidence, skipped, hazards)
+    steps = _next_steps(model, network, evidence, skipped, currency)
+    checks = open_checks(model, network, evidence, skipped)
     told = Diagnosis(
         causes=_with_a_reason(causes),
-        next=_advised_first(_next_steps(model, network, evidence, p, skipped), plan),
-        stop=_stop(model, network, evidence, p, skipped),
+        next=_advised_first(model, steps, plan),
+        stop=_stop(model, evidence, plan, hazards),
         plan=plan,
-        contradictions=(*outvoted(model, items), *contradictions(model, network, evidence)),
-        would_change=mind_changers(model, network, p, open_checks(model, network, evidence, skipped)),
-        expected_cost=round(float(cost_to_mend(model, network, p[None], tried_repairs(evidence))[0]), 1),
+        contradictions=(*outvoted(model, items), *contradictions(model, network, evidence, checks)),
+        would_change=mind_changers(model, network, p, checks, rules(model, evidence, checks)),
+        expected_cost=round(float(cost_to_mend(model, network, p[None], closed_repairs(model, evidence))[0]), 1),
     )
-    return made_safe(model, device, evidence, told)
+    return made_safe(model, device, evidence, hazards, told)
 
 
 def _with_a_reason(causes: tuple[RankedCause, ...]) -> tuple[RankedCause, ...]:
@@ -86,7 +97,7 @@ def _with_a_reason(causes: tuple[RankedCause, ...]) -> tuple[RankedCause, ...]:
     first = causes[0]
     if first.for_:
         return causes
-    met = f"often met ({min(first.p, 0.99):.0%} now)."
+    met = f"often met ({min(first.p, MOST_TOLD):.0%} now)."
     usual = (
         f"Something speaks against it, but it is {met}"
         if first.against
@@ -95,94 +106,138 @@ def _with_a_reason(causes: tuple[RankedCause, ...]) -> tuple[RankedCause, ...]:
     return (first.model_copy(update={"for_": (usual,)}), *causes[1:])
 
 
-def _advised_first(steps: tuple[NextStep, ...], plan: tuple[PlanStep, ...]) -> tuple[NextStep, ...]:
+def _advised_first(model: Model, steps: tuple[NextStep, ...], plan: tuple[PlanStep, ...]) -> tuple[NextStep, ...]:
     """One advice: the first step is the one that the plan begins with."""
-    return tuple(sorted(steps, key=lambda step: (step.kind, step.id) != (plan[0].kind, plan[0].id))) if plan else steps
+    if not plan:
+        return steps
+    own = (plan[0].kind, plan[0].id)
+    first = next((step for step in steps if (step.kind, step.id) == own), None)
+    if first is None:  # a step that ends nothing by itself, and comes before all others
+        first = NextStep(
+            kind=plan[0].kind, id=plan[0].id, title=plan[0].title, expected_saving_per_minute=0.0, reason="Before anything else."
+        )
+    return (first, *(step for step in steps if (step.kind, step.id) != own))
 
 
 def _next_steps(
-    model: Model, network: Network, evidence: Sequence[Seen], p: Numbers, skipped: Sequence[str]
+    model: Model, network: Network, evidence: Sequence[Seen], skipped: Sequence[str], currency: str
 ) -> tuple[NextStep, ...]:
-    tried = tried_repairs(evidence)
+    acting = without_a_hunt(network, posterior(model, network, evidence))
+    closed, checks = closed_repairs(model, evidence), open_checks(model, network, evidence, skipped)
     steps = []
-    for one in worth_of_checks(model, network, p, open_checks(model, network, evidence, skipped), tried):
+    for one in worth_of_checks(model, network, acting, checks, closed, rules(model, evidence, checks)):
         steps.append(
             NextStep(
                 kind="check",
                 id=one.id,
                 title=model.checks[one.id].title,
                 expected_saving_per_minute=round(one.saving / one.minutes, 2),
-                reason=f"Takes {one.minutes:g} min and saves about {max(one.saving, 0):.0f} of expected cost, its own taken off.",
+                reason=f"Takes {one.minutes:g} min. {_saves(one, currency)}",
             )
         )
-    for one in worth_of_repairs(model, network, p, tried):
+    for one in worth_of_repairs(model, network, acting, closed):
         repair = model.repairs[one.id]
+        parts = f" and {_money(repair.cost, currency)} for parts" if repair.cost else ""
         steps.append(
             NextStep(
                 kind="repair",
                 id=one.id,
                 title=repair.title,
                 expected_saving_per_minute=round(one.saving / one.minutes, 2),
-                reason=f"Mends it with probability {one.chance:.2f}; {repair.minutes:g} min and {repair.cost:g} in parts.",
+                reason=f"Likely to mend it: {min(one.chance, MOST_TOLD):.0%}. It takes {repair.minutes:g} min{parts}.",
             )
         )
     return tuple(sorted(steps, key=lambda step: -step.expected_saving_per_minute))
 
 
-def _stop(model: Model, network: Network, evidence: Sequence[Seen], p: Numbers, skipped: Sequence[str]) -> Stop:
-    tried = tried_repairs(evidence)
-    check = best_check(model, network, p, open_checks(model, network, evidence, skipped), tried)
-    repair = best_repair(model, network, p, tried)
-    if not evidence or check is not None or repair is None:
-        saved = 0.0 if check is None else check.saving
-        return Stop(
-            advised=False,
-            reason=f"An open check still saves more than it costs, about {saved:.0f}."
-            if check
-            else "Begin with a check.",
-        )
+def _money(amount: float, currency: str) -> str:
+    return f"{amount:.0f} {currency or 'in money'}"
+
+
+def _saves(one: Worth, currency: str) -> str:
+    """What a check takes off on average, minutes and money each by itself."""
+    minutes, money = round(one.saved_minutes), round(one.saved_money)
+    if minutes <= 0 and money <= 0:
+        return "It saves nothing on average as things stand."
+    if money <= 0:
+        return f"On average it saves about {minutes} min of work."
+    if minutes <= 0:
+        return f"On average it saves about {_money(money, currency)}."
+    return f"On average it saves about {minutes} min of work and {_money(money, currency)}."
+
+
+def _stop(model: Model, evidence: Sequence[Seen], plan: Sequence[PlanStep], hazards: Hazards) -> Stop:
+    if not evidence:
+        return Stop(advised=False, reason="Begin with a check.")
+    if not plan:
+        return Stop(advised=False, reason="No repair is left: give it to a specialist.")
+    first = plan[0]
+    if first.id == hazards.first and not hazards.ends:
+        return Stop(advised=False, reason=f"{first.title}.")
+    if first.kind == "check":
+        return Stop(advised=False, reason="A check still saves more than it costs.")
     return Stop(
-        advised=True,
-        repair=repair,
-        reason=f"{model.repairs[repair].title} now: further checks cost more than they save.",
+        advised=True, repair=first.id, reason=f"{first.title} now: further checks cost more than they save."
     )
 
 
-def _plan(model: Model, network: Network, evidence: Sequence[Seen], skipped: Sequence[str]) -> tuple[PlanStep, ...]:
+def _decide(
+    model: Model, network: Network, evidence: Sequence[Seen], skipped: Sequence[str]
+) -> Worth | None:
+    """The next step by what it is worth; a check comes before a repair that asks for it, and before any repair where nothing is known."""
+    p = posterior(model, network, evidence)
+    acting = without_a_hunt(network, p)
+    closed, checks = closed_repairs(model, evidence), open_checks(model, network, evidence, skipped)
+    ruled = rules(model, evidence, checks)
+    step = best_step(model, network, acting, checks, closed, ruled)
+    if step is None or step.kind == "check":
+        return step
+    asks = model.repairs[step.id].asks
+    if asks in checks:
+        return Worth("check", asks, 0.0, model.checks[asks].minutes, 0.0)
+    if not evidence and checks:
+        return max(worth_of_checks(model, network, acting, checks, closed, ruled), key=lambda one: one.saving)
+    return step
+
+
+def _plan(
+    model: Model, network: Network, evidence: Sequence[Seen], skipped: Sequence[str], hazards: Hazards
+) -> tuple[PlanStep, ...]:
     """The next steps, each after the likeliest outcome of the one before."""
     seen, steps = list(evidence), []
-    for _ in range(PLAN_STEPS):
-        p, tried = posterior(model, network, seen), tried_repairs(seen)
-        check = best_check(model, network, p, open_checks(model, network, seen, skipped), tried)
-        if check is not None:
-            names = list(model.checks[check.id].outcomes)
-            outcome = names[int(np.argmax(outcome_weights(model, network, check.id) @ p))]
-            steps.append(
-                PlanStep(
-                    kind="check",
-                    id=check.id,
-                    title=model.checks[check.id].title,
-                    minutes=check.minutes,
-                    assumes=model.checks[check.id].outcomes[outcome],
-                )
-            )
-            told = () if model.checks[check.id].features and outcome == names[0] else (outcome,)
-            seen.append(Seen(check.id, told, True))
-            continue
-        repair = best_repair(model, network, p, tried)
-        if repair is None:
+    if hazards.first is not None:
+        repair = model.repairs[hazards.first]
+        steps.append(
+            PlanStep(kind="repair", id=hazards.first, title=repair.title, minutes=repair.minutes, assumes="It is done")
+        )
+        if hazards.ends:
+            return tuple(steps)
+    while len(steps) < PLAN_STEPS:
+        one = _decide(model, network, seen, skipped)
+        if one is None:
             break
-        mends = float(likelihood(model, network, Seen(REPAIR + repair, ("mended",), True)) @ p) > 0.5
+        p = posterior(model, network, seen)
+        if one.kind == "check":
+            check, names = model.checks[one.id], list(model.checks[one.id].outcomes)
+            rows = outcome_weights(model, network, one.id, ruled_out(model, seen, one.id))
+            outcome = names[int(np.argmax(rows @ p))]
+            steps.append(
+                PlanStep(kind="check", id=one.id, title=check.title, minutes=one.minutes, assumes=check.outcomes[outcome])
+            )
+            told = () if check.features and outcome == names[0] else (outcome,)
+            seen.append(Seen(one.id, told, True, gone=ruled_out(model, seen, one.id)))
+            continue
+        mends = float(likelihood(model, network, Seen(REPAIR + one.id, ("mended",), True)) @ p) > 0.5
         steps.append(
             PlanStep(
                 kind="repair",
-                id=repair,
-                title=model.repairs[repair].title,
-                minutes=model.repairs[repair].minutes,
+                id=one.id,
+                title=model.repairs[one.id].title,
+                minutes=model.repairs[one.id].minutes,
                 assumes="It is mended" if mends else "Nothing changes",
             )
         )
         if mends:
             break
-        seen.append(Seen(REPAIR + repair, ("same",), True))
+        seen.append(Seen(REPAIR + one.id, ("same",), True))
     return tuple(steps)

@@ -1,5 +1,6 @@
 """Causes, repairs, checks and likelihoods as data, checked in full when loaded."""
 
+from collections.abc import Iterable
 from functools import cache
 from pathlib import Path
 from typing import Any, Literal
@@ -22,12 +23,16 @@ TOLERANCE = 1e-6
 
 
 class Repair(Record):
-    """``inside``: the device is opened for it."""
+    """``inside``: the device is opened for it. ``risk``: money that is at stake when it was the wrong one. ``unless``: answers (by check) after which
+    it is no repair here; ``asks``: the check that has to be answered before it is advised."""
 
     title: str
     minutes: float
     cost: float
+    risk: float = 0.0
     inside: bool = False
+    asks: str | None = None
+    unless: dict[str, tuple[str, ...]] = {}
     cautions: tuple[str, ...] = ()
 
 
@@ -43,16 +48,20 @@ Source = Literal["measured", "seen", "told"]
 
 
 class State(Record):
-    """What checks may want: answers (by check) that say it is ``lacking``, and answers by which it is ``there`` whatever else was said."""
+    """What checks may want: answers (by check) that say it is ``lacking``, and answers by which it is ``there`` whatever else was said.
+    ``assumed``: whether it is there as long as nothing was said."""
 
-    lacking: dict[str, tuple[str, ...]]
+    lacking: dict[str, tuple[str, ...]] = {}
     there: dict[str, tuple[str, ...]] = {}
+    assumed: bool = True
 
 
 class Check(Record):
     """A check. ``outcomes`` go from the least to the most abnormal; ``likelihood[cause]`` is P(outcome | that cause alone) in their
     order. A check with ``features`` shows any number of its outcomes at a time, the first one meaning none of them:
-    ``features[cause][outcome]`` is the chance that the cause alone shows it."""
+    ``features[cause][outcome]`` is the chance that the cause alone shows it; of the first outcome, where it is named, the chance that the cause
+    alone shows none (a broken cell always shows something, lines, ink or both). ``rules_out[check][outcome]`` are outcomes for which that answer of
+    another check leaves no room, ``brings[check][outcome]`` features that this answer says already. ``offered`` is the share of devices or benches where it can be done at all. ``power``: whether anything need be switched on for it."""
 
     title: str
     outcomes: dict[str, str]
@@ -60,6 +69,10 @@ class Check(Record):
     how: tuple[str, ...]
     needs: str = "nothing"
     wants: tuple[str, ...] = ()
+    power: Literal["on", "off"] = "on"
+    offered: float = 1.0
+    rules_out: dict[str, dict[str, tuple[str, ...]]] = {}
+    brings: dict[str, dict[str, tuple[str, ...]]] = {}
     cautions: tuple[str, ...] = ()
     cost: float = 0.0
     risk: float = 0.0
@@ -118,7 +131,7 @@ def _faults_of_check(model: Model, check_id: str, check: Check) -> dict[str, str
             )
     for name, told in check.features.items():
         for outcome, chance in told.items():
-            if outcome not in list(check.outcomes)[1:]:
+            if outcome not in check.outcomes:
                 faults[f"{check_id}.{name}.{outcome}"] = unknown(outcome, check.outcomes)
             elif not 0 < chance < 1:
                 faults[f"{check_id}.{name}.{outcome}"] = f"is {chance:g}, not between 0 and 1"
@@ -131,14 +144,42 @@ def _faults_of_states(model: Model) -> dict[str, str]:
         for wanted in check.wants:
             if wanted not in model.states:
                 faults[f"{check_id}.wants"] = unknown(wanted, model.states)
+    return faults
+
+
+def _faults_of_answers(model: Model) -> dict[str, str]:
+    """Answers of other checks that checks and repairs name."""
+    faults: dict[str, str] = {}
+
+    def hold(place: str, check_id: str, outcomes: Iterable[str]) -> None:
+        if check_id not in model.checks:
+            faults[place] = unknown(check_id, model.checks)
+            return
+        for outcome in outcomes:
+            if outcome not in model.checks[check_id].outcomes:
+                faults[f"{place}.{check_id}"] = unknown(outcome, model.checks[check_id].outcomes)
+
+    for check_id, check in model.checks.items():
+        if not 0 < check.offered <= 1:
+            faults[f"{check_id}.offered"] = f"is {check.offered:g}, not above 0 and at most 1"
+        for other, by in check.rules_out.items():
+            hold(f"{check_id}.rules_out", other, by)
+            for outcome, gone in by.items():
+                hold(f"{check_id}.rules_out.{other}.{outcome}", check_id, gone)
+                if set(gone) >= set(check.outcomes):
+                    faults[f"{check_id}.rules_out.{other}.{outcome}"] = "leaves no outcome"
+        for other, by in check.brings.items():
+            hold(f"{check_id}.brings", other, by)
+            for outcome, features in by.items():
+                hold(f"{check_id}.brings.{other}.{outcome}", check_id, features)
+    for name, repair in model.repairs.items():
+        for check_id, outcomes in repair.unless.items():
+            hold(f"{name}.unless", check_id, outcomes)
+        if repair.asks is not None:
+            hold(f"{name}.asks", repair.asks, ())
     for name, state in model.states.items():
         for check_id, outcomes in (*state.lacking.items(), *state.there.items()):
-            if check_id not in model.checks:
-                faults[f"states.{name}"] = unknown(check_id, model.checks)
-                continue
-            for outcome in outcomes:
-                if outcome not in model.checks[check_id].outcomes:
-                    faults[f"states.{name}.{check_id}"] = unknown(outcome, model.checks[check_id].outcomes)
+            hold(f"states.{name}", check_id, outcomes)
     return faults
 
 
@@ -164,7 +205,7 @@ def check_model(model: Model) -> None:
             faults[f"together.{one}.{other}"] = f"is {times:g}, not above 0"
     for check_id, check in model.checks.items():
         faults |= _faults_of_check(model, check_id, check)
-    faults |= _faults_of_states(model)
+    faults |= _faults_of_states(model) | _faults_of_answers(model)
     for source, share in model.sources.items():
         if not 0 < share <= 1:
             faults[f"sources.{source}"] = f"is {share:g}, not above 0 and at most 1"

@@ -14,12 +14,12 @@ from numpy.typing import NDArray
 from lens.diagnosis.load import SOUND, Check, Model, load_model
 
 Numbers = NDArray[np.float64]
-NOTHING_WRONG, TWO_CAUSES = 0.03, 0.08  # shares of jobs (common practice)
+NOTHING_WRONG, TWO_CAUSES = 0.01, 0.08  # shares of jobs (common practice); what is as built is a cause of its own
 
 
 class Network(NamedTuple):
     """``members`` (hypotheses, causes) bool; ``prior`` (hypotheses,) sums to 1; ``shows[check]`` (outcomes, hypotheses) P(outcome | h),
-    for a check with features P(feature | h), the first row being that none shows; ``covers`` (repairs, causes) bool, what ends what."""
+    for a check with features P(feature | h), the first row being that none shows, which the others do not imply; ``covers`` (repairs, causes) bool, what ends what."""
 
     causes: tuple[str, ...]
     repairs: tuple[str, ...]
@@ -27,6 +27,14 @@ class Network(NamedTuple):
     prior: Numbers
     shows: dict[str, Numbers]
     covers: NDArray[np.bool_]
+
+    @property
+    def singles(self) -> NDArray[np.intp]:
+        """(causes,) index of the hypothesis of each cause alone."""
+        alone = np.flatnonzero(self.members.sum(axis=1) == 1)
+        out = np.zeros(len(self.causes), np.intp)
+        out[self.members[alone].argmax(axis=1)] = alone
+        return out
 
 
 def _pair_members(count: int) -> NDArray[np.bool_]:
@@ -72,7 +80,17 @@ def _features(model: Model, check_id: str, check: Check, members: NDArray[np.boo
     silent = np.log(np.maximum(1 - own, 1e-9) / np.maximum(1 - base, 1e-9))
     quiet = np.exp(members.astype(float) @ silent) * (1 - base)
     shown = np.clip(1 - quiet, 1e-6, 1 - 1e-6)
-    return np.asarray(np.concatenate([(1 - shown).prod(axis=1)[None], shown.T]), float)
+    # that a cause shows nothing at all may be rarer than chance by chance: its own share of silence, against the product of its features'
+    alone = np.array([_silence(model, check_id, cause) for cause in model.causes]) / np.clip(1 - own, 1e-6, 1).prod(axis=1)
+    none = (1 - shown).prod(axis=1) * np.exp(members.astype(float) @ np.log(np.where(np.isnan(alone), 1.0, alone)))
+    return np.asarray(np.concatenate([np.clip(none, 1e-6, 1 - 1e-6)[None], shown.T]), float)
+
+
+def _silence(model: Model, check_id: str, cause: str) -> float:
+    """P(no feature | this cause alone) where the data names it, else nan."""
+    check = model.checks[check_id]
+    row = next((check.features[name] for name in (cause, *model.groups_of(cause)) if name in check.features), {})
+    return row.get(next(iter(check.outcomes)), np.nan)
 
 
 def build_network(model: Model, device: str, learned: Mapping[str, float] | None = None) -> Network:

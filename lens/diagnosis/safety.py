@@ -1,34 +1,90 @@
 """What may hurt somebody, or cost a sound panel, is said before anything else: cautions travel with every step, and some steps are not for everybody.
 
-- A set on mains holds dangerous voltage in its supply even unplugged (common practice): nothing inside it is advised, it goes to qualified people.
-- A panel on a wrong signal, or a live plug, can be burnt: power down before anything (common practice).
+- A set on mains holds dangerous voltage in its supply even unplugged, a lamp tube strikes at a kilovolt (common practice): nothing inside is advised,
+  it goes to qualified people.
+- A swollen battery stops the job until it is out of it (common practice).
+- A panel on a wrong signal, or a live plug, can be burnt: power down before anything, and nothing under power (common practice).
+- Liquid: nothing under power and no charging while it is wet (common practice).
 - A picture that stays and fades again is no wear, so no panel is advised for it (common practice).
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
 
-from lens.diagnosis.evidence import Seen
+from lens.diagnosis.evidence import REPAIR, Seen
 from lens.diagnosis.load import Model
 from lens.diagnosis.steps import Diagnosis, NextStep, PlanStep, Stop
 
 ON_MAINS = ("all_in_one",)
 QUALIFIED = "Mains-powered set: its supply is dangerous even unplugged. Qualified people only."
+TUBES = "Lamp tube inside: its inverter makes a kilovolt and the tube holds mercury. Stop, and hand it to somebody trained."
 POWER_DOWN = "Power down and unplug before anything else: a wrong signal, or a display plug under power, can burn the panel or its driver."
-HAND_ON, HAND_ON_MINUTES, SETTINGS = "send_on", 30.0, "settings"
-NEW_PANEL = ("panel", "right_panel")
+SWOLLEN = "Swollen battery: stop. Isolate it, no heat, no charging, nothing bent; follow local hazardous-waste rules."
+WET = "Liquid: power off, battery unplugged or out, no charging while it is wet."
+HAND_ON, HAND_ON_MINUTES, TELL = "send_on", 30.0, "tell_owner"
+ISOLATE, UNPLUG, DRY = "isolate_battery", "power_down", "dry"
+NEW_PANEL = ("panel", "right_panel", "display")
 WRONG = ("wrong_signal", "wrong_panel")
+LIGHT = ("backlight_string", "lamp_driver")
+TUBE_ENOUGH = 0.3  # of a fault of the light in a set with tubes: it is handed on at once
 LIKELY_ENOUGH = 0.1  # of a wrong signal or panel: it is looked for before power is on again
+NOT_UNDER_POWER = 0.25  # of a wrong signal: nothing more is tried under power
+WET_ENOUGH = 0.5  # of liquid: the same
 
 
-def made_safe(model: Model, device: str, evidence: Sequence[Seen], told: Diagnosis) -> Diagnosis:
+class Hazards(NamedTuple):
+    """What stands before the arithmetic: ``cautions`` on every step, checks ``not_asked``, the step that comes ``first`` (None: none), whether that
+    step ``ends`` the advice, and whether ``nothing_inside`` is advised."""
+
+    cautions: tuple[str, ...]
+    not_asked: tuple[str, ...]
+    first: str | None
+    ends: bool
+    nothing_inside: bool
+
+
+def hazards_of(model: Model, device: str, evidence: Sequence[Seen], share: Mapping[str, float]) -> Hazards:
+    """The hazards of what is known; ``share`` is P(cause) by id."""
+    said = {(seen.check, outcome) for seen in evidence for outcome in seen.outcomes}
+    tube = ("mains_inside", "tube") in said
+    mains = device in ON_MAINS or ("mains_inside", "mains") in said
+    swollen = ("battery_bulge", "bulges") in said and (REPAIR + ISOLATE, "same") not in said
+    wrong = sum(share.get(cause, 0.0) for cause in WRONG)
+    no_power = share.get("wrong_signal", 0.0) >= NOT_UNDER_POWER
+    wet = share.get("liquid", 0.0) >= WET_ENOUGH and (REPAIR + DRY, "same") not in said
+    cautions = [
+        text
+        for text, there in (
+            (SWOLLEN, swollen),
+            (POWER_DOWN, wrong >= LIKELY_ENOUGH),
+            (WET, wet),
+            (TUBES, tube),
+            (QUALIFIED, mains),
+        )
+        if there
+    ]
+    not_asked = [
+        name
+        for name, check in model.checks.items()
+        if (check.inside and (mains or tube)) or (check.power == "on" and (no_power or wet))
+    ]
+    first = None
+    light = sum(share.get(cause, 0.0) for cause in LIGHT)
+    if tube and light >= TUBE_ENOUGH and HAND_ON in model.repairs and (REPAIR + HAND_ON, "same") not in said:
+        first = HAND_ON
+    elif swollen and ISOLATE in model.repairs:
+        first = ISOLATE
+    elif no_power and UNPLUG in model.repairs and not any(check == REPAIR + UNPLUG for check, _ in said):
+        first = UNPLUG
+    return Hazards(tuple(cautions), tuple(not_asked), first, first in (ISOLATE, HAND_ON), mains or tube)
+
+
+def made_safe(model: Model, device: str, evidence: Sequence[Seen], hazards: Hazards, told: Diagnosis) -> Diagnosis:
     """The same diagnosis with cautions on every step, without steps that are not to be advised."""
     told = _without_a_panel_for_what_fades(model, evidence, told)
-    if device in ON_MAINS:
+    if hazards.nothing_inside:
         told = _nothing_inside(model, told)
-    share = {cause.id: cause.p for cause in told.causes}
-    first = (POWER_DOWN,) if sum(share.get(cause, 0.0) for cause in WRONG) >= LIKELY_ENOUGH else ()
-    always = (QUALIFIED,) if device in ON_MAINS else ()
-    cautions = (*first, *always)
+    cautions = hazards.cautions
 
     def of(kind: str, name: str) -> tuple[str, ...]:
         known = (model.checks if kind == "check" else model.repairs).get(name)
@@ -41,11 +97,6 @@ def made_safe(model: Model, device: str, evidence: Sequence[Seen], told: Diagnos
             "plan": tuple(step.model_copy(update={"cautions": of(step.kind, step.id)}) for step in told.plan),
         }
     )
-
-
-def not_for_everybody(model: Model, device: str) -> tuple[str, ...]:
-    """Checks that are asked of nobody on such a device: those inside a set on mains."""
-    return tuple(name for name, check in model.checks.items() if check.inside) if device in ON_MAINS else ()
 
 
 def _inside(model: Model, kind: str, name: str) -> bool:
@@ -91,17 +142,16 @@ def _nothing_inside(model: Model, told: Diagnosis) -> Diagnosis:
 
 def _without_a_panel_for_what_fades(model: Model, evidence: Sequence[Seen], told: Diagnosis) -> Diagnosis:
     fades = any(seen.check == "fades" and "fades" in seen.outcomes for seen in evidence)
-    if not fades or not told.causes or told.causes[0].id not in ("wear", "software"):
+    if not fades or not told.causes or told.causes[0].id not in ("wear", "retention", "software"):
         return told
     steps = tuple(step for step in told.next if step.id not in NEW_PANEL)
     plan = tuple(step for step in told.plan if step.id not in NEW_PANEL)
     stop = told.stop
     if stop.repair in NEW_PANEL:
-        first = [step for step in steps if step.id == SETTINGS]
-        steps = (*first, *(step for step in steps if step.id != SETTINGS))
+        steps = tuple(sorted(steps, key=lambda step: step.id != TELL))
         stop = Stop(
-            advised=bool(first),
-            repair=SETTINGS if first else None,
+            advised=True,
+            repair=TELL,
             reason="The picture that stayed fades: no panel is needed. Show moving pictures, less bright.",
         )
     return told.model_copy(update={"next": steps, "plan": plan, "stop": stop})

@@ -7,10 +7,11 @@ from typing import NamedTuple
 
 import numpy as np
 
-from lens.diagnosis.advise import best_check, best_repair, check_cost, open_checks, repair_costs
-from lens.diagnosis.evidence import REPAIR, REPAIR_WORKS, Seen, marginals, posterior
+from lens.diagnosis.advise import best_repair, best_step, open_checks, rules
+from lens.diagnosis.evidence import REPAIR, REPAIR_WORKS, Seen, marginals, posterior, ruled_out
 from lens.diagnosis.load import DEVICES, Device, Model
 from lens.diagnosis.network import Network, Numbers, network_for
+from lens.diagnosis.worth import Ruled, Worth, check_cost, repair_costs, without_a_hunt
 
 KNOWN_AT_INTAKE, ASKED_AT_INTAKE = "first_look", "onset"
 OWNER_KNOWS, NOT_POSSIBLE_SHARE = 0.7, 0.15
@@ -67,7 +68,11 @@ def make_job(model: Model, seed: int, altered: Altered = AS_MODELLED) -> Job:
             row = row * rng.uniform(1 - altered.likelihoods, 1 + altered.likelihoods, len(row))
             row = np.clip(row, 0, 1) if model.checks[check_id].features else row / row.sum()
         shows[check_id] = np.asarray(row, float)
-    never = frozenset(c for c in shows if c != KNOWN_AT_INTAKE and rng.random() < NOT_POSSIBLE_SHARE)
+    never = frozenset(
+        c
+        for c in shows
+        if c != KNOWN_AT_INTAKE and rng.random() < max(NOT_POSSIBLE_SHARE, 1 - model.checks[c].offered)
+    )
     truth = (
         frozenset()
         if unknown
@@ -89,8 +94,8 @@ class Bench:
         """Chance of its own for each step of each job, so that ways of working are compared by what they do and not by their luck."""
         return np.random.default_rng([self.job.seed, zlib.crc32(step.encode())])
 
-    def look(self, check_id: str, charged: bool = True) -> Seen:
-        """Do a check."""
+    def look(self, check_id: str, charged: bool = True, known: Sequence[Seen] = ()) -> Seen:
+        """Do a check; what the ``known`` answers leave no room for does not come."""
         self.cost += check_cost(self.model, check_id) if charged else 0.0
         check, row = self.model.checks[check_id], self.job.shows[check_id]
         names, rng = list(check.outcomes), self._rng(check_id)
@@ -98,7 +103,9 @@ class Bench:
             return Seen(
                 check_id, tuple(name for name, p in zip(names[1:], row[1:], strict=True) if rng.random() < p), True
             )
-        return Seen(check_id, (names[int(rng.choice(len(row), p=row))],), True)
+        gone = ruled_out(self.model, known, check_id)
+        row = np.where([name in gone for name in names], 0.0, row)
+        return Seen(check_id, (names[int(rng.choice(len(row), p=row / row.sum()))],), True, gone=gone)
 
     def repair(self, name: str) -> bool:
         """Do a repair; True when the device is mended by it."""
@@ -115,31 +122,37 @@ class Bench:
         """What is known before anything is done."""
         known = [self.look(KNOWN_AT_INTAKE, charged=False)]
         if self._rng("owner").random() < OWNER_KNOWS and ASKED_AT_INTAKE in self.job.shows:
-            known.append(self.look(ASKED_AT_INTAKE, charged=False))
+            known.append(self.look(ASKED_AT_INTAKE, charged=False, known=known))
         return known
 
 
-Chooser = Callable[[Model, Network, Numbers, Sequence[str], Sequence[str]], str | None]
+Step = tuple[str, str]  # check or repair, and its id
+Chooser = Callable[[Model, Network, Numbers, Sequence[str], Sequence[str], Ruled], Step | None]
 
 
-def advised(model: Model, network: Network, p: Numbers, checks: Sequence[str], tried: Sequence[str]) -> str | None:
-    """The next check of the plan, None when looking stops."""
-    best = best_check(model, network, p, checks, tried)
-    return None if best is None else best.id
+def advised(
+    model: Model, network: Network, p: Numbers, checks: Sequence[str], tried: Sequence[str], ruled: Ruled
+) -> Step | None:
+    """The next step of the plan."""
+    best: Worth | None = best_step(model, network, without_a_hunt(network, p), checks, tried, ruled)
+    return None if best is None else (best.kind, best.id)
 
 
 def listed(order: Sequence[str]) -> Chooser:
     """A fixed list of checks, done in order whatever they show."""
 
-    def choose(model: Model, network: Network, p: Numbers, checks: Sequence[str], tried: Sequence[str]) -> str | None:
-        return next((check for check in order if check in checks), None)
+    def choose(
+        model: Model, network: Network, p: Numbers, checks: Sequence[str], tried: Sequence[str], ruled: Ruled
+    ) -> Step | None:
+        check = next((check for check in order if check in checks), None)
+        repair = best_repair(model, network, p, tried)
+        return ("check", check) if check else ("repair", repair) if repair else None
 
     return choose
 
 
 def follow(model: Model, job: Job, choose: Chooser = advised, free: bool = False) -> Course:
-    """Work through a job: checks as chosen, for nothing where they are ``free``, then the repair of the best probability over cost, until
-    it is mended."""
+    """Work through a job: checks and repairs as chosen, checks for nothing where they are ``free``, until it is mended."""
     bench = Bench(model, job)
     network = bench.network
     seen = bench.at_intake()
@@ -149,14 +162,13 @@ def follow(model: Model, job: Job, choose: Chooser = advised, free: bool = False
     for _ in range(MOST_STEPS):
         p = posterior(model, network, seen)
         opened = [c for c in open_checks(model, network, seen) if c not in job.not_possible]
-        check = choose(model, network, p, opened, tried)
-        if check is not None:
-            seen.append(bench.look(check, not free))
+        kind, name = choose(model, network, p, opened, tried, rules(model, seen, opened)) or ("repair", "send_on")
+        if kind == "check":
+            seen.append(bench.look(name, not free, seen))
             checks += 1
             continue
         if at_stop is None:
             at_stop = _first(network, p)
-        name = best_repair(model, network, p, tried) or "send_on"
         if bench.repair(name):
             end = _first(network, posterior(model, network, [*seen, Seen(REPAIR + name, ("mended",), True)]))[0]
             return Course(bench.cost, at_stop[0] in job.truth, end in job.truth, at_stop[1], checks)
