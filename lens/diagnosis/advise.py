@@ -6,10 +6,11 @@ repair after it.
 """
 
 from collections.abc import Mapping, Sequence
+from typing import NamedTuple
 
 import numpy as np
 
-from lens.diagnosis.evidence import REPAIR, Seen, ruled_out
+from lens.diagnosis.evidence import REPAIR, Seen, ruled_out, said_already
 from lens.diagnosis.load import Model
 from lens.diagnosis.network import Network, Numbers
 from lens.diagnosis.worth import (
@@ -17,32 +18,39 @@ from lens.diagnosis.worth import (
     Worth,
     check_cost,
     cost_to_mend,
+    narrowed,
     outcome_weights,
     repair_costs,
     worth_of_checks,
     worth_of_repairs,
 )
 
-LEAST_SAVING = 2.0  # of money: less is lost in putting the tools down, and in what the likelihoods do not know
+FIRST = "first_look"  # taken at intake, with the owner there
+LEAST_SAVING = 4.0  # of money: less is lost in putting the tools down, and in what the likelihoods do not know
 CHECKS_AHEAD, REPAIRS_AHEAD, CHECKS_AFTER = 5, 3, 6  # followed one step further, and the checks tried there
 
 
 def open_checks(model: Model, network: Network, evidence: Sequence[Seen], skipped: Sequence[str] = ()) -> list[str]:
     """Checks that this device type has, that can be done as it stands, whose outcome is not implied, and that were not answered or put aside."""
     done = {seen.check for seen in evidence} | set(skipped)
+    under_way = any(seen.belief == 1.0 and seen.check != FIRST for seen in evidence)
     lacking = states_lacking(model, evidence)
     return [
         check_id
         for check_id in network.shows
         if check_id not in done
         and not lacking & set(model.checks[check_id].wants)
+        and not (under_way and model.checks[check_id].at == "intake")
         and len(model.checks[check_id].outcomes) - len(ruled_out(model, evidence, check_id)) > 1
     ]
 
 
 def rules(model: Model, evidence: Sequence[Seen], checks: Sequence[str]) -> Ruled:
     """Outcomes by check that the answers leave no room for."""
-    told = {check_id: ruled_out(model, evidence, check_id) for check_id in checks}
+    told = {
+        check_id: (*ruled_out(model, evidence, check_id), *said_already(model, evidence, check_id))
+        for check_id in checks
+    }
     return {check_id: gone for check_id, gone in told.items() if gone}
 
 
@@ -81,15 +89,40 @@ def tried_repairs(evidence: Sequence[Seen]) -> list[str]:
 
 def best_repair(model: Model, network: Network, p: Numbers, closed: Sequence[str] = ()) -> str | None:
     """The repair of the largest probability over cost; None when all are closed."""
-    told = p @ (network.members.astype(float) @ network.covers.T.astype(float) > 0) / repair_costs(model)
+    told = p @ network.touches / repair_costs(model)
     left = [n for n, name in enumerate(network.repairs) if name not in closed]
     return network.repairs[max(left, key=lambda n: told[n])] if left else None
 
 
+class Choice(NamedTuple):
+    """The ``step`` that is advised (None when no repair is left), and what every open check and repair is worth one step ahead."""
+
+    step: Worth | None
+    checks: Sequence[Worth]
+    repairs: Sequence[Worth]
+
+
 def best_step(
-    model: Model, network: Network, p: Numbers, checks: Sequence[str], closed: Sequence[str] = (), ruled: Ruled | None = None
+    model: Model,
+    network: Network,
+    p: Numbers,
+    checks: Sequence[str],
+    closed: Sequence[str] = (),
+    ruled: Ruled | None = None,
 ) -> Worth | None:
-    """The check or repair after which the expected cost is least; None when no repair is left.
+    """The check or repair after which the expected cost is least; None when no repair is left (see ``weigh``)."""
+    return weigh(model, network, p, checks, closed, ruled).step
+
+
+def weigh(
+    model: Model,
+    network: Network,
+    p: Numbers,
+    checks: Sequence[str],
+    closed: Sequence[str] = (),
+    ruled: Ruled | None = None,
+) -> Choice:
+    """What every open step is worth, and the one after which the expected cost is least.
 
     Parameters
     ----------
@@ -99,22 +132,25 @@ def best_step(
     ruled : outcomes by check that cannot come
     """
     ruled = ruled or {}
+    network, p = narrowed(network, p)
     repairs = worth_of_repairs(model, network, p, closed)
-    if not repairs:
-        return None
-    costs = dict(zip(network.repairs, repair_costs(model), strict=True))
     told = {one.id: one for one in worth_of_checks(model, network, p, checks, closed, ruled)}
+    if not repairs:
+        return Choice(None, tuple(told.values()), ())
+    costs = dict(zip(network.repairs, repair_costs(model), strict=True))
     by_worth = sorted(told.values(), key=lambda one: -one.saving)
     by_price = sorted(told.values(), key=lambda one: -one.saving / check_cost(model, one.id))
     ahead = list(dict.fromkeys(one.id for pair in zip(by_worth, by_price, strict=True) for one in pair))[:CHECKS_AHEAD]
     after = [one.id for one in by_worth[:CHECKS_AFTER]]
-    sure = p @ (network.members.astype(float) @ network.covers.T.astype(float) > 0)
+    sure = p @ network.touches
     first = sorted(repairs, key=lambda one: -sure[network.repairs.index(one.id)] / costs[one.id])[:REPAIRS_AHEAD]
 
     # what is believed after each step: every outcome of a check, and a repair that did not mend it
     states: list[tuple[str, str, Numbers]] = []
     for check_id in ahead:
-        states += [("check", check_id, row) for row in outcome_weights(model, network, check_id, ruled.get(check_id, ())) * p]
+        states += [
+            ("check", check_id, row) for row in outcome_weights(model, network, check_id, ruled.get(check_id, ())) * p
+        ]
     for one in first:
         states.append(("repair", one.id, _after_repair(network, p, one.id)))
     left = _left_after(model, network, states, after, closed, ruled)
@@ -129,8 +165,10 @@ def best_step(
     best_by_repair = min((cost["repair", one.id], one.id) for one in first)
     checked = min(((cost["check", name], name) for name in ahead), default=(np.inf, ""))
     if checked[0] < best_by_repair[0] - LEAST_SAVING:
-        return told[checked[1]]._replace(saving=best_by_repair[0] - checked[0])
-    return next(one for one in repairs if one.id == best_by_repair[1])
+        step = told[checked[1]]._replace(saving=best_by_repair[0] - checked[0])
+    else:
+        step = next(one for one in repairs if one.id == best_by_repair[1])
+    return Choice(step, tuple(told.values()), repairs)
 
 
 def _after_repair(network: Network, p: Numbers, repair: str) -> Numbers:
@@ -139,11 +177,16 @@ def _after_repair(network: Network, p: Numbers, repair: str) -> Numbers:
     size = left.sum(axis=1)
     single = network.singles
     now = np.where(size == 0, 0, np.where(size == 1, single[left.argmax(axis=1)], np.arange(len(p))))
-    return np.bincount(now, weights=p, minlength=len(p))
+    return np.asarray(np.bincount(now, weights=p, minlength=len(p)), np.float64)
 
 
 def _left_after(
-    model: Model, network: Network, states: Sequence[tuple[str, str, Numbers]], after: Sequence[str], closed: Sequence[str], ruled: Ruled
+    model: Model,
+    network: Network,
+    states: Sequence[tuple[str, str, Numbers]],
+    after: Sequence[str],
+    closed: Sequence[str],
+    ruled: Ruled,
 ) -> list[float]:
     """Expected cost of what is left after each step, times its chance: repairing at once, or the best of the checks that come ``after`` and then
     repairing. All in one matrix."""
@@ -161,8 +204,9 @@ def _left_after(
         for check_id, rows in looks.items():
             if (kind, check_id) == ("check", name):
                 continue
-            looked = float(own_costs[at : at + len(rows)].sum()) + check_cost(model, check_id) * float(weights[1:].sum())
+            looked = float(own_costs[at : at + len(rows)].sum()) + check_cost(model, check_id) * float(
+                weights[1:].sum()
+            )
             least, at = min(least, looked), at + len(rows)
         out.append(least)
     return out
-

@@ -1,11 +1,12 @@
 """What was seen, as the network takes it: one entry a check, measured before told, and repairs that were tried."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
-from lens.diagnosis.load import NOT_POSSIBLE, Model, Source
+from lens.diagnosis.load import NOT_POSSIBLE, Check, Model, Source
 from lens.diagnosis.network import Network, Numbers
 from lens.errors import BadInput
 from lens.records.base import Record
@@ -31,14 +32,15 @@ class EvidenceItem(Record):
 
 class Seen(NamedTuple):
     """The outcomes of one check that count; ``complete`` says that a check with features would have shown any other. ``belief`` is the share of such
-    answers that are right: of a wrong one nothing follows. ``gone`` are outcomes that other answers left no room for, or features that they said
-    already."""
+    answers that are right: of a wrong one nothing follows. ``gone`` are outcomes that other answers left no room for, ``again``
+    features that they said already."""
 
     check: str
     outcomes: tuple[str, ...]
     complete: bool
     belief: float = 1.0
     gone: tuple[str, ...] = ()
+    again: tuple[str, ...] = ()
 
 
 def check_items(model: Model, items: Sequence[EvidenceItem]) -> None:
@@ -84,14 +86,27 @@ def seen_of(model: Model, items: Sequence[EvidenceItem]) -> list[Seen]:
         if told or complete:
             out.append(Seen(check_id, told, complete))
     out = [one for one in out if one.outcomes != (NOT_POSSIBLE,)]
-    return [one._replace(gone=ruled_out(model, out, one.check)) for one in out]
+    return [
+        one._replace(gone=ruled_out(model, out, one.check), again=said_already(model, out, one.check)) for one in out
+    ]
 
 
 def ruled_out(model: Model, evidence: Sequence[Seen], check_id: str) -> tuple[str, ...]:
-    """Outcomes of a check for which answers of others, that are not merely told, leave no room; of one with features those that they say already."""
+    """Outcomes of a check for which answers of others, that are not merely told, leave no room."""
     check = model.checks.get(check_id)
-    by = check.brings if check and check.features else check.rules_out if check else {}
-    if check is None or not by:
+    return _by_others(model, evidence, check, check.rules_out) if check else ()
+
+
+def said_already(model: Model, evidence: Sequence[Seen], check_id: str) -> tuple[str, ...]:
+    """Features of a check that answers of others, that are not merely told, say already."""
+    check = model.checks.get(check_id)
+    return _by_others(model, evidence, check, check.brings) if check else ()
+
+
+def _by_others(
+    model: Model, evidence: Sequence[Seen], check: Check, by: Mapping[str, Mapping[str, tuple[str, ...]]]
+) -> tuple[str, ...]:
+    if not by:
         return ()
     gone = {
         outcome
@@ -113,13 +128,18 @@ def likelihood(model: Model, network: Network, seen: Seen) -> Numbers:
     names = list(check.outcomes)
     if not check.features:
         told = np.asarray(shows[names.index(seen.outcomes[0])], float)
-        if seen.gone and seen.outcomes[0] not in seen.gone:  # given the other answers; one that is against them stands by itself
+        if (
+            seen.gone and seen.outcomes[0] not in seen.gone
+        ):  # given the other answers; one that is against them stands by itself
             told = told / shows[[name not in seen.gone for name in names]].sum(axis=0)
         # who is mistaken names any of the outcomes
         return seen.belief * told + (1 - seen.belief) / len(names)
     there = np.array([name in seen.outcomes for name in names[1:]])
-    again = there & np.array([name in seen.gone for name in names[1:]])
+    again = there & np.array([name in seen.again for name in names[1:]])
     shows = np.concatenate([shows[:1], np.where(again[:, None], SAID_ALREADY, shows[1:])])
+    if seen.gone and seen.complete:  # that what is known not to be there is not on the photos says nothing more
+        expected = there | ~np.array([name in seen.gone for name in names[1:]])
+        return np.asarray(shown_of(shows[1:][expected], there[expected]), float)
     shown = shows[1:][there].prod(axis=0)
     if not seen.complete:
         return np.asarray(shown, float)
@@ -127,6 +147,11 @@ def likelihood(model: Model, network: Network, seen: Seen) -> Numbers:
         return np.asarray(shows[0], float)
     some = (1 - shows[0]) / np.maximum(1 - (1 - shows[1:]).prod(axis=0), 1e-9)
     return np.asarray(shown * (1 - shows[1:][~there]).prod(axis=0) * some, float)
+
+
+def shown_of(shows: Numbers, there: NDArray[np.bool_]) -> Numbers:
+    """(hypotheses,) P(these features show and the others do not) of (features, hypotheses)."""
+    return np.asarray(np.where(there[:, None], shows, 1 - shows).prod(axis=0), float)
 
 
 def _tried(network: Network, seen: Seen) -> Numbers:

@@ -79,7 +79,9 @@ def search(model: Model, network: Network) -> Policies:
         return advised(frozenset(state))
 
     checks, repairs = steps(())
-    choices = {("check", c): step((), "check", c, best) for c in checks} | {("repair", r): step((), "repair", r, best) for r in repairs}
+    choices = {("check", c): step((), "check", c, best) for c in checks} | {
+        ("repair", r): step((), "repair", r, best) for r in repairs
+    }
     one = best_step(model, network, posterior(model, network, []), checks)
     first = one is not None and choices[one.kind, one.id] <= min(choices.values()) * (1 + TIE)
     return Policies(best(()), own(()), first)

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from lens.diagnosis.evidence import EvidenceItem, Seen, likelihood, marginals, words
+from lens.diagnosis.evidence import EvidenceItem, Seen, likelihood, words
 from lens.diagnosis.load import NOT_POSSIBLE, Model
 from lens.diagnosis.network import Network, Numbers
 from lens.diagnosis.worth import Ruled, check_cost, outcome_weights
@@ -37,8 +37,7 @@ def against_and_for(
 
 def _listed(items: Sequence[tuple[float, str]], sign: int) -> tuple[str, ...]:
     named = [(ratio**sign, text) for ratio, text in items if ratio**sign >= NAMED_RATIO]
-    side = "for it" if sign > 0 else "against it"
-    return tuple(f"{text} ({_odds(ratio)} {side})" for ratio, text in sorted(named, key=lambda one: -one[0]))
+    return tuple(f"{text} ({_odds(ratio)})" for ratio, text in sorted(named, key=lambda one: -one[0]))
 
 
 def _odds(ratio: float) -> str:
@@ -96,15 +95,18 @@ def mind_changers(
     model: Model, network: Network, p: Numbers, checks: Sequence[str], ruled: Ruled | None = None
 ) -> tuple[str, ...]:
     """Outcomes of open checks, likely enough to be seen, after which another cause would stand first."""
-    now = _first(network, p)
+    members = network.members.astype(float)
+    now = network.causes[int(np.argmax(p @ members))]
     found = []
     for check_id in checks:
         check = model.checks[check_id]
-        for name, row in zip(check.outcomes, outcome_weights(model, network, check_id, (ruled or {}).get(check_id, ())), strict=True):
+        for name, row in zip(
+            check.outcomes, outcome_weights(model, network, check_id, (ruled or {}).get(check_id, ())), strict=True
+        ):
             share = float(row @ p)
             if share < LIKELY_ENOUGH:
                 continue
-            then = _first(network, row * p / share)
+            then = network.causes[int(np.argmax((row * p) @ members))]
             if then != now:
                 title = check.title if check.title.endswith("?") else f"{check.title}:"
                 found.append(
@@ -114,8 +116,3 @@ def mind_changers(
                     )
                 )
     return tuple(text for _, text in sorted(found, key=lambda one: -one[0])[:MOST_CHANGERS])
-
-
-def _first(network: Network, p: Numbers) -> str:
-    share = marginals(network, p)
-    return max(share, key=lambda cause: share[cause])

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from lens.diagnosis.advise import best_step, closed_repairs, open_checks, rules
+from lens.diagnosis.advise import Choice, closed_repairs, open_checks, rules, weigh
 from lens.diagnosis.evidence import (
     REPAIR,
     EvidenceItem,
@@ -18,17 +18,10 @@ from lens.diagnosis.evidence import (
 )
 from lens.diagnosis.explain import against_and_for, contradictions, mind_changers, outvoted
 from lens.diagnosis.load import DEVICES, NOT_POSSIBLE, Model, load_model
-from lens.diagnosis.network import Network, Numbers, network_for
+from lens.diagnosis.network import Network, network_for
 from lens.diagnosis.safety import Hazards, hazards_of, made_safe
 from lens.diagnosis.steps import Diagnosis, NextStep, PlanStep, RankedCause, Stop
-from lens.diagnosis.worth import (
-    Worth,
-    cost_to_mend,
-    outcome_weights,
-    without_a_hunt,
-    worth_of_checks,
-    worth_of_repairs,
-)
+from lens.diagnosis.worth import Worth, cost_to_mend, outcome_weights, without_a_hunt
 from lens.errors import BadInput
 
 PLAN_STEPS = 3
@@ -77,8 +70,9 @@ def diagnose(
         )
         for cause in sorted(share, key=lambda c: -share[c])
     )
-    plan = _plan(model, network, evidence, skipped, hazards)
-    steps = _next_steps(model, network, evidence, skipped, currency)
+    choice = _weigh(model, network, evidence, skipped)
+    plan = _plan(model, network, evidence, skipped, hazards, choice)
+    steps = _next_steps(model, choice, currency)
     checks = open_checks(model, network, evidence, skipped)
     told = Diagnosis(
         causes=_with_a_reason(causes),
@@ -114,18 +108,18 @@ def _advised_first(model: Model, steps: tuple[NextStep, ...], plan: tuple[PlanSt
     first = next((step for step in steps if (step.kind, step.id) == own), None)
     if first is None:  # a step that ends nothing by itself, and comes before all others
         first = NextStep(
-            kind=plan[0].kind, id=plan[0].id, title=plan[0].title, expected_saving_per_minute=0.0, reason="Before anything else."
+            kind=plan[0].kind,
+            id=plan[0].id,
+            title=plan[0].title,
+            expected_saving_per_minute=0.0,
+            reason="Before anything else.",
         )
     return (first, *(step for step in steps if (step.kind, step.id) != own))
 
 
-def _next_steps(
-    model: Model, network: Network, evidence: Sequence[Seen], skipped: Sequence[str], currency: str
-) -> tuple[NextStep, ...]:
-    acting = without_a_hunt(network, posterior(model, network, evidence))
-    closed, checks = closed_repairs(model, evidence), open_checks(model, network, evidence, skipped)
+def _next_steps(model: Model, choice: Choice, currency: str) -> tuple[NextStep, ...]:
     steps = []
-    for one in worth_of_checks(model, network, acting, checks, closed, rules(model, evidence, checks)):
+    for one in choice.checks:
         steps.append(
             NextStep(
                 kind="check",
@@ -135,7 +129,7 @@ def _next_steps(
                 reason=f"Takes {one.minutes:g} min. {_saves(one, currency)}",
             )
         )
-    for one in worth_of_repairs(model, network, acting, closed):
+    for one in choice.repairs:
         repair = model.repairs[one.id]
         parts = f" and {_money(repair.cost, currency)} for parts" if repair.cost else ""
         steps.append(
@@ -176,34 +170,28 @@ def _stop(model: Model, evidence: Sequence[Seen], plan: Sequence[PlanStep], haza
         return Stop(advised=False, reason=f"{first.title}.")
     if first.kind == "check":
         return Stop(advised=False, reason="A check still saves more than it costs.")
-    return Stop(
-        advised=True, repair=first.id, reason=f"{first.title} now: further checks cost more than they save."
-    )
+    return Stop(advised=True, repair=first.id, reason=f"{first.title} now: further checks cost more than they save.")
 
 
-def _decide(
-    model: Model, network: Network, evidence: Sequence[Seen], skipped: Sequence[str]
-) -> Worth | None:
+def _weigh(model: Model, network: Network, evidence: Sequence[Seen], skipped: Sequence[str]) -> Choice:
     """The next step by what it is worth; a check comes before a repair that asks for it, and before any repair where nothing is known."""
-    p = posterior(model, network, evidence)
-    acting = without_a_hunt(network, p)
+    acting = without_a_hunt(network, posterior(model, network, evidence))
     closed, checks = closed_repairs(model, evidence), open_checks(model, network, evidence, skipped)
-    ruled = rules(model, evidence, checks)
-    step = best_step(model, network, acting, checks, closed, ruled)
-    if step is None or step.kind == "check":
-        return step
-    asks = model.repairs[step.id].asks
+    choice = weigh(model, network, acting, checks, closed, rules(model, evidence, checks))
+    if choice.step is None or choice.step.kind == "check":
+        return choice
+    asks = model.repairs[choice.step.id].asks
     if asks in checks:
-        return Worth("check", asks, 0.0, model.checks[asks].minutes, 0.0)
+        return choice._replace(step=Worth("check", asks, 0.0, model.checks[asks].minutes, 0.0))
     if not evidence and checks:
-        return max(worth_of_checks(model, network, acting, checks, closed, ruled), key=lambda one: one.saving)
-    return step
+        return choice._replace(step=max(choice.checks, key=lambda one: one.saving))
+    return choice
 
 
 def _plan(
-    model: Model, network: Network, evidence: Sequence[Seen], skipped: Sequence[str], hazards: Hazards
+    model: Model, network: Network, evidence: Sequence[Seen], skipped: Sequence[str], hazards: Hazards, choice: Choice
 ) -> tuple[PlanStep, ...]:
-    """The next steps, each after the likeliest outcome of the one before."""
+    """The next steps, each after the likeliest outcome of the one before; ``choice`` is the first one."""
     seen, steps = list(evidence), []
     if hazards.first is not None:
         repair = model.repairs[hazards.first]
@@ -213,16 +201,18 @@ def _plan(
         if hazards.ends:
             return tuple(steps)
     while len(steps) < PLAN_STEPS:
-        one = _decide(model, network, seen, skipped)
+        one = (choice if len(seen) == len(evidence) else _weigh(model, network, seen, skipped)).step
         if one is None:
             break
         p = posterior(model, network, seen)
         if one.kind == "check":
             check, names = model.checks[one.id], list(model.checks[one.id].outcomes)
-            rows = outcome_weights(model, network, one.id, ruled_out(model, seen, one.id))
+            rows = outcome_weights(model, network, one.id, rules(model, seen, [one.id]).get(one.id, ()))
             outcome = names[int(np.argmax(rows @ p))]
             steps.append(
-                PlanStep(kind="check", id=one.id, title=check.title, minutes=one.minutes, assumes=check.outcomes[outcome])
+                PlanStep(
+                    kind="check", id=one.id, title=check.title, minutes=one.minutes, assumes=check.outcomes[outcome]
+                )
             )
             told = () if check.features and outcome == names[0] else (outcome,)
             seen.append(Seen(one.id, told, True, gone=ruled_out(model, seen, one.id)))

@@ -57,11 +57,16 @@ class State(Record):
 
 
 class Check(Record):
-    """A check. ``outcomes`` go from the least to the most abnormal; ``likelihood[cause]`` is P(outcome | that cause alone) in their
-    order. A check with ``features`` shows any number of its outcomes at a time, the first one meaning none of them:
-    ``features[cause][outcome]`` is the chance that the cause alone shows it; of the first outcome, where it is named, the chance that the cause
-    alone shows none (a broken cell always shows something, lines, ink or both). ``rules_out[check][outcome]`` are outcomes for which that answer of
-    another check leaves no room, ``brings[check][outcome]`` features that this answer says already. ``offered`` is the share of devices or benches where it can be done at all. ``power``: whether anything need be switched on for it."""
+    """A check. ``outcomes`` go from the least to the most abnormal; ``likelihood[cause]`` is P(outcome | that cause alone) in their order.
+
+    A check with ``features`` shows any number of its outcomes at a time, the first one meaning none of them: ``features[cause][outcome]`` is the
+    chance that the cause alone shows it; of the first outcome, where it is named, the chance that the cause alone shows none (a broken cell always
+    shows something, lines, ink or both).
+
+    ``rules_out[check][outcome]``: outcomes for which that answer of another check leaves no room; ``brings[check][outcome]``: features that it says
+    already. ``at``: whether it is asked at intake only. ``offered``: share of devices or benches where it can be done at all. ``power``: whether
+    anything need be switched on for it.
+    """
 
     title: str
     outcomes: dict[str, str]
@@ -71,6 +76,7 @@ class Check(Record):
     wants: tuple[str, ...] = ()
     power: Literal["on", "off"] = "on"
     offered: float = 1.0
+    at: Literal["any", "intake"] = "any"
     rules_out: dict[str, dict[str, tuple[str, ...]]] = {}
     brings: dict[str, dict[str, tuple[str, ...]]] = {}
     cautions: tuple[str, ...] = ()

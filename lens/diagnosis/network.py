@@ -5,8 +5,8 @@ worse of what each of them, and chance, would show (noisy-max: Diez 1993), featu
 """
 
 from collections.abc import Mapping
-from functools import lru_cache
-from typing import NamedTuple
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,9 +17,11 @@ Numbers = NDArray[np.float64]
 NOTHING_WRONG, TWO_CAUSES = 0.01, 0.08  # shares of jobs (common practice); what is as built is a cause of its own
 
 
-class Network(NamedTuple):
-    """``members`` (hypotheses, causes) bool; ``prior`` (hypotheses,) sums to 1; ``shows[check]`` (outcomes, hypotheses) P(outcome | h),
-    for a check with features P(feature | h), the first row being that none shows, which the others do not imply; ``covers`` (repairs, causes) bool, what ends what."""
+@dataclass(frozen=True, eq=False)
+class Network:
+    """``members`` (hypotheses, causes) bool; ``prior`` (hypotheses,) sums to 1; ``shows[check]`` (outcomes, hypotheses) P(outcome | h), for a check
+    with features P(feature | h), the first row being that none shows, which the others do not imply; ``covers`` (repairs, causes) bool, what ends
+    what."""
 
     causes: tuple[str, ...]
     repairs: tuple[str, ...]
@@ -28,7 +30,24 @@ class Network(NamedTuple):
     shows: dict[str, Numbers]
     covers: NDArray[np.bool_]
 
-    @property
+    def of(self, keep: NDArray[np.bool_]) -> "Network":
+        """The same with (hypotheses,) fewer hypotheses; the shares of the prior stay as they are."""
+        shows = {check: rows[:, keep] for check, rows in self.shows.items()}
+        return Network(self.causes, self.repairs, self.members[keep], self.prior[keep], shows, self.covers)
+
+    @cached_property
+    def touches(self) -> Numbers:
+        """(hypotheses, repairs) 1 where a repair ends one of the causes at least."""
+        return np.asarray((self.members.astype(float) @ self.covers.T.astype(float) > 0).astype(float), float)
+
+    @cached_property
+    def ends(self) -> Numbers:
+        """(hypotheses, repairs) 1 where a repair ends all that is there."""
+        members = self.members.astype(float)
+        left = members @ (~self.covers).T.astype(float)
+        return np.asarray((members.sum(axis=1, keepdims=True) > 0) & (left < 0.5), np.float64)
+
+    @cached_property
     def singles(self) -> NDArray[np.intp]:
         """(causes,) index of the hypothesis of each cause alone."""
         alone = np.flatnonzero(self.members.sum(axis=1) == 1)
@@ -81,7 +100,9 @@ def _features(model: Model, check_id: str, check: Check, members: NDArray[np.boo
     quiet = np.exp(members.astype(float) @ silent) * (1 - base)
     shown = np.clip(1 - quiet, 1e-6, 1 - 1e-6)
     # that a cause shows nothing at all may be rarer than chance by chance: its own share of silence, against the product of its features'
-    alone = np.array([_silence(model, check_id, cause) for cause in model.causes]) / np.clip(1 - own, 1e-6, 1).prod(axis=1)
+    alone = np.array([_silence(model, check_id, cause) for cause in model.causes]) / np.clip(1 - own, 1e-6, 1).prod(
+        axis=1
+    )
     none = (1 - shown).prod(axis=1) * np.exp(members.astype(float) @ np.log(np.where(np.isnan(alone), 1.0, alone)))
     return np.asarray(np.concatenate([np.clip(none, 1e-6, 1 - 1e-6)[None], shown.T]), float)
 

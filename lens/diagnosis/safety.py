@@ -17,7 +17,9 @@ from lens.diagnosis.steps import Diagnosis, NextStep, PlanStep, Stop
 
 ON_MAINS = ("all_in_one",)
 QUALIFIED = "Mains-powered set: its supply is dangerous even unplugged. Qualified people only."
-TUBES = "Lamp tube inside: its inverter makes a kilovolt and the tube holds mercury. Stop, and hand it to somebody trained."
+TUBES = (
+    "Lamp tube inside: its inverter makes a kilovolt and the tube holds mercury. Stop, and hand it to somebody trained."
+)
 POWER_DOWN = "Power down and unplug before anything else: a wrong signal, or a display plug under power, can burn the panel or its driver."
 SWOLLEN = "Swollen battery: stop. Isolate it, no heat, no charging, nothing bent; follow local hazardous-waste rules."
 WET = "Liquid: power off, battery unplugged or out, no charging while it is wet."
@@ -137,6 +139,9 @@ def _nothing_inside(model: Model, told: Diagnosis) -> Diagnosis:
         on = _hand_on(model, model.repairs[stop.repair].title)
         stop = Stop(advised=stop.advised, repair=HAND_ON, reason=f"{on.title}. {on.reason}")
         return told.model_copy(update={"next": (on, *allowed), "plan": tuple(plan), "stop": stop})
+    if stop.repair == HAND_ON:
+        on = next((step for step in told.next if step.id == HAND_ON), on)
+        return told.model_copy(update={"next": (on, *allowed), "plan": tuple(plan)})
     return told.model_copy(update={"next": (*allowed, on), "plan": tuple(plan), "stop": stop})
 
 

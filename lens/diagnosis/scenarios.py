@@ -69,9 +69,7 @@ def make_job(model: Model, seed: int, altered: Altered = AS_MODELLED) -> Job:
             row = np.clip(row, 0, 1) if model.checks[check_id].features else row / row.sum()
         shows[check_id] = np.asarray(row, float)
     never = frozenset(
-        c
-        for c in shows
-        if c != KNOWN_AT_INTAKE and rng.random() < max(NOT_POSSIBLE_SHARE, 1 - model.checks[c].offered)
+        c for c in shows if c != KNOWN_AT_INTAKE and rng.random() < max(NOT_POSSIBLE_SHARE, 1 - model.checks[c].offered)
     )
     truth = (
         frozenset()

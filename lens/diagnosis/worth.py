@@ -16,7 +16,9 @@ COST_PER_MINUTE = 1.0
 NEGLIGIBLE = 1e-3  # share that is left when nobody would go on
 SMALLEST = 1e-5  # hypotheses less likely than this move no decision
 MOST_REPAIRS = 8  # in a row; what is left then costs as much as the dearest one
-ASKED_FOR = 1.5  # times as likely as with one cause that the evidence must be with two, before the second one is looked for
+ASKED_FOR = (
+    1.5  # times as likely as with one cause that the evidence must be with two, before the second one is looked for
+)
 
 Ruled = Mapping[str, Sequence[str]]
 
@@ -53,13 +55,11 @@ class Path(NamedTuple):
 
 
 def paths(model: Model, network: Network, weights: Numbers, closed: Sequence[str] = ()) -> Path:
-    """Mending from (n, hypotheses) weights, times their sum: repairs by probability over cost until it is mended; ``closed`` repairs are not there."""
-    keep = weights.max(axis=0) > SMALLEST * weights.sum(axis=1).max()
-    keep[0] = True
-    weights, member_rows = weights[:, keep], network.members[keep]
-    costs, members = repair_costs(model), member_rows.astype(float)
+    """Mending from (n, hypotheses) weights, times their sum: repairs by probability over cost until it is mended, without those that are
+    ``closed``."""
+    costs, members = repair_costs(model), network.members.astype(float)
     minutes = np.array([repair.minutes for repair in model.repairs.values()])
-    touches = (members @ network.covers.T.astype(float) > 0).astype(float)
+    touches = network.touches
     covered = np.zeros((len(weights), len(network.causes)))
     usable = np.ones((len(weights), len(costs)))
     usable[:, [network.repairs.index(name) for name in closed]] = 0.0
@@ -75,7 +75,13 @@ def paths(model: Model, network: Network, weights: Numbers, closed: Sequence[str
             total[rows[going]] += remaining[going] * costs.max()
             work[rows[going]] += remaining[going] * minutes[costs.argmax()]
             break
-        rows, left, remaining, covered, usable = rows[going], left[going], remaining[going], covered[going], usable[going]
+        rows, left, remaining, covered, usable = (
+            rows[going],
+            left[going],
+            remaining[going],
+            covered[going],
+            usable[going],
+        )
         if not len(rows):
             break
         best = np.argmax((left @ touches) * usable / costs, axis=1)
@@ -90,6 +96,13 @@ def paths(model: Model, network: Network, weights: Numbers, closed: Sequence[str
 def cost_to_mend(model: Model, network: Network, weights: Numbers, closed: Sequence[str] = ()) -> Numbers:
     """(n,) expected cost, times the sum of the weights, of (n, hypotheses) weights."""
     return paths(model, network, weights, closed).cost
+
+
+def narrowed(network: Network, p: Numbers) -> tuple[Network, Numbers]:
+    """The network of the hypotheses that can move a decision, and what is believed of them: sound, each cause alone, and the pairs that are not too
+    unlikely."""
+    keep = (network.members.sum(axis=1) < 2) | (p > SMALLEST)
+    return network.of(keep), p[keep]
 
 
 def outcome_weights(model: Model, network: Network, check_id: str, gone: Sequence[str] = ()) -> Numbers:
@@ -113,8 +126,8 @@ def outcome_weights(model: Model, network: Network, check_id: str, gone: Sequenc
 
 
 def without_a_hunt(network: Network, p: Numbers) -> Numbers:
-    """(hypotheses,) the same belief for acting on: a second cause counts only where the evidence is more likely with it than with the better of the two
-    alone, else its share goes to that one. Without this a sure fault would be followed by a search for another that nothing asks for."""
+    """(hypotheses,) the same belief for acting on: a second cause counts only where the evidence is more likely with it than with the better of
+    the two alone, else its share goes to that one. Without this a sure fault would be followed by a search for another that nothing asks for."""
     size = network.members.sum(axis=1)
     chance = p / network.prior
     single = network.singles
@@ -131,7 +144,12 @@ def without_a_hunt(network: Network, p: Numbers) -> Numbers:
 
 
 def worth_of_checks(
-    model: Model, network: Network, p: Numbers, checks: Sequence[str], closed: Sequence[str] = (), ruled: Ruled | None = None
+    model: Model,
+    network: Network,
+    p: Numbers,
+    checks: Sequence[str],
+    closed: Sequence[str] = (),
+    ruled: Ruled | None = None,
 ) -> list[Worth]:
     """What each check is worth now, one step ahead."""
     if not checks:
@@ -148,26 +166,16 @@ def worth_of_checks(
         offered = model.checks[check_id].offered
         saved, saved_minutes = offered * (now - float(cost)), offered * (now_minutes - float(minutes))
         money = saved - saved_minutes * COST_PER_MINUTE
-        out.append(
-            Worth("check", check_id, saved - check_cost(model, check_id), own, 0.0, saved_minutes, money)
-        )
+        out.append(Worth("check", check_id, saved - check_cost(model, check_id), own, 0.0, saved_minutes, money))
     return out
-
-
-def mending_chance(network: Network, p: Numbers, n: int) -> float:
-    """P(the repair of this index ends whatever is there)."""
-    size = network.members.sum(axis=1)
-    return float(p[(size > 0) & ~(network.members & ~network.covers[n]).any(axis=1)].sum())
 
 
 def worth_of_repairs(model: Model, network: Network, p: Numbers, closed: Sequence[str] = ()) -> list[Worth]:
     """What each open repair is worth: the work that it ends when it mends the fault, less its own cost."""
     now = float(cost_to_mend(model, network, p[None], closed)[0])
-    costs = repair_costs(model)
-    out = []
-    for n, name in enumerate(network.repairs):
-        if name in closed or not network.covers[n].any():
-            continue
-        mended = mending_chance(network, p, n)
-        out.append(Worth("repair", name, mended * now - float(costs[n]), model.repairs[name].minutes, mended))
-    return out
+    costs, chance = repair_costs(model), p @ network.ends
+    return [
+        Worth("repair", name, float(chance[n]) * now - float(costs[n]), model.repairs[name].minutes, float(chance[n]))
+        for n, name in enumerate(network.repairs)
+        if name not in closed and network.covers[n].any()
+    ]

@@ -22,6 +22,7 @@ from lens.records import Inspection, StageConditions
 from lens.touch import TouchResult
 from server.jobs.meter_actions import nominal_of
 from server.jobs.models import Evidence, Job, RateReset
+from server.shop.actions import the_shop
 
 
 def to_panel(job: Job) -> Panel:
@@ -73,12 +74,13 @@ def diagnose_job(
     """Ranked causes by the shop's own base rates."""
     rates = rates_of(next(device for device in DEVICES if device == job.device_type))
     learned = tuple((rate.cause, rate.now) for rate in rates) if any(rate.counted for rate in rates) else None
-    return _diagnosed(job.device_type, tuple(evidence_items(job, answers, inspection, witness, touch)), learned)
+    items = tuple(evidence_items(job, answers, inspection, witness, touch))
+    return _diagnosed(job.device_type, items, learned, the_shop().currency)
 
 
 # most jobs' evidence is the same from one look to the next, and thinking it through takes most of a request's time
 @lru_cache(maxsize=1024)
 def _diagnosed(
-    device: str, items: tuple[EvidenceItem, ...], learned: tuple[tuple[str, float], ...] | None
+    device: str, items: tuple[EvidenceItem, ...], learned: tuple[tuple[str, float], ...] | None, currency: str
 ) -> Diagnosis:
-    return diagnose(device, items, learned=dict(learned) if learned is not None else None)
+    return diagnose(device, items, learned=dict(learned) if learned is not None else None, currency=currency)

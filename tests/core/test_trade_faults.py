@@ -25,12 +25,7 @@ CASES: tuple[tuple[str, str, str, str], ...] = (
         "backlight_string",
         "a dark zone at an edge: a failed lamp or string",
     ),
-    (
-        "clamshell",
-        "first_look=black sound=no power=better",
-        "battery",
-        "an exhausted battery looks like a dead display",
-    ),
+    ("clamshell", "first_look=black sound=no power=better", "no_supply", "no supply looks like a dead display"),
     (
         "clamshell",
         "first_look=dim light=dim brightness_keys=dark power=better sensor_cover=right",
@@ -171,6 +166,50 @@ CASES: tuple[tuple[str, str, str, str], ...] = (
         "first_look=wrong onset=update update=wrong before_os=there",
         "firmware",
         "wrong colours since an update, before the system too",
+    ),
+    (
+        "handset",
+        "first_look=ghost fades=fades",
+        "retention",
+        "a picture that stays and fades again is retained, not worn in",
+    ),
+    ("clamshell", "first_look=dots wipe_angle=shifts", "dirt", "what shifts against the pixels lies above them"),
+    (
+        "tablet",
+        "first_look=uneven onset=repair film_on=film",
+        "film_left",
+        "a film that was left on looks like a fault",
+    ),
+    (
+        "clamshell",
+        "first_look=fine external_output=only_there",
+        "as_built",
+        "a fault on the other screen alone is none of this device",
+    ),
+    (
+        "clamshell",
+        "first_look=glow external_output=clean known_cable=same known_panel=same self_test=clean",
+        "board_output",
+        "cable and panel exchanged without effect: the board's output",
+    ),
+    (
+        "clamshell",
+        "first_look=uneven onset=repair photos=zones film_off=same since_dry_fit=before repair:relieve=same",
+        "reflector",
+        "uneven light since the panel was opened: a reflector or diffuser was left out",
+    ),
+    (
+        "handset",
+        "first_look=dim onset=repair sensor_cover=wrong",
+        "sensor_covered",
+        "dim since the repair: the sensor is covered",
+    ),
+    ("tablet", "first_look=uneven battery_bulge=bulges", "swollen_battery", "a swollen battery presses on the panel"),
+    (
+        "handset",
+        "first_look=touch onset=repair since_dry_fit=before touch_draw=strip old_panel=clean",
+        "delivered_faulty",
+        "faulty at the dry fit already, and the old one is not: it was delivered so",
     ),
 )
 

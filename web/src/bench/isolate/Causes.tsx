@@ -50,8 +50,8 @@ function Row({ cause, explained }: { cause: Cause; explained: boolean }) {
       <Bar share={cause.p} />
       {(explained || open) && (
         <>
-          <Reasons words="For" list={cause.for_} />
-          <Reasons words="Against" list={cause.against} />
+          <Reasons words="For it" list={cause.for_} />
+          <Reasons words="Against it" list={cause.against} />
         </>
       )}
       {!explained && reasons > 0 && (
@@ -82,7 +82,7 @@ export function Causes({ job, beside = false }: { job: Job; beside?: boolean }) 
     >
       <Typography variant="h2">Likely causes</Typography>
       <Typography variant="body2" color="textSecondary">
-        A device can have two at once. In brackets: how many times as likely the cause makes what was seen.
+        A device can have two at once. In brackets: how strongly an answer speaks for it or against it.
       </Typography>
       <Box component="ol" sx={{ listStyle: "none", m: 0, mt: 0.5, p: 0 }}>
         {shown.map((cause, n) => (

@@ -59,6 +59,11 @@ export function Isolate({ job }: { job: Job }) {
   const later = (job.diagnosis.plan ?? []).slice(1);
   return (
     <Box>
+      {(job.diagnosis.contradictions ?? []).map((line) => (
+        <Alert key={line} severity="warning" variant="outlined" sx={{ mb: 1 }}>
+          {line}
+        </Alert>
+      ))}
       {step ? (
         <NextCard
           job={job}
@@ -91,11 +96,6 @@ export function Isolate({ job }: { job: Job }) {
           {job.diagnosis.stop.reason}
         </Alert>
       )}
-      {(job.diagnosis.contradictions ?? []).map((line) => (
-        <Alert key={line} severity="warning" variant="outlined" sx={{ mb: 1 }}>
-          {line}
-        </Alert>
-      ))}
       <ErrorNote error={answer.error ?? withdraw.error} />
       {!job.closed_at && <ConditionRow value={conditions} onChange={setConditions} />}
       {!job.closed_at && open.length > 0 && (
