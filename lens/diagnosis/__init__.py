@@ -1,6 +1,6 @@
 """Causes of a display fault, the checks that tell them apart, and the next one worth its minutes."""
 
-from lens.diagnosis.conditions import set_aside
+from lens.diagnosis.conditions import is_cracked, set_aside
 from lens.diagnosis.evidence import REPAIR, TRIED, EvidenceItem, Seen, check_items, marginals, posterior, seen_of, words
 from lens.diagnosis.infer import diagnose
 from lens.diagnosis.learning import BaseRate, base_rates
@@ -48,6 +48,7 @@ __all__ = [
     "evidence_from_inspection",
     "evidence_from_touch",
     "load_model",
+    "is_cracked",
     "marginals",
     "network_for",
     "posterior",

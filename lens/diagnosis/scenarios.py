@@ -8,7 +8,16 @@ from typing import NamedTuple
 import numpy as np
 
 from lens.diagnosis.advise import best_repair, best_step, open_checks, rules
-from lens.diagnosis.evidence import REPAIR, REPAIR_WORKS, Seen, marginals, posterior, ruled_out
+from lens.diagnosis.evidence import (
+    REPAIR,
+    REPAIR_WORKS,
+    SAID_ALREADY,
+    Seen,
+    marginals,
+    posterior,
+    ruled_out,
+    said_already,
+)
 from lens.diagnosis.load import DEVICES, Device, Model
 from lens.diagnosis.network import Network, Numbers, network_for
 from lens.diagnosis.worth import Ruled, Worth, check_cost, repair_costs, without_a_hunt
@@ -16,6 +25,7 @@ from lens.diagnosis.worth import Ruled, Worth, check_cost, repair_costs, without
 KNOWN_AT_INTAKE, ASKED_AT_INTAKE = "first_look", "onset"
 OWNER_KNOWS, NOT_POSSIBLE_SHARE = 0.7, 0.15
 MOST_STEPS = 80
+MOST_DRAWS = 50  # of features until one shows
 
 
 class Altered(NamedTuple):
@@ -98,12 +108,26 @@ class Bench:
         check, row = self.model.checks[check_id], self.job.shows[check_id]
         names, rng = list(check.outcomes), self._rng(check_id)
         if check.features:
-            return Seen(
-                check_id, tuple(name for name, p in zip(names[1:], row[1:], strict=True) if rng.random() < p), True
-            )
+            return self._features(check_id, known, rng)
         gone = ruled_out(self.model, known, check_id)
         row = np.where([name in gone for name in names], 0.0, row)
         return Seen(check_id, (names[int(rng.choice(len(row), p=row / row.sum()))],), True, gone=gone)
+
+    def _features(self, check_id: str, known: Sequence[Seen], rng: np.random.Generator) -> Seen:
+        """What a check with features shows: what other answers said is there or is not, and none at all as often as the device does so."""
+        row, names = self.job.shows[check_id], list(self.model.checks[check_id].outcomes)[1:]
+        gone, again = ruled_out(self.model, known, check_id), said_already(self.model, known, check_id)
+        chance = [
+            SAID_ALREADY if name in again else 0.0 if name in gone else p
+            for name, p in zip(names, row[1:], strict=True)
+        ]
+        silent = not again and not gone and rng.random() < row[0]
+        shown: tuple[str, ...] = ()
+        for _ in range(0 if silent else MOST_DRAWS):
+            shown = tuple(name for name, p in zip(names, chance, strict=True) if rng.random() < p)
+            if shown or again or gone:
+                break
+        return Seen(check_id, shown, True, gone=gone, again=again)
 
     def repair(self, name: str) -> bool:
         """Do a repair; True when the device is mended by it."""

@@ -158,7 +158,7 @@ def _item(name: str, wanted: Any, offered: Any, school: School, carried: bool, s
     else:
         result = "stop" if rule.differs == "stop" and not (school == "try" and rule.with_try) else "differs"
         reason = rule.reason.format(wanted=_words(wanted), offered=_words(offered))
-    item = MatchItem(
+    item = MatchItem.model_construct(  # of checked values, thousands of times
         property=name,
         title=rule.title,
         wanted=_words(wanted),
@@ -170,11 +170,16 @@ def _item(name: str, wanted: Any, offered: Any, school: School, carried: bool, s
     return _judged(item, rule)
 
 
+_normal = lru_cache(maxsize=64)(normal_number)  # of the panel in the device, which is held to many
+
+
 def _same_number(wanted: PanelSpec, offered: PanelSpec) -> bool:
     """Whether both are the same panel by one of their numbers: what is not known of it is alike then."""
     if not wanted.other_numbers and not offered.other_numbers:
         mine, its = wanted.part_number, offered.part_number
-        return bool(mine and its) and normal_number(mine or "") == normal_number(its or "")
+        if not mine or not its:
+            return False
+        return mine == its or _normal(mine) == normal_number(its)
     return not set(wanted.numbers()).isdisjoint(offered.numbers())
 
 

@@ -67,4 +67,4 @@ class PanelSpec(Record):
 
 def normal_number(part_number: str) -> str:
     """A part number as it is compared: no spaces or dashes, capitals."""
-    return "".join(letter for letter in part_number.upper() if letter.isalnum())
+    return "".join(filter(str.isalnum, part_number.upper()))

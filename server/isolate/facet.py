@@ -5,7 +5,7 @@ from typing import Any, Literal
 
 from ninja import Field, Schema
 
-from lens.diagnosis import Diagnosis
+from lens.diagnosis import Diagnosis, is_cracked
 from lens.progress import StationTold, stations
 from server.jobs.core_adapter import set_aside_because
 from server.jobs.facets import Facet
@@ -36,6 +36,7 @@ class EvidenceOut(Schema):
 
 class IsolateOut(Schema):
     evidence: list[EvidenceOut]
+    cracked: bool  # the glass of the device as it came
     diagnosis: Diagnosis
 
 
@@ -51,7 +52,12 @@ def _evidence(item: Evidence) -> dict[str, Any]:
 
 
 def _view(look: JobLook) -> dict[str, Any]:
-    return {"evidence": [_evidence(answer) for answer in look.answers], "diagnosis": look.diagnosis}
+    standing = [answer for answer in look.answers if not answer.withdrawn]
+    return {
+        "evidence": [_evidence(answer) for answer in look.answers],
+        "cracked": is_cracked((answer.check_id, answer.outcome) for answer in standing),
+        "diagnosis": look.diagnosis,
+    }
 
 
 def _isolate(look: JobLook) -> StationTold:

@@ -29,7 +29,7 @@ from server.simbench.catalogue import load_registers
 from server.simbench.device import DRIVEN
 from server.simbench.finger import draw
 from server.simbench.tasks import shoot_one
-from server.touch.actions import close_session, start_session
+from server.touch.actions import close_session, is_cracked_at, start_session
 
 WORLD = Path(__file__).resolve().parents[2] / "demo" / "world.yaml"
 PASSWORD = "lens-demo"
@@ -138,7 +138,8 @@ def _plan(user: User, job: Job, plan: dict[str, Any]) -> None:
 
 def draw_touch(user: User, job: Job, stage: str) -> None:
     """A whole touch session of a stage by the simulated finger."""
-    session = start_session(user, open_run(user, job.pk, stage).pk, SOAK_S, FINGERS, Outline())
+    run = open_run(user, job.pk, stage)
+    session = start_session(user, run.pk, SOAK_S, FINGERS, Outline(), "film" if is_cracked_at(run) else "bare")
     draw(session)
     close_session(user, session.pk)
 

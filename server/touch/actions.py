@@ -7,6 +7,7 @@ import msgspec
 from django.db import IntegrityError, transaction
 from django.shortcuts import get_object_or_404
 
+from lens.diagnosis import is_cracked
 from lens.errors import BadInput
 from lens.records import STAGES
 from lens.touch import MOST_EVENTS, SOAK_MS, Outline, Plan, Row, Step, again_over, free_step, soak_steps, standard_plan
@@ -16,12 +17,13 @@ from server.inspections.actions import UNMEASURED
 from server.inspections.growing import lock_stage
 from server.inspections.models import Run
 from server.jobs.actions import Person
-from server.jobs.models import Job
+from server.jobs.models import Evidence, Job
 from server.jobs.record import write
 from server.touch import core_adapter, tasks
 from server.touch.models import TouchPart, TouchSession
 
 COMMANDS = ("go", "skip", "back")
+DRAWN_WITH = {"bare": "bare finger", "glove": "thin glove", "film": "through clear film"}
 LEAST_SOAK_S, MOST_SOAK_S = 2, 3600
 
 
@@ -39,18 +41,30 @@ def _words(run: Run) -> str:
     return f"'{STAGES[run.stage].title}'"
 
 
-def _make(run: Run, person: Any, plan: Plan, source: str) -> TouchSession:
+def is_cracked_at(run: Run) -> bool:
+    """Whether the glass of this stage is known to be cracked: that of the device as it came."""
+    if run.stage != "inspect":
+        return False
+    answers = Evidence.objects.filter(job_id=run.job_id, withdrawn=False)
+    return is_cracked((answer.check_id, answer.outcome) for answer in answers)
+
+
+def _make(run: Run, person: Any, plan: Plan, source: str, drawn_with: str = "") -> TouchSession:
     if run.stage in UNMEASURED:
         raise BadInput("At intake nothing is measured. Record the touch at Inspect.", "unmeasured")
     run.touches.filter(status="open").update(status="done")
-    session = TouchSession.objects.create(run=run, made_by=person, plan=core_adapter.to_store(plan), source=source)
+    session = TouchSession.objects.create(
+        run=run, made_by=person, plan=core_adapter.to_store(plan), source=source, drawn_with=drawn_with
+    )
     notify(run.job_id, "touch", run.pk)
     return session
 
 
 @transaction.atomic
-def start_session(user: Person, run_id: int, soak_s: float, fingers: int, outline: Outline) -> TouchSession:
-    """A new session with the bench's own plan; the glass of the run shows it."""
+def start_session(
+    user: Person, run_id: int, soak_s: float, fingers: int, outline: Outline, drawn_with: str = "bare"
+) -> TouchSession:
+    """A new session with the bench's own plan; the glass of the run shows it. On cracked glass only through film."""
     person = require(user, "job.change")
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     job = _lock_job(run)
@@ -58,15 +72,24 @@ def start_session(user: Person, run_id: int, soak_s: float, fingers: int, outlin
         raise BadInput(
             f"Hands off for {LEAST_SOAK_S} to {MOST_SOAK_S} seconds; {SOAK_MS / 1000:.0f} are usual.", "soak"
         )
-    session = _make(run, person, standard_plan(run.panel, soak_s * 1000, fingers, outline), "glass")
+    if drawn_with not in DRAWN_WITH:
+        raise BadInput(f"Drawn with one of: {', '.join(DRAWN_WITH)}.", "drawn_with")
+    if drawn_with != "film" and is_cracked_at(run):
+        raise BadInput(
+            "The glass is cracked: put clear film over it before anybody draws on it, and choose 'through clear film'. "
+            "Without film touch is not drawn.",
+            "cracked_glass",
+        )
+    session = _make(run, person, standard_plan(run.panel, soak_s * 1000, fingers, outline), "glass", drawn_with)
     write(
         job,
         person.username,
         "touch",
-        f"Touch session started for {_words(run)}.",
+        f"Touch session started for {_words(run)}, {DRAWN_WITH[drawn_with]}.",
         touch=session.pk,
         soak_s=soak_s,
         fingers=fingers,
+        drawn_with=drawn_with,
     )
     return session
 

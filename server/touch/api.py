@@ -26,6 +26,7 @@ class TouchOut(Schema):
     run_id: int
     stage: str
     source: str
+    drawn_with: str
     status: Literal["open", "done", "withdrawn"]
     plan: Plan
     done: list[str]
@@ -51,6 +52,7 @@ class StartIn(Schema):
     soak_s: float = SOAK_MS / 1000
     fingers: int = Field(default=0, ge=0, le=10)
     outline: Outline = Outline()
+    drawn_with: Literal["bare", "glove", "film"] = "bare"
 
 
 class CommandIn(Schema):
@@ -83,7 +85,7 @@ class Stroke(Schema):
 
 def touch_out(session: TouchSession, run: Run) -> dict[str, Any]:
     """A session without its events."""
-    names = ("source", "status", "events", "now", "problem", "made_at")
+    names = ("source", "drawn_with", "status", "events", "now", "problem", "made_at")
     return {
         **{name: getattr(session, name) for name in names},
         "plan": core_adapter.stored_plan(session),
@@ -107,7 +109,8 @@ def _out(session: TouchSession) -> dict[str, Any]:
 
 @router.post("/runs/{run_id}/touch", response={201: TouchOut}, operation_id="startTouch")
 def start(request: HttpRequest, run_id: int, body: StartIn) -> Status[dict[str, Any]]:
-    return Status(201, _out(actions.start_session(request.user, run_id, body.soak_s, body.fingers, body.outline)))
+    session = actions.start_session(request.user, run_id, body.soak_s, body.fingers, body.outline, body.drawn_with)
+    return Status(201, _out(session))
 
 
 @router.post("/runs/{run_id}/touch/file", response={201: TouchOut}, operation_id="importTouch")

@@ -9,6 +9,7 @@ class TouchSession(models.Model):
 
     run = models.ForeignKey("inspections.Run", on_delete=models.PROTECT, related_name="touches")
     source = models.CharField(max_length=10, default="glass")
+    drawn_with = models.CharField(max_length=10, blank=True, default="")  # bare, glove, film; empty: not asked
     plan = models.JSONField()
     done = models.JSONField(default=list)
     events = models.PositiveIntegerField(default=0)

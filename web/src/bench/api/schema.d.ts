@@ -3462,6 +3462,8 @@ export interface components {
         IsolateOut: {
             /** Evidence */
             evidence: components["schemas"]["EvidenceOut"][];
+            /** Cracked */
+            cracked: boolean;
             diagnosis: components["schemas"]["Diagnosis"];
         };
         /**
@@ -4907,6 +4909,8 @@ export interface components {
             stage: string;
             /** Source */
             source: string;
+            /** Drawn With */
+            drawn_with: string;
             /**
              * Status
              * @enum {string}
@@ -8314,6 +8318,12 @@ export interface components {
              *     }
              */
             outline: components["schemas"]["Outline"];
+            /**
+             * Drawn With
+             * @default bare
+             * @enum {string}
+             */
+            drawn_with: "bare" | "glove" | "film";
         };
         /** CommandIn */
         CommandIn: {

@@ -1,14 +1,21 @@
 // Begin a touch session: how long hands off, how many fingers, the shape of the glass; or read a recording.
 
-import { Box, Button, TextField, Typography } from "@mui/material";
+import { Alert, Box, Button, Checkbox, FormControlLabel, MenuItem, TextField, Typography } from "@mui/material";
 import { useRef, useState } from "react";
 import type { Run } from "../api/client";
 
 export interface Start {
   soak_s: number;
   fingers: number;
+  drawn_with: DrawnWith;
   outline: { corner_px: number; cutouts: [number, number, number, number][] };
 }
+export type DrawnWith = "bare" | "glove" | "film";
+export const DRAWN_WITH: Record<DrawnWith, string> = {
+  bare: "Bare finger",
+  glove: "Thin glove",
+  film: "Through clear film",
+};
 const USUAL_SOAK_S = 60;
 const MOST_SOAK_S = 3600;
 
@@ -27,11 +34,14 @@ export function boxesOf(text: string): [number, number, number, number][] | null
 export function StartCard({
   run,
   first,
+  cracked,
   onStart,
   onFile,
 }: {
   run: Run;
   first: boolean;
+  /** The glass is known to be cracked: nobody draws on it before film lies over it. */
+  cracked: boolean;
   onStart: (start: Start) => void;
   onFile: (file: File, plan: File | null) => void;
 }) {
@@ -40,6 +50,9 @@ export function StartCard({
   const [corner, setCorner] = useState("0");
   const [cutouts, setCutouts] = useState("");
   const [shaped, setShaped] = useState(false);
+  const [chosen, setChosen] = useState<DrawnWith>("bare");
+  const [filmed, setFilmed] = useState(false);
+  const drawnWith = cracked ? "film" : chosen;
   const chooser = useRef<HTMLInputElement>(null);
   const boxes = boxesOf(cutouts);
   const seconds = Number(soak);
@@ -50,6 +63,24 @@ export function StartCard({
       aria-label="New touch session"
       sx={{ border: 1, borderColor: "divider", borderRadius: 1, p: 1.5 }}
     >
+      {cracked && (
+        <Alert severity="warning" variant="outlined" sx={{ mb: 1 }}>
+          The glass is cracked: clear film over it before anybody draws on it, eye protection on. Without film touch is
+          not drawn.
+          <FormControlLabel
+            sx={{ display: "flex", mt: 0.5 }}
+            control={
+              <Checkbox
+                checked={filmed}
+                onChange={(_, checked) => {
+                  setFilmed(checked);
+                }}
+              />
+            }
+            label="Clear film lies over the whole glass"
+          />
+        </Alert>
+      )}
       <Typography sx={{ mb: 1 }}>
         The device shows what to draw: lines across and down, the rim, diagonals, a slow circle; then hands off, charger
         out and in.
@@ -79,6 +110,24 @@ export function StartCard({
           slotProps={{ htmlInput: { min: 0, max: 10 } }}
           sx={{ width: 190 }}
         />
+        <TextField
+          select
+          label="Drawn with"
+          size="small"
+          value={drawnWith}
+          disabled={cracked}
+          onChange={(event) => {
+            setChosen(event.target.value as DrawnWith);
+          }}
+          helperText="kept with the session"
+          sx={{ width: 190 }}
+        >
+          {Object.entries(DRAWN_WITH).map(([id, words]) => (
+            <MenuItem key={id} value={id}>
+              {words}
+            </MenuItem>
+          ))}
+        </TextField>
         <Button
           size="small"
           aria-expanded={shaped}
@@ -118,10 +167,11 @@ export function StartCard({
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 1.5 }}>
         <Button
           variant={first ? "contained" : "outlined"}
-          disabled={!goodSoak || !boxes}
+          disabled={!goodSoak || !boxes || (cracked && !filmed)}
           onClick={() => {
             onStart({
               soak_s: seconds,
+              drawn_with: drawnWith,
               fingers: Math.max(0, Math.min(10, Math.round(Number(fingers) || 0))),
               outline: { corner_px: Math.max(0, Number(corner) || 0), cutouts: boxes ?? [] },
             });

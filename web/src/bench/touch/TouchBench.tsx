@@ -13,7 +13,7 @@ import { LinkDialog } from "../parts/LinkDialog";
 import { Empty, ErrorNote, Key } from "../parts/notes";
 import { currentTouch } from "./current";
 import { LiveCard, type Do } from "./LiveCard";
-import { StartCard, type Start } from "./StartCard";
+import { DRAWN_WITH, StartCard, type DrawnWith, type Start } from "./StartCard";
 import { TouchVerdict } from "./TouchVerdict";
 
 const SOURCES: Record<string, string> = { glass: "glass", file: "file", simulated: "simulated finger" };
@@ -51,7 +51,9 @@ function Earlier({
           >
             <StateMark state={one.status === "withdrawn" ? "skipped" : ofVerdict(one.result?.verdict)} size={16} />
             <Typography variant="body2" sx={{ flex: "1 1 220px" }}>
-              {when(one.made_at)}, {one.made_by}, {SOURCES[one.source] ?? one.source}, {one.events} reports.{" "}
+              {when(one.made_at)}, {one.made_by}, {SOURCES[one.source] ?? one.source}
+              {one.drawn_with in DRAWN_WITH ? `, ${DRAWN_WITH[one.drawn_with as DrawnWith].toLowerCase()}` : ""},{" "}
+              {one.events} reports.{" "}
               {one.status === "withdrawn"
                 ? "Withdrawn."
                 : one.result
@@ -200,6 +202,7 @@ export function TouchBench({ job, stage }: { job: Job; stage: Stage }) {
         <StartCard
           run={run}
           first={!current}
+          cracked={stage === "inspect" && job.cracked}
           onStart={start.mutate}
           onFile={(recording, plan) => {
             file.mutate({ file: recording, plan });
