@@ -30,6 +30,12 @@ def _cluster_counts(findings: Sequence[Finding]) -> tuple[int, int]:
     return whole, other
 
 
+def _stuck(on: int, off: int) -> str:
+    """How the rule comes to its number: what is found adds up, and what counts twice is said."""
+    found = f"{on + off} found ({on} stuck on, {off} stuck off)"
+    return f"{found}; the rule counts one that is stuck on twice: {2 * on + off}" if on else found
+
+
 def _pixel_class(panel: Panel, measured: Measured, profile: Profile) -> list[Criterion]:
     limits = get_class(profile.pixels or "")
     findings, proven = measured.findings, measured.proven
@@ -41,11 +47,16 @@ def _pixel_class(panel: Panel, measured: Measured, profile: Profile) -> list[Cri
     evenly_seen = proven.pixels if measured.uniformity is not None else 0.0
 
     def counted(
-        criterion_id: str, value: int, limit: int, share: float, what: str, kinds: Sequence[Kind], detail: str = ""
+        criterion_id: str,
+        value: int,
+        limit: int,
+        share: float,
+        what: str,
+        kinds: Sequence[Kind],
+        found: str | None = None,
     ) -> Criterion:
-        return of_count(
-            criterion_id, value, limit, share, profile.demanded_share, what, kinds, detail + _by_hand(findings, kinds)
-        )
+        by_hand = _by_hand(findings, kinds)
+        return of_count(criterion_id, value, limit, share, profile.demanded_share, what, kinds, by_hand, found)
 
     singles = [
         counted(
@@ -53,9 +64,9 @@ def _pixel_class(panel: Panel, measured: Measured, profile: Profile) -> list[Cri
             2 * on + off,
             scaled(limits.type_3_budget, panel),
             proven.subpixels,
-            "Stuck subpixels (type 3), one stuck on counting as two",
+            "Stuck subpixels (type 3)",
             ["bright_subpixel", "dark_subpixel"],
-            f" ({on} stuck on, {off} stuck off)",
+            _stuck(on, off),
         ),
         counted(
             "clusters_3", other, scaled(limits.clusters_3, panel), proven.subpixels, "Clusters of type 3", ["cluster"]

@@ -32,8 +32,9 @@ def of_count(
     what: str,
     kinds: Sequence[Kind],
     detail: str = "",
+    found: str | None = None,
 ) -> Criterion:
-    """A number of faults against the most that are allowed."""
+    """A number of faults against the most that are allowed; ``found`` says how the number came about where it is not a plain count."""
     result: Outcome
     if value > limit:
         result, tail = "fail", f"{value - limit} over the limit"
@@ -51,7 +52,7 @@ def of_count(
         limit=limit,
         margin=limit - value,
         unproven=round(1 - proven, 4),
-        text=f"{what}: {value} found{detail}, {limit} allowed; {tail}.",
+        text=f"{what}: {found or f'{value} found'}{detail}, {limit} allowed; {tail}.",
         kinds=tuple(kinds),
     )
 

@@ -84,7 +84,7 @@ def _reasons(
     words = {
         "works": f"The control works: the brightest step gives {ratio:g} times the light of the darkest.",
         "stuck": "The control changes nothing: all steps give the same light within what photos tell.",
-        "dark": f"It stays dark at the top: about {light.get(FULL, 0):.0f} cd/m2 at full, where 200 to 400 are usual.",
+        "dark": f"It stays dark at the top: about {float(f'{light.get(FULL, 0):.2g}'):.0f} cd/m2 at full, where 200 to 400 are usual.",
         "unclear": "What the control does is not clear: the light does not rise from step to step as it should. Set the steps again and reshoot.",
     }
     out = [

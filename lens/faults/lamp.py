@@ -79,7 +79,7 @@ def find_lamp_faults(panel: Panel, photos: Sequence[PhotoRead]) -> list[Finding]
             0.7,
             names,
             (
-                f"White gives about {light:.0f} cd/m2 by the camera's exposure (to a factor of {CAMERA_FACTOR:g}); "
+                f"White gives {WhiteLight(cd_m2=light, factor=CAMERA_FACTOR).words}, by the camera's exposure; "
                 "200 to 400 are usual at full brightness.",
                 "Turn the brightness up, plug the charger in, cover and uncover the light sensor, and shoot white again.",
             ),

@@ -16,6 +16,12 @@ class WhiteLight(Record):
     cd_m2: float
     factor: float
 
+    @property
+    def words(self) -> str:
+        """No more figures than are known: 'about 330 cd/m2, 220 to 490'."""
+        least, most = (float(f"{value:.2g}") for value in (self.cd_m2 / self.factor, self.cd_m2 * self.factor))
+        return f"about {float(f'{self.cd_m2:.2g}'):.0f} cd/m2, {least:.0f} to {most:.0f}"
+
 
 class RowTime(Record):
     """A camera's time from one row of its sensor to the next, from the bars of a lamp."""

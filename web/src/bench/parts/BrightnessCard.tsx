@@ -1,6 +1,7 @@
 // What the brightness control does, from a photo at each of its steps.
 
 import { Box, Typography } from "@mui/material";
+import { aboutLight } from "../about";
 import { BrightnessPlot } from "../../pane/BrightnessPlot";
 import type { Run } from "../api/client";
 import { RowTime } from "./RowTime";
@@ -34,8 +35,7 @@ export function BrightnessCard({ run, closed, canSimulate }: { run: Run; closed:
       ))}
       {curve.full && (
         <Typography variant="body2" sx={{ mt: 0.5 }}>
-          Full gives about {curve.full.cd_m2} cd/m², {Math.round(curve.full.cd_m2 / curve.full.factor)} to{" "}
-          {Math.round(curve.full.cd_m2 * curve.full.factor)}.
+          Full gives {aboutLight(curve.full)}.
         </Typography>
       )}
       {curve.pulses && !closed && <RowTime run={run} canSimulate={canSimulate} />}

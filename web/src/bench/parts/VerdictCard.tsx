@@ -1,4 +1,5 @@
 import { Box, Typography } from "@mui/material";
+import { aboutLight } from "../about";
 import { GreyPlot } from "../../pane/GreyPlot";
 import { ofVerdict, StateMark, VERDICT_WORDS } from "../../theme/StateMark";
 import type { Inspection } from "../api/client";
@@ -65,9 +66,7 @@ export function VerdictCard({ result }: { result: Inspection }) {
       )}
       {result.white_light && (
         <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>
-          White gives about {result.white_light.cd_m2} cd/m² by the camera&apos;s exposure,{" "}
-          {Math.round(result.white_light.cd_m2 / result.white_light.factor)} to{" "}
-          {Math.round(result.white_light.cd_m2 * result.white_light.factor)}, at the brightness that was set.
+          White gives {aboutLight(result.white_light)}, by the camera&apos;s exposure at the brightness that was set.
         </Typography>
       )}
       {result.data_bits && (
