@@ -25,6 +25,7 @@ from lens.diagnosis.worth import Worth, cost_to_mend, outcome_weights, without_a
 from lens.errors import BadInput
 
 PLAN_STEPS = 3
+MENDED = "It is mended"
 MOST_TOLD = 0.99  # nothing is told as surer than this
 
 
@@ -170,7 +171,12 @@ def _stop(model: Model, evidence: Sequence[Seen], plan: Sequence[PlanStep], haza
         return Stop(advised=False, reason=f"{first.title}.")
     if first.kind == "check":
         return Stop(advised=False, reason="A check still saves more than it costs.")
-    return Stop(advised=True, repair=first.id, reason=f"{first.title} now: further checks cost more than they save.")
+    why = (
+        f"{first.title} now: further checks cost more than they save."
+        if first.assumes == MENDED
+        else f"{first.title} first: trying it costs less than looking further."
+    )
+    return Stop(advised=True, repair=first.id, reason=why)
 
 
 def _weigh(model: Model, network: Network, evidence: Sequence[Seen], skipped: Sequence[str]) -> Choice:
@@ -224,7 +230,7 @@ def _plan(
                 id=one.id,
                 title=model.repairs[one.id].title,
                 minutes=model.repairs[one.id].minutes,
-                assumes="It is mended" if mends else "Nothing changes",
+                assumes=MENDED if mends else "Nothing changes",
             )
         )
         if mends:

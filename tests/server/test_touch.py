@@ -89,6 +89,24 @@ class Glass(TouchCase):
         strokes = self.bench.ok("GET", f"/touch/{session['id']}/strokes")
         self.assertEqual(strokes, [{"points": [[0, 10, 10]]}])
 
+    def test_cracked_glass_is_drawn_on_through_film_only(self) -> None:
+        # common practice: splinters cut, so clear film lies over cracked glass before a finger does
+        self.assertEqual(self.start()["drawn_with"], "bare")
+        answer = self.bench.ok(
+            "POST", f"/jobs/{self.job['id']}/evidence", {"check": "first_look", "outcome": "glass", "source": "seen"}
+        )
+        self.assertTrue(answer["cracked"])
+        for with_what in ("bare", "glove"):
+            status, told = self.bench.call("POST", f"/runs/{self.run.pk}/touch", {"soak_s": 2, "drawn_with": with_what})
+            self.assertGreaterEqual(status, 400)
+            self.assertIn("put clear film over it", told["detail"])
+        session = self.start(drawn_with="film")
+        self.assertEqual(session["drawn_with"], "film")
+        self.assertIn("through clear film", self.told()["entries"][-1]["text"])
+        # the glass of the new display is another one
+        closed = self.bench.ok("POST", f"/jobs/{self.job['id']}/runs/closed")["id"]
+        self.assertEqual(self.bench.ok("POST", f"/runs/{closed}/touch", {"soak_s": 2})["drawn_with"], "bare")
+
     def test_contacts_of_two_glasses_are_not_one(self) -> None:
         session = self.start()["id"]
         row = [1, 1, "down", 10, 10, None, None, None]
