@@ -115,6 +115,13 @@ class Export(TestCase):
         for pattern in manifest["patterns"]:
             image = cv2.imdecode(np.frombuffer(archive.read(pattern["file"]), np.uint8), cv2.IMREAD_COLOR)
             self.assertEqual(np.asarray(image).shape, (400, 640, 3))
+        # galleries and picture frames show files in the order of their names
+        shown = [name for name in sorted(archive.namelist()) if name.endswith(".png")]
+        self.assertEqual(shown, [p["file"] for p in manifest["patterns"]])
+        self.assertEqual(sorted(archive.namelist())[0], "00-how-to.txt")
+        page = archive.read("00-how-to.txt").decode()
+        self.assertIn("640 x 400", page)
+        self.assertTrue(all(name in page for name in shown))
 
 
 class Sets(TestCase):

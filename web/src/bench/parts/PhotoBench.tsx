@@ -15,6 +15,7 @@ import { PhotoList } from "./PhotoList";
 import { Refusals } from "./Refusals";
 import { useSending } from "./sending";
 import { SetChoice } from "./SetChoice";
+import { ShownBy } from "./ShownBy";
 import { nextMissing, useSteppingOn } from "./stepping";
 import { VerdictCard } from "./VerdictCard";
 
@@ -50,6 +51,7 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
   const closed = Boolean(job.closed_at);
   const { run, opening: begin } = useStageRun(job, stage, closed);
   const [link, setLink] = useState<"glass" | "snap" | null>(null);
+  const [ways, setWays] = useState(false);
   const [shown, setShown] = useState<string | null>(null);
   const [over, setOver] = useState(false);
   const chooser = useRef<HTMLInputElement>(null);
@@ -260,7 +262,26 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
             <Button component="a" href={`/api/runs/${run.id}/patterns.zip`} download>
               Patterns as ZIP
             </Button>
+            {!run.glass && (
+              <Button
+                aria-expanded={ways}
+                onClick={() => {
+                  setWays(!ways);
+                }}
+              >
+                It cannot open our page
+              </Button>
+            )}
           </Box>
+          {ways && !run.glass && (
+            <ShownBy
+              runId={run.id}
+              jobId={job.id}
+              onPage={() => {
+                setLink("glass");
+              }}
+            />
+          )}
           <SetChoice run={run} onChoose={choose.mutate} />
           <ErrorNote error={show.error ?? choose.error} />
         </Box>
