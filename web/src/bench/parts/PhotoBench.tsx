@@ -18,6 +18,7 @@ import { SetChoice } from "./SetChoice";
 import { ShownBy } from "./ShownBy";
 import { nextMissing, useSteppingOn } from "./stepping";
 import { VerdictCard } from "./VerdictCard";
+import { useWaitWords } from "./waiting";
 
 function GlassState({ run }: { run: Run }) {
   const glass = run.glass;
@@ -131,6 +132,8 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
     },
     [run, closed],
   );
+  const unread = run?.photos.filter((photo) => !photo.removed && ["queued", "reading"].includes(photo.status)) ?? [];
+  const waits = useWaitWords(unread.length);
   const [stepsOn, setStepsOn] = useSteppingOn(run?.id, latest, after, showNow);
   useEffect(
     () =>
@@ -352,7 +355,7 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
           <Typography role="status" variant="body2" sx={{ mt: 0.5 }}>
             {sending.open > 0 ? `Sending ${sending.open}. ` : ""}
             {busy
-              ? "Photos are being read and judged."
+              ? waits || "The photos are being judged."
               : left.length && photos.length
                 ? `Still to shoot: ${left.join(", ")}.`
                 : ""}
@@ -378,7 +381,7 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
         />
       )}
       <ErrorNote error={again.error} />
-      {run.result && photos.length > 0 && <VerdictCard result={run.result} />}
+      {run.result && photos.length > 0 && <VerdictCard result={run.result} left={left.length} />}
       {photos.length > 0 && <BrightnessCard run={run} closed={closed} canSimulate={job.can_simulate} />}
       <PhotoList run={run} closed={closed} />
       {link && (

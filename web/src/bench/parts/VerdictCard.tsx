@@ -33,7 +33,8 @@ function others(light: NonNullable<Inspection["uniformity"]>): string {
   return told.map(([ratio, name]) => `; of ${name} ${(ratio ?? 0).toFixed(2)}`).join("");
 }
 
-export function VerdictCard({ result }: { result: Inspection }) {
+/** `left`: patterns that are still to be shot; until then more can be found, and less is proven. */
+export function VerdictCard({ result, left = 0 }: { result: Inspection; left?: number }) {
   const { verdict } = result;
   return (
     <Box
@@ -50,6 +51,11 @@ export function VerdictCard({ result }: { result: Inspection }) {
           {verdict.profile}, {(100 * verdict.proven_fraction).toFixed(1)} % proven
         </Typography>
       </Box>
+      {left > 0 && (
+        <Typography variant="body2" sx={{ mt: 0.5 }}>
+          Provisional: {left === 1 ? "1 pattern is" : `${left} patterns are`} still to be shot.
+        </Typography>
+      )}
       <Box component="ul" sx={{ listStyle: "none", p: 0, m: 0, mt: 1 }}>
         {verdict.criteria.map((one) => (
           <Box component="li" key={one.id} sx={{ display: "flex", gap: 1, py: 0.4 }}>
