@@ -56,15 +56,21 @@ def rules(model: Model, evidence: Sequence[Seen], checks: Sequence[str]) -> Rule
 
 def states_lacking(model: Model, evidence: Sequence[Seen]) -> set[str]:
     """Ids of the states that the answers say are not there: nothing that needs a picture is asked of a black screen."""
-
-    def said(answers: Mapping[str, tuple[str, ...]]) -> bool:
-        return any(set(seen.outcomes) & set(answers.get(seen.check, ())) for seen in evidence)
-
     return {
         name
         for name, state in model.states.items()
-        if (said(state.lacking) or not state.assumed) and not said(state.there)
+        if (_said(evidence, state.lacking) or not state.assumed) and not _said(evidence, state.there)
     }
+
+
+def checks_without(model: Model, evidence: Sequence[Seen], without: Sequence[str]) -> list[str]:
+    """Ids of the checks that want what the device never has, unless an answer says that it has."""
+    never = {name for name in without if name in model.states and not _said(evidence, model.states[name].there)}
+    return [check_id for check_id, check in model.checks.items() if never & set(check.wants)]
+
+
+def _said(evidence: Sequence[Seen], answers: Mapping[str, tuple[str, ...]]) -> bool:
+    return any(set(seen.outcomes) & set(answers.get(seen.check, ())) for seen in evidence)
 
 
 def closed_repairs(model: Model, evidence: Sequence[Seen]) -> list[str]:

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from lens.diagnosis.advise import Choice, closed_repairs, open_checks, rules, weigh
+from lens.diagnosis.advise import Choice, checks_without, closed_repairs, open_checks, rules, weigh
 from lens.diagnosis.evidence import (
     REPAIR,
     EvidenceItem,
@@ -36,6 +36,7 @@ def diagnose(
     learned: Mapping[str, float] | None = None,
     skipped: Sequence[str] = (),
     currency: str = "",
+    without: Sequence[str] = (),
 ) -> Diagnosis:
     """Rank the causes and plan the next steps.
 
@@ -44,6 +45,7 @@ def diagnose(
     learned : shares of jobs by cause that the shop's own closed jobs gave
     skipped : ids of checks that somebody put aside
     currency : the shop's, beside amounts in the reasons
+    without : ids of states that the record says this device never has, such as 'touch'; an answer that says otherwise counts more
 
     Raises
     ------
@@ -59,7 +61,12 @@ def diagnose(
     p = posterior(model, network, evidence)
     share = marginals(network, p)
     hazards = hazards_of(model, device, evidence, share)
-    skipped = (*skipped, *(item.check for item in items if item.outcome == NOT_POSSIBLE), *hazards.not_asked)
+    skipped = (
+        *skipped,
+        *(item.check for item in items if item.outcome == NOT_POSSIBLE),
+        *hazards.not_asked,
+        *checks_without(model, evidence, without),
+    )
     reasons = against_and_for(model, network, evidence)
     causes = tuple(
         RankedCause(

@@ -140,11 +140,18 @@ class Bench:
             self.left = set()
         return not self.left
 
+    def _told(self, seen: Seen) -> Seen:
+        """The same by the owner's word: mistaken as often as such words are, and then any of the answers."""
+        belief, names = self.model.sources.get("told", 1.0), list(self.model.checks[seen.check].outcomes)
+        rng = self._rng("told " + seen.check)
+        outcome = seen.outcomes[0] if rng.random() < belief else names[int(rng.integers(len(names)))]
+        return Seen(seen.check, (outcome,), True, belief=belief)
+
     def at_intake(self) -> list[Seen]:
         """What is known before anything is done."""
         known = [self.look(KNOWN_AT_INTAKE, charged=False)]
         if self._rng("owner").random() < OWNER_KNOWS and ASKED_AT_INTAKE in self.job.shows:
-            known.append(self.look(ASKED_AT_INTAKE, charged=False, known=known))
+            known.append(self._told(self.look(ASKED_AT_INTAKE, charged=False)))
         return known
 
 

@@ -75,12 +75,20 @@ def diagnose_job(
     rates = rates_of(next(device for device in DEVICES if device == job.device_type))
     learned = tuple((rate.cause, rate.now) for rate in rates) if any(rate.counted for rate in rates) else None
     items = tuple(evidence_items(job, answers, inspection, witness, touch))
-    return _diagnosed(job.device_type, items, learned, the_shop().currency)
+    # a panel on record without touch is never asked for it
+    without = ("touch",) if job.wanted_panel is not None and job.wanted_panel.spec.get("touch") is False else ()
+    return _diagnosed(job.device_type, items, learned, the_shop().currency, without)
 
 
 # most jobs' evidence is the same from one look to the next, and thinking it through takes most of a request's time
 @lru_cache(maxsize=1024)
 def _diagnosed(
-    device: str, items: tuple[EvidenceItem, ...], learned: tuple[tuple[str, float], ...] | None, currency: str
+    device: str,
+    items: tuple[EvidenceItem, ...],
+    learned: tuple[tuple[str, float], ...] | None,
+    currency: str,
+    without: tuple[str, ...],
 ) -> Diagnosis:
-    return diagnose(device, items, learned=dict(learned) if learned is not None else None, currency=currency)
+    return diagnose(
+        device, items, learned=dict(learned) if learned is not None else None, currency=currency, without=without
+    )

@@ -53,6 +53,16 @@ class Implied(TestCase):
         told = [EvidenceItem(check="first_look", outcome="glow", source="told")]
         self.assertIn("picture", open_checks(model, network_for(model, "clamshell"), seen_of(model, told)))
 
+    def test_a_device_without_touch_is_never_asked_for_it(self) -> None:
+        model = load_model()
+        touch = {name for name, check in model.checks.items() if "touch" in check.wants}
+        self.assertIn("touch_draw", touch)
+        steps = {step.id for step in diagnose("clamshell", said(first_look="lines"), without=["touch"]).next}
+        self.assertFalse(steps & touch)
+        # the owner complains of the touch: then the record is wrong
+        steps = {step.id for step in diagnose("clamshell", said(first_look="touch"), without=["touch"]).next}
+        self.assertIn("touch_draw", steps)
+
     def test_lines_seen_by_eye_are_no_news_on_photos(self) -> None:
         model = load_model()
         network = network_for(model, "clamshell")
