@@ -210,9 +210,9 @@ def _left_after(
         for check_id, rows in looks.items():
             if (kind, check_id) == ("check", name):
                 continue
-            looked = float(own_costs[at : at + len(rows)].sum()) + check_cost(model, check_id) * float(
-                weights[1:].sum()
-            )
+            offered, open_share = model.checks[check_id].offered, float(weights[1:].sum())
+            looked = float(own_costs[at : at + len(rows)].sum())
+            looked = check_cost(model, check_id) * open_share + offered * looked + (1 - offered) * float(own_costs[0])
             least, at = min(least, looked), at + len(rows)
         out.append(least)
     return out

@@ -179,7 +179,9 @@ def marginals(network: Network, p: Numbers) -> dict[str, float]:
 def words(model: Model, seen: Seen) -> str:
     """What was seen, in a sentence's half."""
     if seen.check.startswith(REPAIR):
-        return f"{model.repairs[seen.check.removeprefix(REPAIR)].title}: tried, {TRIED[seen.outcomes[0]]}"
+        repair = seen.check.removeprefix(REPAIR)
+        came_of_it = "done" if model.prepares(repair) else f"tried, {TRIED[seen.outcomes[0]]}"
+        return f"{model.repairs[repair].title}: {came_of_it}"
     check = model.checks[seen.check]
     told = {**check.outcomes, NOT_POSSIBLE: PUT_ASIDE}
     names = [told[outcome] for outcome in seen.outcomes] or [next(iter(told.values()))]

@@ -209,7 +209,14 @@ def _plan(
     if hazards.first is not None:
         repair = model.repairs[hazards.first]
         steps.append(
-            PlanStep(kind="repair", id=hazards.first, title=repair.title, minutes=repair.minutes, assumes="It is done")
+            PlanStep(
+                kind="repair",
+                id=hazards.first,
+                title=repair.title,
+                minutes=repair.minutes,
+                assumes="It is done",
+                prepares=model.prepares(hazards.first),
+            )
         )
         if hazards.ends:
             return tuple(steps)

@@ -110,6 +110,10 @@ class Model(Record):
         own = next((rows[name] for name in (cause, *self.groups_of(cause)) if name in rows), rows[SOUND])
         return max(own.get(outcome, base), base)
 
+    def prepares(self, repair: str) -> bool:
+        """Whether a repair ends no cause: it comes before the work."""
+        return not any(repair in cause.repaired_by for cause in self.causes.values())
+
     def groups_of(self, cause: str) -> tuple[str, ...]:
         """Names of the groups that a cause is in."""
         return tuple(name for name, members in self.groups.items() if cause in members)

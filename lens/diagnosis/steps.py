@@ -25,13 +25,15 @@ class NextStep(Record):
 
 
 class PlanStep(Record):
-    """A step of the plan; the one after it holds if this one comes out as ``assumes``."""
+    """A step of the plan; the one after it holds if this one comes out as ``assumes``. ``prepares``: it comes before the work and ends no fault by
+    itself, so that it is only done."""
 
     kind: Literal["check", "repair"]
     id: str
     title: str
     minutes: float
     assumes: str
+    prepares: bool = False
     cautions: tuple[str, ...] = ()
 
 

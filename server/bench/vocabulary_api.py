@@ -38,6 +38,12 @@ class CheckOut(Schema):
     outcomes: list[Choice]
 
 
+class RepairChoice(Choice):
+    """``prepares``: it comes before the work and is only done."""
+
+    prepares: bool
+
+
 class Vocabulary(Schema):
     """The words and rules that the interface shows; they live in the core and nowhere else."""
 
@@ -48,7 +54,7 @@ class Vocabulary(Schema):
     patterns: list[PatternChoice]
     pattern_sets: dict[str, PatternSet]
     checks: list[CheckOut]
-    repairs: list[Choice]
+    repairs: list[RepairChoice]
     tried: list[Choice]
     causes: list[Choice]
     not_possible: str
@@ -82,7 +88,7 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
             )
             for i, c in model.checks.items()
         ],
-        repairs=[Choice(id=i, title=r.title) for i, r in model.repairs.items()],
+        repairs=[RepairChoice(id=i, title=r.title, prepares=model.prepares(i)) for i, r in model.repairs.items()],
         tried=[Choice(id=i, title=t) for i, t in TRIED.items()],
         causes=[Choice(id=i, title=c.title) for i, c in model.causes.items()],
         not_possible=NOT_POSSIBLE,

@@ -3598,7 +3598,8 @@ export interface components {
         };
         /**
          * PlanStep
-         * @description A step of the plan; the one after it holds if this one comes out as ``assumes``.
+         * @description A step of the plan; the one after it holds if this one comes out as ``assumes``. ``prepares``: it comes before the work and ends no fault by
+         *     itself, so that it is only done.
          */
         PlanStep: {
             /**
@@ -3614,6 +3615,11 @@ export interface components {
             minutes: number;
             /** Assumes */
             assumes: string;
+            /**
+             * Prepares
+             * @default false
+             */
+            prepares: boolean;
             /**
              * Cautions
              * @default []
@@ -8180,6 +8186,18 @@ export interface components {
             /** Patterns */
             patterns: string[];
         };
+        /**
+         * RepairChoice
+         * @description ``prepares``: it comes before the work and is only done.
+         */
+        RepairChoice: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Prepares */
+            prepares: boolean;
+        };
         /** StageFacts */
         StageFacts: {
             /**
@@ -8249,7 +8267,7 @@ export interface components {
             /** Checks */
             checks: components["schemas"]["CheckOut"][];
             /** Repairs */
-            repairs: components["schemas"]["Choice"][];
+            repairs: components["schemas"]["RepairChoice"][];
             /** Tried */
             tried: components["schemas"]["Choice"][];
             /** Causes */

@@ -56,10 +56,12 @@ export function stepOf(job: Job, vocabulary: Vocabulary, picked: string | null):
       needs: "",
       cautions: due.cautions ?? [],
       answers: withKeys(
-        vocabulary.tried.map((one) => ({
-          ...one,
-          title: one.id === "same" ? "Tried, nothing changed" : "Tried, mended",
-        })),
+        due.prepares
+          ? vocabulary.tried.filter((one) => one.id === "same").map((one) => ({ ...one, title: "Done" }))
+          : vocabulary.tried.map((one) => ({
+              ...one,
+              title: one.id === "same" ? "Tried, nothing changed" : "Tried, mended",
+            })),
       ),
       repair: true,
     };
@@ -78,6 +80,7 @@ export function openChecks(job: Job, vocabulary: Vocabulary): Check[] {
 export function answerWords(vocabulary: Vocabulary, check: string, outcome: string): string {
   if (check.startsWith(REPAIR)) {
     const repair = vocabulary.repairs.find((one) => one.id === check.slice(REPAIR.length));
+    if (repair?.prepares) return `${repair.title}: done`;
     return `${repair?.title ?? check}: tried, ${vocabulary.tried.find((one) => one.id === outcome)?.title ?? outcome}`;
   }
   const known = vocabulary.checks.find((one) => one.id === check);
