@@ -25,18 +25,21 @@ class Isolate(Served):
             page.keyboard.press(lines.inner_text().split()[-1].lower())
             expect(card.get_by_role("heading", name="What is wrong at first look?")).to_have_count(0)
             expect(causes.get_by_role("listitem").first).not_to_have_text(before)
-            # a check out of order, and one that cannot be done
-            page.get_by_role("button", name=re.compile("open checks")).click()
-            page.get_by_role("list", name="Open checks").get_by_role(
-                "button", name=re.compile("^Does the picture move with the hinge")
-            ).click()
-            expect(card.get_by_text("Picked by you")).to_be_visible()
-            page.keyboard.press("w")
-            expect(causes.get_by_role("listitem").first).to_contain_text("Display cable damaged")
+            # one that cannot be done, and a check out of order
             due = card.get_by_role("heading").first.inner_text()
             page.keyboard.press("x")
             expect(card.get_by_role("heading").first).not_to_have_text(due)
             expect(page.get_by_role("region", name="Evidence").get_by_text("not possible").first).to_be_visible()
+            page.get_by_role("button", name=re.compile("open checks")).click()
+            page.get_by_role("list", name="Open checks").get_by_role(
+                "button", name=re.compile("^Does it change with a light squeeze")
+            ).click()
+            expect(card.get_by_text("Picked by you")).to_be_visible()
+            page.keyboard.press("w")
+            expect(causes.get_by_role("listitem").first).to_contain_text("Connector not fully seated")
+            # a cheap repair is worth a try before more is looked at
+            expect(card.get_by_role("heading", name="Reseat both ends of the display cable")).to_be_visible()
+            expect(card.get_by_text("trying it costs less than looking further")).to_be_visible()
             self.assert_accessible(page, "isolate with evidence")
 
     def test_a_hasty_finger_answers_one_card_and_a_wrong_answer_is_withdrawn_with_its_reason(self) -> None:
