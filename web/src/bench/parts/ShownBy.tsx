@@ -21,7 +21,7 @@ export const RUNGS = {
       "Save the patterns as ZIP; names are numbered, a page says how.",
       "Show them full screen, 1:1, and photograph each.",
     ],
-    proves: "Measured: every pixel that the photos resolve. Touch is drawn by eye.",
+    proves: "Measured: every pixel that the photos resolve. Touch is tried by eye.",
   },
   colours: {
     title: "Built-in colours, or its own self test",
