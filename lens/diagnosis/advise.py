@@ -108,18 +108,6 @@ class Choice(NamedTuple):
     repairs: Sequence[Worth]
 
 
-def best_step(
-    model: Model,
-    network: Network,
-    p: Numbers,
-    checks: Sequence[str],
-    closed: Sequence[str] = (),
-    ruled: Ruled | None = None,
-) -> Worth | None:
-    """The check or repair after which the expected cost is least; None when no repair is left (see ``weigh``)."""
-    return weigh(model, network, p, checks, closed, ruled).step
-
-
 def weigh(
     model: Model,
     network: Network,

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from functools import cache
 from typing import NamedTuple
 
-from lens.diagnosis.advise import best_step
+from lens.diagnosis.advise import weigh
 from lens.diagnosis.evidence import REPAIR, Seen, likelihood, posterior
 from lens.diagnosis.load import Model
 from lens.diagnosis.network import Network
@@ -72,7 +72,7 @@ def search(model: Model, network: Network) -> Policies:
         p = posterior(model, network, told)
         checks, repairs = steps(tuple(state))
         tried = [r for r in model.repairs if r not in repairs]
-        one = best_step(model, network, p, checks, tried)
+        one = weigh(model, network, p, checks, tried).step
         return last_resort if one is None else step(tuple(state), one.kind, one.id, own)
 
     def own(state: State) -> float:
@@ -82,6 +82,6 @@ def search(model: Model, network: Network) -> Policies:
     choices = {("check", c): step((), "check", c, best) for c in checks} | {
         ("repair", r): step((), "repair", r, best) for r in repairs
     }
-    one = best_step(model, network, posterior(model, network, []), checks)
+    one = weigh(model, network, posterior(model, network, []), checks).step
     first = one is not None and choices[one.kind, one.id] <= min(choices.values()) * (1 + TIE)
     return Policies(best(()), own(()), first)

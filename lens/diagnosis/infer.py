@@ -84,14 +84,14 @@ def diagnose(
     checks = open_checks(model, network, evidence, skipped)
     told = Diagnosis(
         causes=_with_a_reason(causes),
-        next=_advised_first(model, steps, plan),
+        next=_advised_first(steps, plan),
         stop=_stop(model, evidence, plan, hazards),
         plan=plan,
         contradictions=(*outvoted(model, items), *contradictions(model, network, evidence, checks)),
         would_change=mind_changers(model, network, p, checks, rules(model, evidence, checks)),
         expected_cost=round(float(cost_to_mend(model, network, p[None], closed_repairs(model, evidence))[0]), 1),
     )
-    return made_safe(model, device, evidence, hazards, told)
+    return made_safe(model, evidence, hazards, told)
 
 
 def _with_a_reason(causes: tuple[RankedCause, ...]) -> tuple[RankedCause, ...]:
@@ -108,7 +108,7 @@ def _with_a_reason(causes: tuple[RankedCause, ...]) -> tuple[RankedCause, ...]:
     return (first.model_copy(update={"for_": (usual,)}), *causes[1:])
 
 
-def _advised_first(model: Model, steps: tuple[NextStep, ...], plan: tuple[PlanStep, ...]) -> tuple[NextStep, ...]:
+def _advised_first(steps: tuple[NextStep, ...], plan: tuple[PlanStep, ...]) -> tuple[NextStep, ...]:
     """One advice: the first step is the one that the plan begins with."""
     if not plan:
         return steps

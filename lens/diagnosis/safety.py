@@ -81,11 +81,11 @@ def hazards_of(model: Model, device: str, evidence: Sequence[Seen], share: Mappi
     return Hazards(tuple(cautions), tuple(not_asked), first, first in (ISOLATE, HAND_ON), mains or tube)
 
 
-def made_safe(model: Model, device: str, evidence: Sequence[Seen], hazards: Hazards, told: Diagnosis) -> Diagnosis:
+def made_safe(model: Model, evidence: Sequence[Seen], hazards: Hazards, told: Diagnosis) -> Diagnosis:
     """The same diagnosis with cautions on every step, without steps that are not to be advised."""
     told = _without_a_panel_for_what_fades(model, evidence, told)
     if hazards.nothing_inside:
-        told = _nothing_inside(model, told)
+        told = _nothing_inside(model, TUBES if TUBES in hazards.cautions else QUALIFIED, told)
     cautions = hazards.cautions
 
     def of(kind: str, name: str) -> tuple[str, ...]:
@@ -106,21 +106,21 @@ def _inside(model: Model, kind: str, name: str) -> bool:
     return known is not None and known.inside
 
 
-def _hand_on(model: Model, points_to: str) -> NextStep:
+def _hand_on(model: Model, points_to: str, why: str) -> NextStep:
     repair = model.repairs.get(HAND_ON)
     return NextStep(
         kind="repair",
         id=HAND_ON,
         title=repair.title if repair else "Give it to qualified people",
         expected_saving_per_minute=0.0,
-        reason=f"It points to: {points_to}. That is inside a mains-powered set: qualified people only.",
+        reason=f"It points to: {points_to}. {why}",
     )
 
 
-def _nothing_inside(model: Model, told: Diagnosis) -> Diagnosis:
+def _nothing_inside(model: Model, why: str, told: Diagnosis) -> Diagnosis:
     allowed = [step for step in told.next if not _inside(model, step.kind, step.id) and step.id != HAND_ON]
     dropped = next((step for step in told.next if step.kind == "repair" and _inside(model, "repair", step.id)), None)
-    on = _hand_on(model, dropped.title if dropped else "work inside")
+    on = _hand_on(model, dropped.title if dropped else "work inside", why)
     plan: list[PlanStep] = []
     for step in told.plan:
         if _inside(model, step.kind, step.id):
@@ -136,7 +136,7 @@ def _nothing_inside(model: Model, told: Diagnosis) -> Diagnosis:
         plan.append(step)
     stop = told.stop
     if stop.repair is not None and _inside(model, "repair", stop.repair):
-        on = _hand_on(model, model.repairs[stop.repair].title)
+        on = _hand_on(model, model.repairs[stop.repair].title, why)
         stop = Stop(advised=stop.advised, repair=HAND_ON, reason=f"{on.title}. {on.reason}")
         return told.model_copy(update={"next": (on, *allowed), "plan": tuple(plan), "stop": stop})
     if stop.repair == HAND_ON:

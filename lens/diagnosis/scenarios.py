@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from lens.diagnosis.advise import best_repair, best_step, open_checks, rules
+from lens.diagnosis.advise import best_repair, open_checks, rules, weigh
 from lens.diagnosis.evidence import (
     REPAIR,
     REPAIR_WORKS,
@@ -163,7 +163,7 @@ def advised(
     model: Model, network: Network, p: Numbers, checks: Sequence[str], tried: Sequence[str], ruled: Ruled
 ) -> Step | None:
     """The next step of the plan."""
-    best: Worth | None = best_step(model, network, without_a_hunt(network, p), checks, tried, ruled)
+    best: Worth | None = weigh(model, network, without_a_hunt(network, p), checks, tried, ruled).step
     return None if best is None else (best.kind, best.id)
 
 

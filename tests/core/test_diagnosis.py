@@ -23,7 +23,7 @@ from lens.diagnosis import (
     posterior,
     seen_of,
 )
-from lens.diagnosis.advise import best_repair, best_step
+from lens.diagnosis.advise import best_repair, weigh
 from lens.diagnosis.evidence import likelihood
 from lens.diagnosis.exact import search
 from lens.diagnosis.load import Cause, Check, Repair
@@ -224,10 +224,10 @@ class Decisions(TestCase):
         network = build_network(model, "tablet")
         p = np.array([0.0, 0.3, 0.7, 0.0])
         self.assertAlmostEqual(worth_of_checks(model, network, p, ["look"])[0].saving, 5.0, delta=0.01)
-        step = best_step(model, network, p, ["look"])
+        step = weigh(model, network, p, ["look"]).step
         assert step is not None
         self.assertEqual((step.kind, step.id), ("check", "look"))
-        sure = best_step(model, network, np.array([0.0, 1.0, 0.0, 0.0]), ["look"])
+        sure = weigh(model, network, np.array([0.0, 1.0, 0.0, 0.0]), ["look"]).step
         assert sure is not None
         self.assertEqual((sure.kind, sure.id), ("repair", "cheap"))  # sure already: a look only costs
 
