@@ -107,16 +107,17 @@ def code(bench: Caller, run: int, kind: str) -> str:
 def shoot_patterns(
     bench: Caller, run: int, names: tuple[str, ...], seed: int, camera: Camera | None = None, panel: Panel = PANEL
 ) -> dict[str, bytes]:
-    """Handheld photos of a run's own pictures, as its ZIP gives them."""
+    """Handheld photos of a run's own pictures, as its ZIP gives them; its manifest says which file is which."""
     status, data = bench.call("GET", f"/api/runs/{run}/patterns.zip")
     if status != 200:
         raise AssertionError(f"patterns.zip: {status}")
     camera = camera or Camera(width=1500, height=1125)
     photos = {}
     with zipfile.ZipFile(io.BytesIO(data)) as pictures:
+        files = {p["id"]: p["file"] for p in json.loads(pictures.read("manifest.json"))["patterns"]}
         for number, name in enumerate(names):
             rng = np.random.default_rng(seed + number)
-            drawn = np.asarray(Image.open(io.BytesIO(pictures.read(f"{name}.png"))).convert("RGB"))
+            drawn = np.asarray(Image.open(io.BytesIO(pictures.read(files[name]))).convert("RGB"))
             photos[name] = photograph(
                 emit(FaultyPanel(panel=panel), drawn), camera, random_pose(panel, camera, rng), rng
             ).data
