@@ -105,7 +105,7 @@ def _words(value: Any) -> str | None:
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, tuple):
-        return " x ".join(f"{part:g}" for part in value)
+        return " x ".join([f"{part:g}" for part in value])
     return f"{value:g}" if isinstance(value, float | int) else str(value).replace("_", " ")
 
 
@@ -140,10 +140,21 @@ def _judged(item: MatchItem, rule: Rule | None) -> _Judged:
     return _Judged(rank, rule.cost if asks and rule is not None else 0.0, item, asks, tells)
 
 
-@lru_cache(maxsize=20_000, typed=True)
-def _item(name: str, wanted: Any, offered: Any, school: School, carried: bool, same_number: bool) -> _Judged:
-    """One property compared; kept, since a register of thousands of panels has few different values of each."""
-    rule = rules().rules[name]
+class _Compared(NamedTuple):
+    """A property of the panel in the device, and what was already said of values offered for it: of thousands of panels a register has few."""
+
+    name: str
+    rule: Rule
+    wanted: Any
+    words: str | None
+    read: Callable[[PanelSpec], Any]
+    several: bool
+    judged: dict[tuple[Any, bool, bool], _Judged]
+
+
+def _item(compared: _Compared, offered: Any, school: School, carried: bool, same_number: bool) -> _Judged:
+    """One property compared."""
+    rule, wanted, words = compared.rule, compared.wanted, _words(offered)
     ask = None
     result: ItemResult = "agrees"
     if wanted is None or offered is None:
@@ -157,12 +168,12 @@ def _item(name: str, wanted: Any, offered: Any, school: School, carried: bool, s
         result, reason = "differs", "Its touch stays unused."
     else:
         result = "stop" if rule.differs == "stop" and not (school == "try" and rule.with_try) else "differs"
-        reason = rule.reason.format(wanted=_words(wanted), offered=_words(offered))
-    item = MatchItem.model_construct(  # of checked values, thousands of times
-        property=name,
+        reason = rule.reason.format(wanted=compared.words, offered=words)
+    item = MatchItem(
+        property=compared.name,
         title=rule.title,
-        wanted=_words(wanted),
-        offered=_words(offered),
+        wanted=compared.words,
+        offered=words,
         result=result,
         reason=reason,
         ask=ask,
@@ -208,9 +219,6 @@ def _link(wanted: PanelSpec, offered: PanelSpec) -> Link | None:
     return link_of(offered.width, offered.height, offered.refresh_hz, offered.bits_per_colour, carries, name)
 
 
-_place = itemgetter(0, 1)  # stops, what decides (the cheapest to settle first), differences, the rest
-
-
 class Matcher:
     """Many offered panels held to the one in the device; what is known of that one is looked up once.
 
@@ -223,30 +231,58 @@ class Matcher:
     def __init__(self, wanted: PanelSpec, school: School = "fit_form_function") -> None:
         self.wanted, self.school = wanted, school
         counted = {n: r for n, r in rules().rules.items() if r.when is None or getattr(wanted, r.when)}
-        self._compared = [(name, _value(wanted, rule), *_reader(rule)) for name, rule in counted.items()]
+        values = {name: _value(wanted, rule) for name, rule in counted.items()}
+        self._compared = [
+            _Compared(name, rule, values[name], _words(values[name]), *_reader(rule), {})
+            for name, rule in counted.items()
+        ]
+        self._sayings: dict[tuple[int, ...], _Saying] = {}  # by the ranks of the items, which are few
 
     def match(self, offered: PanelSpec) -> Match:
         """Whether an offered panel goes in its place: 'stop' where one property must agree and does not; 'ask' where one that decides is not known;
         else what the owner must be told."""
-        wanted, school = self.wanted, self.school
-        link = _link(wanted, offered)
-        carried, same = link is not None and link.needed_gbit_s <= link.offered_gbit_s, _same_number(wanted, offered)
+        link = _link(self.wanted, offered)
+        carried = link is not None and link.needed_gbit_s <= link.offered_gbit_s
+        same = _same_number(self.wanted, offered)
         items = []
-        for name, mine, read, several in self._compared:
-            its = read(offered)
-            if several and None in its:
+        for compared in self._compared:
+            its = compared.read(offered)
+            if compared.several and None in its:
                 its = None
-            items.append(_item(name, mine, its, school, carried, same))
-        if school == "exact":
-            items.insert(0, _judged(_exact(wanted, offered), None))
-        items.sort(key=_place)
-        result, text = _words_of(items)
-        return Match.model_construct(result=result, items=tuple([one.item for one in items]), text=text, link=link)
+            key = its, carried, same
+            item = compared.judged.get(key)
+            if item is None:
+                item = compared.judged[key] = _item(compared, its, self.school, carried, same)
+            items.append(item)
+        if self.school == "exact":
+            items.insert(0, _judged(_exact(self.wanted, offered), None))
+        ranks = tuple([one.rank for one in items])
+        saying = self._sayings.get(ranks)
+        if saying is None:
+            saying = self._sayings[ranks] = _said_of(items)
+        found = saying.order([one.item for one in items])
+        return Match(result=saying.result, items=found, text=saying.text, link=link)
 
 
 def _reader(rule: Rule) -> tuple[Callable[[PanelSpec], Any], bool]:
     """What reads a rule's fields of a specification, and whether they are several."""
     return attrgetter(*rule.fields), len(rule.fields) > 1
+
+
+class _Saying(NamedTuple):
+    """What a comparison comes to: a word, a sentence, and what puts its items in order: stops, what decides (the cheapest to settle first),
+    differences, the rest."""
+
+    result: Fit
+    text: str
+    order: Callable[[list[MatchItem]], tuple[MatchItem, ...]]
+
+
+def _said_of(judged: list[_Judged]) -> _Saying:
+    """The result of a comparison; it depends on the ranks of the items alone, which are in the order of the rules."""
+    places = sorted(range(len(judged)), key=lambda place: judged[place][:2])
+    order: Callable[[list[MatchItem]], tuple[MatchItem, ...]] = itemgetter(*places)  # there are more than two rules
+    return _Saying(*_words_of([judged[place] for place in places]), order)
 
 
 def _words_of(items: list[_Judged]) -> tuple[Fit, str]:
