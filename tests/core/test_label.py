@@ -6,11 +6,13 @@ from unittest import TestCase
 import cv2
 import numpy as np
 import segno
+import zxingcpp
 from numpy.typing import NDArray
 from PIL import Image
 
 from lens.errors import BadInput
 from lens.label import Register, read_back_photo, read_label_photo
+from lens.label.codes import read_codes
 from lens.label.comb import find_comb
 from lens.label.neural import lines_of
 from lens.label.numbers import by_shape, distance, rank
@@ -91,6 +93,22 @@ class Photos(TestCase):
         self.assertEqual(cv2.QRCodeDetector().detectAndDecode(picture)[0], "AB123CDE-F46-0044")
         told = read_label_photo(out.getvalue(), Register(NUMBERS))
         self.assertEqual((told.accepted, told.codes[0].format), ("AB123CDE-F46", "QRCode"))
+
+    def test_a_low_bar_code_is_read_at_any_angle(self) -> None:
+        """Common practice: bar codes on panels are long and low, and a label is photographed as it lies. A line of pixels crosses such a code
+        within five degrees of level only."""
+        bars = zxingcpp.create_barcode("KS156F24X1 4711", zxingcpp.BarcodeFormat.Code128)
+        code = np.repeat(np.repeat(np.asarray(bars.to_image(scale=1, add_quiet_zones=True))[:1], 4, 1), 60, 0)
+        label = np.full((1200, 1600), 215, np.uint8)
+        label[560 : 560 + code.shape[0], 300 : 300 + code.shape[1]] = np.minimum(code, 215)
+        for degrees in (0, 17, 45, 73, 118, 171):
+            turned = cv2.warpAffine(
+                label, cv2.getRotationMatrix2D((800, 600), degrees, 1), (1600, 1200), borderValue=215
+            )
+            read = read_codes(np.asarray(cv2.GaussianBlur(turned, (0, 0), 1.2), np.uint8))
+            with self.subTest(degrees=degrees):
+                self.assertEqual([c.text for c in read], ["KS156F24X1 4711"])
+                self.assertLess(np.abs(np.mean(read[0].corners, axis=0) - [800, 600]).max(), 120)
 
     def test_a_photo_of_something_else_says_so(self) -> None:
         plain: NDArray[np.uint8] = np.full((600, 800, 3), 120, np.uint8)
