@@ -9,6 +9,7 @@ import numpy as np
 from benchmarks.labels import print_backs, print_labels
 from lens.matching import Matcher, PanelSpec
 from lens.purchasing import (
+    Horizon,
     OfferTerms,
     Rates,
     SupplierRecord,
@@ -60,7 +61,7 @@ def kept(supplier: SimulatedSupplier, orders: int, history: int, seed: int) -> d
         now = dt.datetime(2027, 2, 1) + dt.timedelta(days=int(rng.integers(0, 200)), hours=float(rng.uniform(8, 17)))
         queue, minutes, cure = float(rng.uniform(0, 900)), float(rng.uniform(30, 90)), float(rng.choice([0, 0.5, 24]))
         ready = ready_days(
-            offer, spread, dead, Work(minutes=minutes, queue_minutes=queue, cure_hours=cure), now, calendar
+            offer, spread, dead, Work(minutes=minutes, queue_minutes=queue, cure_hours=cure), Horizon(now, calendar)
         )
         became = story(supplier, now, shop, queue, minutes, cure, rng)
         for chance in CHANCES:

@@ -2,7 +2,7 @@
 
 from lens.purchasing.calendar import Calendar, calendar_of
 from lens.purchasing.cost import CostPart, Rates, landed_cost, money
-from lens.purchasing.promise import Ready, Work, order_day, ready_days
+from lens.purchasing.promise import Horizon, Ready, Work, order_day, ready_days
 from lens.purchasing.quote import Quote, QuoteLine, quote_of, quote_text
 from lens.purchasing.ranking import RankedOffer, rank_offers
 from lens.purchasing.terms import GRADES, Grade, OfferTerms, SupplierRecord, dead_rate, lateness_spread, purchasing_data
@@ -12,6 +12,7 @@ __all__ = [
     "Calendar",
     "CostPart",
     "Grade",
+    "Horizon",
     "OfferTerms",
     "Quote",
     "QuoteLine",

@@ -44,11 +44,11 @@ class Ready(Record):
         return self.chances[-1][0]
 
 
-class _Days:
-    """The horizon's days as arrays: working minutes before each, the first open day from each on."""
+class Horizon:
+    """The days that are looked ahead, from a shop's local time on, as arrays: working minutes before each, the first open day from each on."""
 
     def __init__(self, now: dt.datetime, calendar: Calendar) -> None:
-        self.first, self.calendar = now.date(), calendar
+        self.now, self.first, self.calendar = now, now.date(), calendar
         minutes = calendar.minutes_on(self.first, HORIZON_DAYS).astype(np.float64)
         self.full = minutes.copy()
         self.over_today = min(calendar.worked_until(now), minutes[0])
@@ -80,23 +80,20 @@ class _Days:
         return ready
 
 
-def ready_days(
-    offer: OfferTerms, spread: NDArray[np.float64], chance_dead: float, work: Work, now: dt.datetime, calendar: Calendar
-) -> Ready:
+def ready_days(offer: OfferTerms, spread: NDArray[np.float64], chance_dead: float, work: Work, days: Horizon) -> Ready:
     """On which day a device is ready when this offer is ordered now.
 
     Parameters
     ----------
     spread : chance of each lateness, see `lateness_spread`
     chance_dead : a dead panel is found at once and ordered again, once; a second dead one counts with the latest day
-    now : the shop's local time
+    days : from the moment of ordering on; many offers share them
 
     Notes
     -----
     A parcel of the day is there at noon; the queue is worked off from now on by one pair of hands and takes 0.75 to 1.4 times its estimate.
     """
-    days = _Days(now, calendar)
-    arrives, chance = _arrivals(offer, spread, chance_dead, now, calendar, days)
+    arrives, chance = _arrivals(offer, spread, chance_dead, days)
     factors = np.array(purchasing_data().queue_spread)
     queue = work.queue_minutes * factors[:, 0]
     begin = np.maximum(days.from_noon(arrives)[:, None], queue[None, :])
@@ -120,12 +117,7 @@ def order_day(offer: OfferTerms, now: dt.datetime, calendar: Calendar) -> np.dat
 
 
 def _arrivals(
-    offer: OfferTerms,
-    spread: NDArray[np.float64],
-    chance_dead: float,
-    now: dt.datetime,
-    calendar: Calendar,
-    days: _Days,
+    offer: OfferTerms, spread: NDArray[np.float64], chance_dead: float, days: Horizon
 ) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
     """Day offsets on which a good panel is there, and the chance of each."""
     if offer.on_shelf:
@@ -133,9 +125,10 @@ def _arrivals(
     keep = spread > NEGLIGIBLE
     late, chance = np.flatnonzero(keep) + EARLIEST, spread[keep] / spread[keep].sum()
     took = np.maximum(offer.delivery_days + late, 1)
-    start = order_day(offer, now, calendar)
-    once = np.busday_offset(start, took, busdaycal=calendar.carrier)
-    again = np.busday_offset(once[:, None], took[None, :], busdaycal=calendar.carrier)
+    carrier = days.calendar.carrier
+    start = order_day(offer, days.now, days.calendar)
+    once = np.busday_offset(start, took, busdaycal=carrier)
+    again = np.busday_offset(once[:, None], took[None, :], busdaycal=carrier)
     dates = np.concatenate([once, again.ravel()])
     chances = np.concatenate([(1 - chance_dead) * chance, chance_dead * np.outer(chance, chance).ravel()])
     offset = np.clip((dates - np.datetime64(days.first)).astype(np.int64), 0, HORIZON_DAYS - 1)

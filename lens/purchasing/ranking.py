@@ -3,17 +3,20 @@
 import datetime as dt
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
+from functools import cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lens.errors import BadInput
 from lens.purchasing.calendar import Calendar
 from lens.purchasing.cost import CostPart, Rates, landed_cost
-from lens.purchasing.promise import Ready, Work, ready_days
-from lens.purchasing.terms import EARLIEST, OfferTerms, SupplierRecord, dead_rate, lateness_spread
+from lens.purchasing.promise import Horizon, Ready, Work, ready_days
+from lens.purchasing.terms import EARLIEST, DeadRate, OfferTerms, SupplierRecord, dead_rate, lateness_spread
 from lens.records.base import Record
 
 PROMISED = 0.85  # the chance at which a day is named to the owner
+_NO_ORDERS = SupplierRecord()
 
 
 class RankedOffer(Record):
@@ -50,14 +53,17 @@ def rank_offers(
     wanted_by : the promised day, where one was named
     in_parcel : by supplier, the prices of what other jobs wait to order there: freight is shared
     """
+    days = Horizon(now, calendar)
+    spread_of = cache(lambda supplier: lateness_spread(records.get(supplier, _NO_ORDERS)))
+    dead_of = cache(lambda supplier, grade: dead_rate(grade, records.get(supplier, _NO_ORDERS)))
     told = [
         _ranked(
             offer,
-            records.get(offer.supplier, SupplierRecord()),
+            spread_of(offer.supplier),
+            dead_of(offer.supplier, offer.grade),
             rates,
             work,
-            now,
-            calendar,
+            days,
             wanted_by,
             (in_parcel or {}).get(offer.supplier, ()),
         )
@@ -75,22 +81,21 @@ def rank_offers(
 
 def _ranked(
     offer: OfferTerms,
-    record: SupplierRecord,
+    spread: NDArray[np.float64],
+    rate: DeadRate,
     rates: Rates,
     work: Work,
-    now: dt.datetime,
-    calendar: Calendar,
+    days: Horizon,
     wanted_by: dt.date | None,
     others: Sequence[Decimal],
 ) -> RankedOffer:
-    rate, spread = dead_rate(offer.grade, record), lateness_spread(record)
     chance = 0.0 if offer.on_shelf else rate.mean
     mean_days = max(1.0, offer.delivery_days + float(spread @ np.arange(EARLIEST, EARLIEST + len(spread))))
     try:
         parts = landed_cost(offer, rates, chance, mean_days, others)
     except BadInput as problem:
         return RankedOffer(offer_id=offer.id, problem=problem.message)
-    ready = ready_days(offer, spread, chance, work, now, calendar)
+    ready = ready_days(offer, spread, chance, work, days)
     return RankedOffer(
         offer_id=offer.id,
         cost=sum((part.amount for part in parts), Decimal(0)),

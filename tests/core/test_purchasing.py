@@ -10,6 +10,7 @@ from scipy.stats import dirichlet_multinomial
 from benchmarks.match import HOURS, SUPPLIERS, business_days, kept
 from lens.errors import BadInput
 from lens.purchasing import (
+    Horizon,
     OfferTerms,
     QuoteLine,
     Rates,
@@ -147,7 +148,7 @@ class Cost(TestCase):
 
 class Promise(TestCase):
     def days(self, work: Work, told: OfferTerms | None = None, now: dt.datetime = MONDAY, dead: float = 0) -> list[str]:
-        ready = ready_days(told or offer(), EXACT, dead, work, now, CALENDAR)
+        ready = ready_days(told or offer(), EXACT, dead, work, Horizon(now, CALENDAR))
         return [f"{day:%a %d}" for day, _ in ready.chances]
 
     def test_worked_examples(self) -> None:
@@ -160,13 +161,15 @@ class Promise(TestCase):
         self.assertEqual(self.days(Work(minutes=60), offer(on_shelf=True)), ["Mon 30"])
 
     def test_a_dead_one_is_a_second_delivery(self) -> None:
-        ready = ready_days(offer(), EXACT, 0.25, Work(minutes=60), MONDAY, CALENDAR)
+        ready = ready_days(offer(), EXACT, 0.25, Work(minutes=60), Horizon(MONDAY, CALENDAR))
         self.assertEqual([(f"{day:%d}", round(p, 2)) for day, p in ready.chances], [("03", 0.75), ("08", 0.25)])
         self.assertEqual(ready.at(0.8), dt.date(2026, 12, 8))
         self.assertAlmostEqual(ready.by(dt.date(2026, 12, 7)), 0.75)
 
     def test_the_queue_comes_first(self) -> None:
-        ready = ready_days(offer(on_shelf=True), EXACT, 0, Work(minutes=60, queue_minutes=1000), MONDAY, CALENDAR)
+        ready = ready_days(
+            offer(on_shelf=True), EXACT, 0, Work(minutes=60, queue_minutes=1000), Horizon(MONDAY, CALENDAR)
+        )
         self.assertEqual([f"{day:%a}" for day, _ in ready.chances], ["Tue", "Wed"])
 
 
