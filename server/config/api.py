@@ -20,6 +20,7 @@ from server.common.parsing import StrictParser
 from server.fitting.api import router as fitting_router
 from server.fitting.own_api import router as own_procedures_router
 from server.inspections.api import router as inspections_router
+from server.inspections.rectified_api import router as rectified_router
 from server.parts.api import router as parts_router
 from server.parts.registers_api import router as registers_router
 from server.proving.api import router as proving_router
@@ -39,6 +40,7 @@ for router in (
     day_router,
     profiles_router,
     inspections_router,
+    rectified_router,
     parts_router,
     registers_router,
     readings_router,

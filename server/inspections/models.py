@@ -92,6 +92,28 @@ class Photo(models.Model):
         constraints = [models.UniqueConstraint(fields=("run", "client_key"), name="each_photo_once")]
 
 
+class RectifiedPhoto(models.Model):
+    """A photo as the panel shows it, in tiles, as a worker made it: `lens.photo.rectified`. It can be made again at any time, so it is in no backup
+    and is forgotten when nobody looked for a while. ``registered``: digest of the registration it was made by."""
+
+    photo = models.ForeignKey(Photo, on_delete=models.CASCADE, related_name="rectified")
+    view = models.CharField(max_length=12)
+    registered = models.CharField(max_length=64)
+    file = models.CharField(max_length=120, blank=True)
+    scale = models.PositiveSmallIntegerField(default=1)
+    levels = models.PositiveSmallIntegerField(default=0)
+    problem = models.CharField(max_length=500, blank=True)
+    asked = models.PositiveIntegerField(default=0)  # as in a run
+    settled = models.PositiveIntegerField(default=0)
+    tries = models.PositiveSmallIntegerField(default=0)
+    tried_at = models.DateTimeField(null=True)
+    looked_at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ("id",)
+        constraints = [models.UniqueConstraint(fields=("photo", "view", "registered"), name="each_view_once")]
+
+
 class Judgement(models.Model):
     """A person's decision on a finding of a run; withdrawn ones stay."""
 
