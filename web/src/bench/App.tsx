@@ -30,6 +30,7 @@ const Devices = part(() => import("./registers/Devices"), "Devices");
 const Suppliers = part(() => import("./registers/Suppliers"), "Suppliers");
 const Orders = part(() => import("./registers/Orders"), "Orders");
 const Incoming = part(() => import("./registers/Incoming"), "Incoming");
+const PhotoLook = part(() => import("./look/PhotoLook"), "PhotoLook");
 const Look = part(() => import("./Look"), "Look");
 
 function Guarded() {
@@ -58,6 +59,7 @@ const router = createBrowserRouter([
       { path: "/jobs/new", element: <NewJob /> },
       { path: "/jobs/:id", element: <JobScreen /> },
       { path: "/jobs/:id/:station", element: <JobScreen /> },
+      { path: "/jobs/:id/photos/:photo", element: <PhotoLook /> },
       {
         path: "/settings",
         element: <Settings />,

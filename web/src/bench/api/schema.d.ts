@@ -849,6 +849,63 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/photos/{photo_id}/rectified": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask
+         * @description Have a photo laid over the panel, in the background; what is there already is given at once.
+         */
+        post: operations["askRectified"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rectified/{rectified_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get */
+        get: operations["getRectified"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rectified/{rectified_id}/{level}/{column}/{row}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tile
+         * @description One tile as JPEG.
+         */
+        get: operations["rectifiedTile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/panels": {
         parameters: {
             query?: never;
@@ -6796,6 +6853,46 @@ export interface components {
             reason: string;
         };
         /**
+         * RectifiedOut
+         * @description ``scale``: px of level 0 per panel px; each further level is half of the one before; tiles are ``tile_px`` a side, smaller at the rims.
+         */
+        RectifiedOut: {
+            /** Id */
+            id: number;
+            /** Photo Id */
+            photo_id: number;
+            /**
+             * View
+             * @enum {string}
+             */
+            view: "photo" | "difference";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "made" | "failed";
+            /** Problem */
+            problem: string;
+            /** Scale */
+            scale: number;
+            /** Levels */
+            levels: number;
+            /** Tile Px */
+            tile_px: number;
+        };
+        /**
+         * RectifiedIn
+         * @description ``difference``: what differs from what was sent, as colours.
+         */
+        RectifiedIn: {
+            /**
+             * View
+             * @default photo
+             * @enum {string}
+             */
+            view: "photo" | "difference";
+        };
+        /**
          * PanelIn
          * @description ``version`` is the one that was read; a new panel has none. ``filled_from`` names where values came from that were not typed.
          */
@@ -10796,6 +10893,116 @@ export interface operations {
             header?: never;
             path: {
                 photo_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    askRectified: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                photo_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RectifiedIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RectifiedOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    getRectified: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rectified_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RectifiedOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    rectifiedTile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rectified_id: number;
+                level: number;
+                column: number;
+                row: number;
             };
             cookie?: never;
         };

@@ -30,6 +30,19 @@ export const KEY_TABLE: readonly (readonly [string, readonly KeyLine[]])[] = [
     ],
   ],
   [
+    "A photo looked at closely",
+    [
+      { keys: ["+", "−", "0"], does: "Larger, smaller, the whole panel" },
+      { keys: ["→", "←", "↑", "↓"], does: "Move over the panel" },
+      { keys: ["N", "P"], does: "Next and previous finding" },
+      { keys: ["Space"], does: "The next photo of the set, at the same place" },
+      { keys: ["D"], does: "What differs from what was sent, and back" },
+      { keys: ["C"], does: "Hold it against the same pattern at another stage" },
+      { keys: ["M"], does: "Marks on and off" },
+      { keys: ["R"], does: "An end of the ruler in the middle of the window" },
+    ],
+  ],
+  [
     "Isolate",
     [
       { keys: ["the key beside an answer"], does: "Give that answer" },

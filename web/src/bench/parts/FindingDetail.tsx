@@ -12,6 +12,7 @@ import {
   Typography,
 } from "@mui/material";
 import { useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
 import { ALL_KINDS, factsOf, wordOf } from "../../pane/marks";
 import { client, type Finding, type Photo, type Run } from "../api/client";
 import { useJobChange } from "../api/job";
@@ -173,6 +174,9 @@ function DecisionDialog({
   );
 }
 
+/** CSS px a panel pixel: a finding takes a fifth of the window and is not blown up beyond its neighbours. */
+const zoomFor = (finding: Finding): number => Number(Math.min(14, 160 / Math.max(finding.w, finding.h)).toFixed(2));
+
 export function FindingDetail({
   finding,
   run,
@@ -230,6 +234,7 @@ export function FindingDetail({
   }, []);
   const photos = run.photos.filter((photo) => !photo.removed && photo.report?.map);
   const whole = finding.w >= panel.width && finding.h >= panel.height;
+  const closest = photos.find((photo) => finding.patterns.includes(photo.report?.pattern ?? "")) ?? photos[0];
   return (
     <Box
       component="section"
@@ -274,6 +279,15 @@ export function FindingDetail({
         <Typography variant="body2" color="textSecondary">
           Left: this place. Right: its neighbourhood. Both cut from the photo, contrast stretched alike.
         </Typography>
+      )}
+      {closest && (
+        <Button
+          size="small"
+          component={Link}
+          to={`/jobs/${run.job_id}/photos/${closest.id}${whole ? "" : `?at=${finding.x},${finding.y},${zoomFor(finding)}`}`}
+        >
+          Look closely, and measure
+        </Button>
       )}
       {decidable && (
         <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 1 }}>

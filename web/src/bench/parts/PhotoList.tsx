@@ -1,5 +1,6 @@
 import { Box, Button, Menu, MenuItem, Typography } from "@mui/material";
 import { useState } from "react";
+import { Link } from "react-router";
 import { client, type Photo, type Run } from "../api/client";
 import { useVocabulary } from "../api/hooks";
 import { useJobChange } from "../api/job";
@@ -167,6 +168,11 @@ export function PhotoList({ run, closed }: { run: Run; closed: boolean }) {
                   {one.message}
                 </Typography>
               ))}
+              {photo.report?.map && !photo.removed && (
+                <Button size="small" component={Link} to={`/jobs/${run.job_id}/photos/${photo.id}`}>
+                  Look closely
+                </Button>
+              )}
               {!closed && (
                 <Box sx={{ display: "flex", flexWrap: "wrap" }}>
                   <Button

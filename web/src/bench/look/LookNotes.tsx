@@ -1,0 +1,46 @@
+// What is said on and under the view: what is being made, what failed, how the colours are read.
+
+import { Box, LinearProgress, Typography } from "@mui/material";
+import { ErrorNote } from "../parts/notes";
+import type { Looked } from "./useRectified";
+
+export function Making({ looked, name }: { looked: Looked; name: string }) {
+  if (looked.error) return <ErrorNote error={looked.error} onRetry={looked.again} />;
+  if (!looked.waiting) return null;
+  return (
+    <Box
+      role="status"
+      sx={{
+        position: "absolute",
+        inset: "auto 16px 48px",
+        maxWidth: 420,
+        bgcolor: "background.paper",
+        p: 1,
+        borderRadius: 1,
+      }}
+    >
+      <Typography variant="body2">{name} is being laid over the panel.</Typography>
+      <LinearProgress sx={{ mt: 0.5 }} />
+    </Box>
+  );
+}
+
+export function DifferenceLegend() {
+  return (
+    <Box sx={{ display: "flex", flexWrap: "wrap", alignItems: "center", gap: 1, mt: 0.5 }}>
+      <Box
+        aria-hidden
+        sx={{
+          width: 120,
+          height: 12,
+          borderRadius: 0.5,
+          background: "linear-gradient(90deg, rgb(40,150,255), rgb(52,52,52), rgb(255,160,30))",
+        }}
+      />
+      <Typography variant="body2" color="textSecondary">
+        Blue: darker than what was sent, held against what surrounds it; orange: brighter. Full colour is a quarter of
+        the light around; in a dark pattern, 2 % of the brightest light. Edges of the markers always show.
+      </Typography>
+    </Box>
+  );
+}
