@@ -41,7 +41,7 @@ export function LookChoices({
         onChange={(event) => {
           onPhoto(Number(event.target.value));
         }}
-        sx={{ minWidth: 190 }}
+        sx={{ width: 210 }}
       >
         {all.map((one) => (
           <MenuItem key={one.photo.id} value={one.photo.id}>
@@ -69,7 +69,7 @@ export function LookChoices({
         onChange={(event) => {
           change({ with: event.target.value === "" ? null : event.target.value });
         }}
-        sx={{ minWidth: 190 }}
+        sx={{ width: 210 }}
         slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
       >
         <MenuItem value="">nothing</MenuItem>

@@ -27,19 +27,20 @@ export function Making({ looked, name }: { looked: Looked; name: string }) {
 
 export function DifferenceLegend() {
   return (
-    <Box sx={{ display: "flex", flexWrap: "wrap", alignItems: "center", gap: 1, mt: 0.5 }}>
+    <Box sx={{ display: "flex", alignItems: "center", gap: 1 }}>
       <Box
         aria-hidden
         sx={{
           width: 120,
+          flex: "none",
           height: 12,
           borderRadius: 0.5,
           background: "linear-gradient(90deg, rgb(40,150,255), rgb(52,52,52), rgb(255,160,30))",
         }}
       />
       <Typography variant="body2" color="textSecondary">
-        Blue: darker than what was sent, held against what surrounds it; orange: brighter. Full colour is a quarter of
-        the light around; in a dark pattern, 2 % of the brightest light. Edges of the markers always show.
+        Against what was sent: blue is darker, orange brighter than what surrounds it. Full colour: a quarter of that
+        light; in a dark pattern, 2 % of the brightest.
       </Typography>
     </Box>
   );

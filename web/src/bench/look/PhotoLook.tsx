@@ -20,7 +20,12 @@ import { fitted, fromText, held, pitchOf, zoomed, type Box as Size, type Place, 
 
 /** A finding that is walked to is shown at least so large, in CSS px a panel pixel. */
 const WALKED_ZOOM = 10;
+/** The bar above every page. */
+const SHELL_PX = 48;
 const NO_ENDS: readonly Place[] = [];
+
+const findingWords = (one: Finding): string =>
+  `${capital(wordOf(one.kind))}${one.channel ? `, ${one.channel}` : ""} at ${Math.round(one.x)}, ${Math.round(one.y)}`;
 
 function Looking({ job, all, main }: { job: Job; all: LookedAt[]; main: LookedAt }) {
   const go = useNavigate();
@@ -151,10 +156,24 @@ function Looking({ job, all, main }: { job: Job; all: LookedAt[]; main: LookedAt
     },
     onPlace: setPlace,
   };
+  // of a finding that another pattern shows and this one does not
+  const showing =
+    selected && !selected.patterns.includes(main.photo.report?.pattern ?? "")
+      ? all.find((one) => one.run.id === main.run.id && selected.patterns.includes(one.photo.report?.pattern ?? ""))
+      : undefined;
   const swiped = other !== null && how === "swipe";
   const px = place && place.x > -0.5 && place.y > -0.5 && place.x < panel.width - 0.5 && place.y < panel.height - 0.5;
   return (
-    <Box sx={{ display: "flex", flexDirection: "column", flex: 1, minWidth: 0, p: { xs: 1, md: 2 }, gap: 1 }}>
+    <Box
+      sx={{
+        display: "flex",
+        flexDirection: "column",
+        height: { md: `calc(100vh - ${SHELL_PX}px)` },
+        minWidth: 0,
+        p: { xs: 1, md: 1.5 },
+        gap: 1,
+      }}
+    >
       <LookChoices job={job} all={all} main={main} address={address} onPhoto={toPhoto} />
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center" }}>
         <Button size="small" variant="outlined" onClick={zoom(1.5)} aria-label="Larger">
@@ -187,13 +206,23 @@ function Looking({ job, all, main }: { job: Job; all: LookedAt[]; main: LookedAt
         </Button>
         <Typography variant="body2" color="textSecondary" sx={{ fontVariantNumeric: "tabular-nums" }}>
           {selected
-            ? `${capital(wordOf(selected.kind))}${selected.channel ? `, ${selected.channel}` : ""} at ${Math.round(selected.x)}, ${Math.round(selected.y)}`
+            ? findingWords(selected)
             : px
               ? `Column ${Math.round(place.x)}, row ${Math.round(place.y)}`
               : ruling
                 ? "Drag from one place to another; near a mark it catches."
                 : ""}
         </Typography>
+        {showing && (
+          <Button
+            size="small"
+            onClick={() => {
+              toPhoto(showing.photo.id);
+            }}
+          >
+            Show it in {showing.photo.report?.pattern}
+          </Button>
+        )}
       </Box>
       <Box
         sx={{
@@ -201,7 +230,7 @@ function Looking({ job, all, main }: { job: Job; all: LookedAt[]; main: LookedAt
           gridTemplateColumns: other && !swiped ? { xs: "1fr", sm: "1fr 1fr" } : "1fr",
           gap: 1,
           flex: 1,
-          minHeight: { xs: "56vh", md: 420 },
+          minHeight: { xs: "56vh", md: 0 },
         }}
       >
         <Box sx={{ position: "relative", minWidth: 0, minHeight: 260 }}>

@@ -123,8 +123,10 @@ function drawRuler(pen: CanvasRenderingContext2D, scene: Scene) {
   if (!from || !to || !start || !end) return;
   stroke(pen, new Path2D(`M${start.x} ${start.y}L${end.x} ${end.y}`), 1.6);
   const text = distanceWords(from, to, scene.view.zoom, scene.pitchMm);
-  const middle = Math.min(Math.max((start.x + end.x) / 2, 120), scene.window.width - 120);
-  words(pen, text, middle, Math.max(18, Math.min((start.y + end.y) / 2, scene.window.height - 8) - 8), "center");
+  // under the lower end, where the line does not run through it
+  const low = start.y > end.y ? start : end;
+  const middle = Math.min(Math.max(low.x, 140), scene.window.width - 140);
+  words(pen, text, middle, Math.min(Math.max(low.y + 28, 18), scene.window.height - 30), "center");
 }
 
 function drawScale(pen: CanvasRenderingContext2D, scene: Scene) {
