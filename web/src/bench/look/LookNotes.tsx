@@ -4,23 +4,29 @@ import { Box, LinearProgress, Typography } from "@mui/material";
 import { ErrorNote } from "../parts/notes";
 import type { Looked } from "./useRectified";
 
+/** Over the lower part of the view, above its scale bar. */
+const OVER = {
+  position: "absolute",
+  left: 12,
+  bottom: 48,
+  maxWidth: "calc(100% - 24px)",
+  width: 420,
+  bgcolor: "background.paper",
+  borderRadius: 1,
+} as const;
+
 export function Making({ looked, name }: { looked: Looked; name: string }) {
-  if (looked.error) return <ErrorNote error={looked.error} onRetry={looked.again} />;
+  if (looked.error)
+    return (
+      <Box sx={OVER}>
+        <ErrorNote error={looked.error} onRetry={looked.again} />
+      </Box>
+    );
   if (!looked.waiting) return null;
   return (
-    <Box
-      role="status"
-      sx={{
-        position: "absolute",
-        inset: "auto 16px 48px",
-        maxWidth: 420,
-        bgcolor: "background.paper",
-        p: 1,
-        borderRadius: 1,
-      }}
-    >
+    <Box role="status" sx={{ ...OVER, p: 1 }}>
       <Typography variant="body2">{name} is being laid over the panel.</Typography>
-      <LinearProgress sx={{ mt: 0.5 }} />
+      <LinearProgress aria-label={`${name} is being laid over the panel`} sx={{ mt: 0.5 }} />
     </Box>
   );
 }

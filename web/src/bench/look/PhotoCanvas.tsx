@@ -67,7 +67,9 @@ export function PhotoCanvas(props: Props) {
       const ratio = window.devicePixelRatio || 1;
       const [wide, tall] = [Math.round(size.width * ratio), Math.round(size.height * ratio)];
       if (shown.width !== wide || shown.height !== tall) [shown.width, shown.height] = [wide, tall];
+      const began = performance.now();
       drawScene(pen, { ...now, view: now.view, window: size, ratio });
+      performance.measure("photo-frame", { start: began });
     };
     redraw.current = () => {
       frame ||= requestAnimationFrame(draw);

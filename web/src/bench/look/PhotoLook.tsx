@@ -16,7 +16,17 @@ import { DifferenceLegend, Making } from "./LookNotes";
 import { PhotoCanvas } from "./PhotoCanvas";
 import { useAddress, useViewInAddress } from "./useAddress";
 import { useRectified } from "./useRectified";
-import { fitted, fromText, held, pitchOf, zoomed, type Box as Size, type Place, type View } from "./view";
+import {
+  distanceWords,
+  fitted,
+  fromText,
+  held,
+  pitchOf,
+  zoomed,
+  type Box as Size,
+  type Place,
+  type View,
+} from "./view";
 
 /** A finding that is walked to is shown at least so large, in CSS px a panel pixel. */
 const WALKED_ZOOM = 10;
@@ -204,14 +214,16 @@ function Looking({ job, all, main }: { job: Job; all: LookedAt[]; main: LookedAt
         <Button size="small" disabled={!findings.length} onClick={walk(1)}>
           Next finding
         </Button>
-        <Typography variant="body2" color="textSecondary" sx={{ fontVariantNumeric: "tabular-nums" }}>
-          {selected
-            ? findingWords(selected)
-            : px
-              ? `Column ${Math.round(place.x)}, row ${Math.round(place.y)}`
-              : ruling
-                ? "Drag from one place to another; near a mark it catches."
-                : ""}
+        <Typography role="status" variant="body2" color="textSecondary" sx={{ fontVariantNumeric: "tabular-nums" }}>
+          {ruler[0] && ruler[1] && view
+            ? `Ruler: ${distanceWords(ruler[0], ruler[1], view.zoom, pitchMm)}`
+            : selected
+              ? findingWords(selected)
+              : px
+                ? `Column ${Math.round(place.x)}, row ${Math.round(place.y)}`
+                : ruling
+                  ? "Drag from one place to another; near a mark it catches."
+                  : ""}
         </Typography>
         {showing && (
           <Button
@@ -240,7 +252,10 @@ function Looking({ job, all, main }: { job: Job; all: LookedAt[]; main: LookedAt
             layers={swiped ? whole.both : whole.first}
             label={`${main.name}, laid over the panel`}
           />
-          <Making looked={first} name={main.name} />
+          <Making
+            looked={swiped && first.layer ? second : first}
+            name={swiped && first.layer ? other.name : main.name}
+          />
         </Box>
         {other && !swiped && (
           <Box sx={{ position: "relative", minWidth: 0, minHeight: 260 }}>
@@ -272,7 +287,6 @@ function Looking({ job, all, main }: { job: Job; all: LookedAt[]; main: LookedAt
           <Typography variant="body2">{other.name}</Typography>
         </Box>
       )}
-      {swiped && <Making looked={second} name={other.name} />}
       {pictured === "difference" && <DifferenceLegend />}
       <Typography variant="body2" color="textSecondary">
         <Key>+</Key> <Key>−</Key> size, <Key>0</Key> whole panel, arrows move, <Key>N</Key> <Key>P</Key> findings,{" "}
