@@ -11,7 +11,7 @@ from lens.panel import Panel
 from lens.patterns import MARKER_MODULES, Marker, Pattern, marker_layout
 from lens.patterns.markers import PLACES, marker_modules
 from lens.photo.light import bilinear_light, inside
-from lens.photo.markers_seen import MIN_MARKERS, lit_channel
+from lens.photo.markers_seen import MIN_MARKERS
 from lens.photo.registration import Registration, fit
 
 LEAST_GAIN = 1e-4  # of a marker's light against its ground
@@ -91,6 +91,7 @@ def align_markers(
     pixels: NDArray[np.uint8],
     registration: Registration,
     blur_px: float,
+    channel: int,
 ) -> Registration:
     """Fit again to every marker's own best affine position (Lucas and Kanade 1981), two rounds.
 
@@ -103,7 +104,7 @@ def align_markers(
     scales = registration.scale_at(np.array([(m.x + m.side_px / 2, m.y + m.side_px / 2) for m in markers]))
     templates = _templates(marker_ids, markers, scales, blur_px)
     for _ in range(2):
-        shifts, own = _corner_shifts(templates, pixels, lit_channel(pattern), registration)
+        shifts, own = _corner_shifts(templates, pixels, channel, registration)
         if len(own) < MIN_MARKERS:
             return registration
         source = templates.centres[own, None] + _CORNERS * templates.side_px

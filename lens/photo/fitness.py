@@ -1,5 +1,7 @@
 """What is wrong with a photo as it was taken: what makes it prove less is told, what makes it prove nothing is refused."""
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -59,16 +61,26 @@ def refuse_scaled(
             )
 
 
-def refuse_blurred_in_part(edges: Edges, pixels: NDArray[np.uint8], channel: int, px_per_px: float) -> None:
+def refuse_blurred_in_part(edges: Edges, pixels: NDArray[np.uint8], channels: Sequence[int], px_per_px: float) -> None:
     """Raises BadInput where some markers are sharp and some far from it; those too blurred to be read have edges all the same. The small
-    markers of a coarse photo do not tell."""
+    markers of a coarse photo do not tell.
+
+    Parameters
+    ----------
+    channels : those in which the markers show, the clearest first (0 B, 1 G, 2 R). What blurs a part of a photo blurs all of its colours; a
+        colour that the camera drove out of its gamut has edges that fit no blur.
+    """
     if px_per_px < COARSE_PX_PER_PX:
         return
-    told = sorted(measure_blur_of_each(edges, pixels, channel))
-    if len(told) < 2 * UNEVEN_MARKERS:
-        return
-    sharp, worst = told[UNEVEN_MARKERS - 1], told[-UNEVEN_MARKERS]
-    if worst > max(UNEVEN_SHARE * sharp, BLURRED_PANEL_PX * px_per_px):
+    sharp = worst = 0.0
+    for channel in channels:
+        told = sorted(measure_blur_of_each(edges, pixels, channel))
+        if len(told) < 2 * UNEVEN_MARKERS:
+            continue
+        sharp, worst = told[UNEVEN_MARKERS - 1], told[-UNEVEN_MARKERS]
+        if worst <= max(UNEVEN_SHARE * sharp, BLURRED_PANEL_PX * px_per_px):
+            return
+    if worst:
         raise BadInput(
             f"A part of the photo is blurred (sigma {worst:.0f} photo px) and another is sharp ({sharp:.1f}): portrait mode, a smudge on the lens "
             "or a slanting view. Switch effects off, hold the camera parallel to the panel and shoot again.",

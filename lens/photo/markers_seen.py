@@ -147,15 +147,20 @@ def consistent(panel: Panel, sighting: Sighting) -> dict[int, NDArray[np.float64
 
 
 def read_in_place(
-    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, inverted: bool
+    panel: Panel,
+    pattern: Pattern,
+    pixels: NDArray[np.uint8],
+    registration: Registration,
+    inverted: bool,
+    channel: int | None = None,
 ) -> list[int]:
     """Numbers of all markers that can be read where the registration says they stand.
 
-    This finds markers that the search missed; places that are hidden or cut off are left out.
+    This finds markers that the search missed; places that are hidden or cut off are left out. ``channel``: 0 B, 1 G, 2 R; by default the one
+    that shows the pattern's markers best on most cameras.
     """
-    told = _read_near(
-        marker_layout(panel, pattern), pixels, lit_channel(pattern), registration, inverted, np.zeros((1, 2))
-    )
+    read_in = lit_channel(pattern) if channel is None else channel
+    told = _read_near(marker_layout(panel, pattern), pixels, read_in, registration, inverted, np.zeros((1, 2)))
     return [found[0] for found in told if found is not None]
 
 
@@ -203,6 +208,7 @@ def grow_markers(
     kept: dict[int, NDArray[np.float64]],
     registration: Registration,
     inverted: bool,
+    channel: int,
 ) -> tuple[list[int], Registration]:
     """From a few markers to all that can be read: the nearest missing one is looked for around its place, the fit follows.
 
@@ -226,7 +232,7 @@ def grow_markers(
         known = np.array([corners.mean(axis=0) for corners, _ in anchors.values()])
         marker = min(missing, key=lambda m: float(np.hypot(*(known - np.mean(m.corners, axis=0)).T).min()))
         missing.remove(marker)
-        (found,) = _read_near([marker], pixels, lit_channel(pattern), registration, inverted, shifts)
+        (found,) = _read_near([marker], pixels, channel, registration, inverted, shifts)
         if found is not None:
             corners = np.array(marker.corners)
             anchors[found[0]] = (corners, registration.to_photo(corners + found[1] * marker.module_px))
@@ -273,6 +279,35 @@ def first_fit(
 
 
 def lit_channel(pattern: Pattern) -> int:
-    """Index in B, G, R of the channel that shows the pattern's markers best."""
+    """Index in B, G, R of the channel that shows the pattern's markers best, and where they are.
+
+    Green, whose filter has most photosites and whose subpixel is the middle one of its pixel. Under a pale blue it is red: a sensor's green
+    photosites see blue light too, the camera's colour matrix takes it off again, and of a green that blue outweighs twenty times little more
+    than the errors of that remain, at the place of the blue subpixels (0.17 to 0.30 panel px aside through the phone of `lens.simulate`; by red
+    -0.04 to 0.07). Red photosites see hardly any blue.
+    """
+    red, green, blue = pattern.drive if max(pattern.drive) else pattern.ink
+    if green and not (red and blue > max(red, green)):
+        return 1
+    return 2 if red else 0
+
+
+def lit_channels(pattern: Pattern) -> list[int]:
+    """The channels, of B, G, R, that the pattern lights, that of its markers first."""
     drive = pattern.drive if max(pattern.drive) else pattern.ink
-    return 1 if drive[1] else (2 if drive[0] else 0)
+    return sorted((c for c in range(3) if drive[2 - c]), key=lambda c: c != lit_channel(pattern))
+
+
+def clearest_channel(
+    panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration, inverted: bool
+) -> int:
+    """The channel in which the markers of this photo are read: the pattern's own, unless too few can be read in it and more in another, as where
+    the camera drove the colour out of its gamut and one channel to nothing."""
+    best, most = lit_channel(pattern), -1
+    for channel in lit_channels(pattern):
+        count = len(read_in_place(panel, pattern, pixels, registration, inverted, channel))
+        if count > most:
+            best, most = channel, count
+        if most >= ENOUGH_MARKERS:
+            break
+    return best

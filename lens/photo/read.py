@@ -21,9 +21,11 @@ from lens.photo.ladder_seen import PatchSeen, see_ladder
 from lens.photo.markers_seen import (
     ENOUGH_MARKERS,
     MIN_MARKERS,
+    clearest_channel,
     first_fit,
     grow_markers,
     lit_channel,
+    lit_channels,
     looks_mirrored,
     read_in_place,
     read_markers,
@@ -115,10 +117,11 @@ def read_photo(
         )
     start = get_pattern(told)
     registration = first_fit(panel, start, kept, light)
-    ids = read_in_place(panel, start, pixels, registration, sighting.inverted) or list(kept)
+    channel = clearest_channel(panel, start, pixels, registration, sighting.inverted)
+    ids = read_in_place(panel, start, pixels, registration, sighting.inverted, channel) or list(kept)
     if len(ids) < ENOUGH_MARKERS:
-        _, registration = grow_markers(panel, start, pixels, kept, registration, sighting.inverted)
-        ids = read_in_place(panel, start, pixels, registration, sighting.inverted) or list(kept)
+        _, registration = grow_markers(panel, start, pixels, kept, registration, sighting.inverted, channel)
+        ids = read_in_place(panel, start, pixels, registration, sighting.inverted, channel) or list(kept)
     reading = read_markers(panel, sorted(set(ids) | set(kept)))
     pattern = get_pattern(reading.pattern) if reading.pattern else start
     _run_of(reading, expected, expected_run)
@@ -128,9 +131,9 @@ def read_photo(
         outlined = find_outline(panel, pattern, pixels, decoded.focal_35mm)
         if outlined is not None:
             return _outlined(decoded, panel, pattern, expected_run, outlined, threads)
-    ids, registration = _aligned(panel, pattern, ids, pixels, registration, sighting.inverted)
+    ids, registration = _aligned(panel, pattern, ids, pixels, registration, channel, sighting.inverted)
     run = _run_of(read_markers(panel, ids), expected, expected_run)
-    read = _finish(decoded, panel, pattern, run, registration, ids, threads)
+    read = _finish(decoded, panel, pattern, run, registration, ids, threads, channel)
     misplaced = find_misplaced(panel, pattern, registration, sighting, kept, light)
     return read._replace(inverted=sighting.inverted == (max(pattern.drive) > 0), misplaced=misplaced)
 
@@ -141,19 +144,18 @@ def _aligned(
     ids: list[int],
     pixels: NDArray[np.uint8],
     registration: Registration,
+    channel: int,
     inverted: bool = False,
 ) -> tuple[list[int], Registration]:
     """Numbers of the markers and the registration by their edges; markers that can be read only with that join in."""
     while True:
-        rough = (
-            measure_blur(marker_edges(panel, pattern, registration).of(ids), pixels, lit_channel(pattern))
-            or ASSUMED_BLUR_PX
-        )
-        registration = align_markers(panel, pattern, ids, pixels, registration, rough)
+        rough = measure_blur(marker_edges(panel, pattern, registration).of(ids), pixels, channel) or ASSUMED_BLUR_PX
+        registration = align_markers(panel, pattern, ids, pixels, registration, rough, channel)
         places = {i % PLACES for i in ids}
         if len(places) == len(marker_layout(panel, pattern)):
             return ids, registration
-        more = [i for i in read_in_place(panel, pattern, pixels, registration, inverted) if i % PLACES not in places]
+        found = read_in_place(panel, pattern, pixels, registration, inverted, channel)
+        more = [i for i in found if i % PLACES not in places]
         if not more:
             return ids, registration
         ids = sorted((*ids, *more))
@@ -169,7 +171,8 @@ def _pattern_in_place(
     """The pattern that the other markers tell, which are read where the few that were found say they stand."""
     best: list[int] = []
     for pattern in (get_pattern(name + variant) for variant in ("", "-b") for name in ("white", "red", "blue")):
-        _, registration = grow_markers(panel, pattern, pixels, kept, first_fit(panel, pattern, kept, light), inverted)
+        near, channel = first_fit(panel, pattern, kept, light), lit_channel(pattern)
+        _, registration = grow_markers(panel, pattern, pixels, kept, near, inverted, channel)
         best = max(best, read_in_place(panel, pattern, pixels, registration, inverted), key=len)
     return read_markers(panel, best).pattern
 
@@ -238,7 +241,7 @@ def _outlined(
     run = _run_of(read_markers(panel, ids), pattern, expected_run)
     if len(ids) >= ENOUGH_MARKERS:
         # markers that are too small to be found are as good as others once it is known where they stand
-        ids, registration = _aligned(panel, pattern, ids, decoded.pixels, registration)
+        ids, registration = _aligned(panel, pattern, ids, decoded.pixels, registration, lit_channel(pattern))
         run = _run_of(read_markers(panel, ids), pattern, expected_run)
         return _finish(decoded, panel, pattern, run, registration, ids, threads)
     told = "Registered by the outline of the lit area, so places may be off by half a pixel"
@@ -252,7 +255,7 @@ def _outlined(
         registration,
         ids,
         threads,
-        outlined.edges,
+        border=outlined.edges,
     )
 
 
@@ -290,22 +293,27 @@ def _finish(
     registration: Registration,
     marker_ids: list[int],
     threads: int,
+    channel: int | None = None,
     border: Edges | None = None,
 ) -> PhotoRead:
-    """``border`` are samples across the lit area's border where the registration is by that."""
+    """``channel`` is that in which the markers were read, the pattern's own by default.
+
+    ``border`` are samples across the lit area's border where the registration is by that.
+    """
     pixels = decoded.pixels
     middle = np.array([[(panel.width - 1) / 2, (panel.height - 1) / 2]])
     px_per_px = float(registration.scale_at(middle)[0])
-    lit = [c for c in range(3) if (pattern.drive if max(pattern.drive) else pattern.ink)[2 - c]]
+    read_in = lit_channel(pattern) if channel is None else channel
+    lit = sorted(lit_channels(pattern), key=lambda c: c != read_in)
     edges = marker_edges(panel, pattern, registration)
     measured = {c: measure_blur(border or edges.of(marker_ids), pixels, c) for c in lit}
-    main = measured.get(1) or next((b for b in measured.values() if b), None) or ASSUMED_BLUR_PX
+    main = measured.get(read_in) or next((b for b in measured.values() if b), None) or ASSUMED_BLUR_PX
     blur = np.array([measured.get(c) or main for c in range(3)])
 
     def refuse_unfit() -> None:
         refuse_copy(panel, registration, main)
         refuse_scaled(panel, pattern, pixels, registration, px_per_px, main)
-        refuse_blurred_in_part(edges, pixels, lit_channel(pattern), px_per_px)
+        refuse_blurred_in_part(edges, pixels, lit, px_per_px)
 
     with ThreadPoolExecutor(1) as beside:
         unfit = beside.submit(refuse_unfit) if marker_ids and border is None else None

@@ -109,7 +109,7 @@ class Markers(TestCase):
             rough = fit(source, target, (whole.width, whole.height), 2.0)
             corners = np.array(PANEL.corners)
             self.assertGreater(np.abs(rough.to_photo(corners) - whole.to_photo(corners)).max(), 3)
-            ids, grown = grow_markers(PANEL, pattern, pixels, kept, rough, inverted)
+            ids, grown = grow_markers(PANEL, pattern, pixels, kept, rough, inverted, 1)
             self.assertEqual(sorted(ids), sorted(m.id for m in marker_layout(PANEL, pattern)))
             self.assertLess(np.abs(grown.to_photo(corners) - whole.to_photo(corners)).max(), 2.5)
 
