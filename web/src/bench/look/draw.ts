@@ -48,13 +48,13 @@ function drawLayer(pen: CanvasRenderingContext2D, scene: Scene, { layer, from, t
 
 /** White with a dark rim: seen on white and on black. */
 function stroke(pen: CanvasRenderingContext2D, path: Path2D, width = 1.6, dash: number[] = []) {
-  for (const [colour, wide] of [
-    [HALO, width + 1.8],
-    [LINE, width],
+  for (const [colour, wide, broken] of [
+    [HALO, width + 1.8, []],
+    [LINE, width, dash],
   ] as const) {
     pen.strokeStyle = colour;
     pen.lineWidth = wide;
-    pen.setLineDash(dash);
+    pen.setLineDash([...broken]);
     pen.stroke(path);
   }
 }
