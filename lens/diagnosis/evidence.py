@@ -57,7 +57,7 @@ def check_items(model: Model, items: Sequence[EvidenceItem]) -> None:
                 f"There is no check '{item.check}'.{near(item.check, model.checks)} Known: {', '.join(model.checks)}.",
                 "unknown_check",
             )
-        outcomes = list(TRIED) if repair is not None else [*model.checks[item.check].outcomes, NOT_POSSIBLE]
+        outcomes = [*(TRIED if repair is not None else model.checks[item.check].outcomes), NOT_POSSIBLE]
         if item.outcome not in outcomes:
             raise BadInput(
                 f"'{item.outcome}' is no outcome of '{item.check}': choose {', '.join(outcomes)}.", "unknown_outcome"

@@ -43,7 +43,7 @@ def diagnose(
     Parameters
     ----------
     learned : shares of jobs by cause that the shop's own closed jobs gave
-    skipped : ids of checks that somebody put aside
+    skipped : ids of checks, and 'repair:ID' of repairs, that somebody put aside
     currency : the shop's, beside amounts in the reasons
     without : ids of states that the record says this device never has, such as 'touch'; an answer that says otherwise counts more
 
@@ -189,7 +189,8 @@ def _stop(model: Model, evidence: Sequence[Seen], plan: Sequence[PlanStep], haza
 def _weigh(model: Model, network: Network, evidence: Sequence[Seen], skipped: Sequence[str]) -> Choice:
     """The next step by what it is worth; a check comes before a repair that asks for it, and before any repair where nothing is known."""
     acting = without_a_hunt(network, posterior(model, network, evidence))
-    closed, checks = closed_repairs(model, evidence), open_checks(model, network, evidence, skipped)
+    aside = [one.removeprefix(REPAIR) for one in skipped if one.startswith(REPAIR)]
+    closed, checks = [*closed_repairs(model, evidence), *aside], open_checks(model, network, evidence, skipped)
     choice = weigh(model, network, acting, checks, closed, rules(model, evidence, checks))
     if choice.step is None or choice.step.kind == "check":
         return choice

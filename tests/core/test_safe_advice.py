@@ -66,3 +66,25 @@ class Fading(TestCase):
         self.assertNotEqual(result.stop.repair, "panel")
         stays = told("handset", first_look="ghost", fades="stays")
         self.assertIn("panel", [step.id for step in (*stays.next, *stays.plan)])
+
+
+class NotNow(TestCase):
+    def test_a_repair_that_is_put_aside_gives_way_to_the_next_and_says_nothing_of_the_causes(self) -> None:
+        """Common practice: the part is not there yet, or the owner wants to be asked first; nothing was learnt by that."""
+        answers = {"first_look": "lines", "external_output": "clean", "onset": "repair"}
+        before = told("clamshell", **answers)
+        first = next(step for step in before.plan if step.kind == "repair")
+        aside = EvidenceItem(check=f"repair:{first.id}", outcome="not_possible", source="seen")
+        items = [EvidenceItem(check=check, outcome=outcome, source="seen") for check, outcome in answers.items()]
+        after = diagnose("clamshell", [*items, aside])
+        self.assertNotIn(first.id, [step.id for step in (*after.plan, *after.next)])
+        self.assertTrue(after.plan)
+        self.assertEqual([(c.id, c.p) for c in after.causes], [(c.id, c.p) for c in before.causes])
+
+    def test_what_makes_the_work_safe_cannot_be_put_aside(self) -> None:
+        answers = {"first_look": "wrong", "onset": "repair", "label": "other"}
+        first = told("clamshell", **answers).plan[0]
+        self.assertTrue(first.prepares, first.id)
+        items = [EvidenceItem(check=check, outcome=outcome, source="seen") for check, outcome in answers.items()]
+        aside = EvidenceItem(check=f"repair:{first.id}", outcome="not_possible", source="seen")
+        self.assertEqual(diagnose("clamshell", [*items, aside]).plan[0].id, first.id)

@@ -43,7 +43,7 @@ function useAnswerKeys({ step, job, onAnswer, onSkip, onBack, picked }: Props) {
     job.closed_at
       ? {}
       : {
-          ...(!step.repair && { [SKIP_KEY]: when(onSkip) }),
+          ...(step.aside && { [SKIP_KEY]: when(onSkip) }),
           ...(picked && { Escape: when(onBack) }),
           ...(Object.fromEntries(answers) as Record<string, () => void>),
         },
@@ -119,9 +119,9 @@ export function NextCard(props: Props) {
         ))}
       </Box>
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 1 }}>
-        {!step.repair && (
+        {step.aside && (
           <Button size="small" disabled={closed} onClick={onSkip}>
-            Not possible, or not now{" "}
+            {step.repair ? "Not now" : "Not possible, or not now"}{" "}
             <Box component="span" sx={{ ml: 1 }}>
               <Key>X</Key>
             </Box>

@@ -16,6 +16,8 @@ export interface Step {
   cautions: readonly string[];
   answers: readonly Answer[];
   repair: boolean;
+  /** Whether it can be put aside; what makes the work safe cannot. */
+  aside: boolean;
 }
 
 /** Letters that nothing else on the screen listens to: the pane has b, l, n and p. */
@@ -37,6 +39,7 @@ function ofCheck(check: Check, always: readonly string[]): Step {
     cautions: [...always, ...check.cautions],
     answers: check.measured ? [] : withKeys(check.outcomes),
     repair: false,
+    aside: true,
   };
 }
 
@@ -64,6 +67,7 @@ export function stepOf(job: Job, vocabulary: Vocabulary, picked: string | null):
             })),
       ),
       repair: true,
+      aside: !due.prepares,
     };
   }
   const check = vocabulary.checks.find((one) => one.id === due.id);
@@ -80,6 +84,7 @@ export function openChecks(job: Job, vocabulary: Vocabulary): Check[] {
 export function answerWords(vocabulary: Vocabulary, check: string, outcome: string): string {
   if (check.startsWith(REPAIR)) {
     const repair = vocabulary.repairs.find((one) => one.id === check.slice(REPAIR.length));
+    if (outcome === vocabulary.not_possible) return `${repair?.title ?? check}: not now`;
     if (repair?.prepares) return `${repair.title}: done`;
     return `${repair?.title ?? check}: tried, ${vocabulary.tried.find((one) => one.id === outcome)?.title ?? outcome}`;
   }

@@ -46,7 +46,7 @@ export const KEY_TABLE: readonly (readonly [string, readonly KeyLine[]])[] = [
     "Isolate",
     [
       { keys: ["the key beside an answer"], does: "Give that answer" },
-      { keys: ["X"], does: "This check cannot be done" },
+      { keys: ["X"], does: "This check cannot be done, this repair not now" },
       { keys: ["Esc"], does: "Back to the check that is due" },
     ],
   ],
