@@ -24,6 +24,7 @@ from lens.label.outline import (
 FOCAL_SHARE = 0.77  # of the photo's width: a phone's main camera (26 to 28 mm in 35 mm terms; common practice)
 FEWEST_POINTS, COVERED_SHARE = 8, 0.35
 LAST_PART = 0.07  # of a side, looked at closely for where it ends: brackets stand out by 1 to 3 % of it
+ON_LINE = 0.002  # of a side's length: barrel that is left over takes less
 LEAST_GAP = 0.006  # of a side's length, by which it ends short of the next one: the rounding of corners is less
 BRACKET_LEFT_OUT, BRACKET_ENDS = (
     0.4,
@@ -94,6 +95,10 @@ def _end_of(picture: NDArray[np.float32], far: Points, corner: Points, back: boo
     near = corner + LAST_PART * (far - corner)
     reach = 0.25 * float(np.linalg.norm(near - corner))
     told = edge_points(picture, corner, near, reach, 0.0) if back else edge_points(picture, near, corner, reach, 0.0)
+    way = (corner - far) / float(np.linalg.norm(corner - far))
+    # an ear or a board beside the end has an edge too, but not on this line
+    off = np.abs((told - corner) @ np.array([-way[1], way[0]]))
+    told = told[off < ON_LINE * float(np.linalg.norm(corner - far))]
     if not len(told):
         return None
     return np.asarray(told[int(np.argmin(np.linalg.norm(told - corner, axis=1)))], float)

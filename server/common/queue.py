@@ -6,8 +6,9 @@ queued at most, and while one runs another may wait and will see what came meanw
 written by value, so doing one thing twice changes nothing.
 """
 
-from collections.abc import Iterable
-from typing import Any, ClassVar
+import logging
+from collections.abc import Callable, Iterable
+from typing import Any, ClassVar, TypeVar
 
 from django.db import InterfaceError, OperationalError, connection, transaction
 from django.db.models import F, Model
@@ -15,6 +16,11 @@ from django.utils import timezone
 from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.tasks import Task
 
+from lens.errors import BadInput
+
+T = TypeVar("T")
+log = logging.getLogger("clear_lens.tasks")
+FILE_MISSING = "A photo's file is missing from the store. Send the same photo again, or restore it from a backup."
 FAILED = "failed"  # an error that nobody expected; the log and the queue have it
 MOST_TRIES = 5
 # five of these are a quarter of an hour: what a bad one ends in a row is not given up, what ends its process by itself is
@@ -67,6 +73,28 @@ class Work:
         if tried_at is None or abs((now - tried_at).total_seconds()) >= TRY_COUNTS_EVERY_S:
             row.update(tries=tries + 1, tried_at=now)
         return bool(tries < MOST_TRIES)
+
+    def attempt(self, pk: int, name: str, given_up: str, make: Callable[[], T]) -> tuple[T | None, str]:
+        """What ``make`` gives and no words, or nothing and the problem in words.
+
+        A problem of what was asked for is told as it is; of an error that nobody expected, and of work that ended its process too often, the log
+        has it under ``name`` and a person is told ``given_up``. What passes by itself (`PASSING`) is raised: the work is done again.
+        """
+        if not self.may_try(pk):
+            log.error("%s %s has ended its process %s times and is given up", name, pk, MOST_TRIES)
+            return None, given_up
+        try:
+            return make(), ""
+        except FileNotFoundError:
+            log.exception("%s %s: a file is missing from the store", name, pk)
+            return None, FILE_MISSING
+        except PASSING:
+            raise
+        except BadInput as error:
+            return None, error.message
+        except Exception:
+            log.exception("%s %s failed", name, pk)
+            return None, given_up
 
     def settle(self, pk: int, asked: int) -> None:
         """The work that was asked for up to ``asked`` is done."""

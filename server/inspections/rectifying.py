@@ -2,7 +2,6 @@
 
 import datetime as dt
 import io
-import logging
 import zipfile
 
 from django.core.files.base import ContentFile
@@ -20,12 +19,11 @@ from lens.photo.rectified import VIEWS, View, difference, rectified, rectified_s
 from lens.records import PhotoMap
 from lens.tables import not_known
 from server.accounts.policy import require
-from server.common.queue import MOST_TRIES, PASSING, Work
+from server.common.queue import Work
 from server.inspections import core_adapter, storage
 from server.inspections.models import Photo, RectifiedPhoto
 from server.jobs.actions import Person
 
-log = logging.getLogger("clear_lens.tasks")
 # somebody looks at it and waits, but photos that are to be judged come first
 RECTIFYING = Work(RectifiedPhoto, "rectified", "rectified_id", priority=4)
 KEPT = dt.timedelta(days=7)
@@ -79,27 +77,9 @@ def rectify_photo(rectified_id: int) -> None:
     one = RectifiedPhoto.objects.select_related("photo__run__job").filter(pk=rectified_id).first()
     if one is None:
         return  # forgotten meanwhile
-    asked, problem = RECTIFYING.begin(rectified_id), ""
-    if not RECTIFYING.may_try(rectified_id):
-        log.error("rectifying %s has ended its process %s times and is given up", rectified_id, MOST_TRIES)
-        problem = GIVEN_UP
-    else:
-        try:
-            file = _made(one)
-            RectifiedPhoto.objects.filter(pk=rectified_id).update(file=file, problem="")
-        except FileNotFoundError:
-            problem = (
-                "The photo's file is missing from the store. Send the same photo again, or restore it from a backup."
-            )
-        except PASSING:
-            raise
-        except BadInput as error:
-            problem = error.message
-        except Exception:
-            log.exception("rectified photo %s could not be made", rectified_id)
-            problem = GIVEN_UP
-    if problem:
-        RectifiedPhoto.objects.filter(pk=rectified_id).update(problem=problem[:500])
+    asked = RECTIFYING.begin(rectified_id)
+    file, problem = RECTIFYING.attempt(rectified_id, "rectified photo", GIVEN_UP, lambda: _made(one))
+    RectifiedPhoto.objects.filter(pk=rectified_id).update(file=file or "", problem=problem[:500])
     RECTIFYING.settle(rectified_id, asked)
 
 

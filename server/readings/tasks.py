@@ -1,6 +1,5 @@
 """Files are read in a worker: seconds of a processor, and a killed one does it again."""
 
-import logging
 import time
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
@@ -8,14 +7,12 @@ from typing import Any
 from django.db import connections, transaction
 from procrastinate.contrib.django import app
 
-from lens.errors import BadInput
 from lens.label import Register, read_back_photo, read_label_photo
-from server.common.queue import MOST_TRIES, PASSING, Work
+from server.common.queue import Work
 from server.parts.importing import Imported, import_offers, import_panels
 from server.parts.models import PanelModel
 from server.readings.models import BACK, LABEL, OFFERS, PHOTOS, Reading
 
-log = logging.getLogger("clear_lens.tasks")
 READING = Work(Reading, "reading", "reading_id", priority=10)  # somebody stands before the screen
 GIVEN_UP = "Clear Lens failed on this file, by an error of its own: the log has it. Type in what it says."
 TOLD_EVERY_S = 0.5
@@ -46,26 +43,18 @@ def read_file(reading_id: int) -> None:
     reading = Reading.objects.filter(pk=reading_id).select_related("made_by").first()
     if reading is None:
         return  # it is not wanted any more
-    asked, told, problem = READING.begin(reading_id), None, ""
-    if not READING.may_try(reading_id):
-        log.error("reading file %s has ended its process %s times and is given up", reading_id, MOST_TRIES)
-        problem = GIVEN_UP
-    try:
+    asked = READING.begin(reading_id)
+
+    def make() -> None:
         with transaction.atomic():  # a table is taken in and told as taken in, or neither
-            if not problem:
-                told = _read(reading)
-            Reading.objects.filter(pk=reading_id).update(result=told, problem=problem, **_left(reading))
+            told = _read(reading)
+            Reading.objects.filter(pk=reading_id).update(result=told, problem="", **_left(reading))
             READING.settle(reading_id, asked)
-        return
-    except PASSING:
-        raise
-    except BadInput as error:
-        problem = error.message
-    except Exception:
-        log.exception("file %s could not be read", reading_id)
-        problem = GIVEN_UP
-    Reading.objects.filter(pk=reading_id).update(problem=problem[:500], **_left(reading))
-    READING.settle(reading_id, asked)
+
+    _, problem = READING.attempt(reading_id, "file", GIVEN_UP, make)
+    if problem:
+        Reading.objects.filter(pk=reading_id).update(problem=problem[:500], **_left(reading))
+        READING.settle(reading_id, asked)
 
 
 def _left(reading: Reading) -> dict[str, bytes]:

@@ -2,7 +2,6 @@
 
 import datetime as dt
 import json
-import logging
 from collections.abc import Iterator
 from typing import Any
 
@@ -16,7 +15,7 @@ from lens.errors import BadInput
 from lens.reporting import PlacedPhoto, coco, findings_csv, owner_texts, packed
 from lens.tables import not_known
 from server.accounts.policy import require
-from server.common.queue import MOST_TRIES, PASSING, Work
+from server.common.queue import Work
 from server.inspections import storage
 from server.jobs.actions import Person
 from server.jobs.models import Job
@@ -28,7 +27,6 @@ from server.reports.pdf import report_json_bytes, report_pdf
 from server.shop.actions import the_shop
 from server.verdicts.look import JobLook
 
-log = logging.getLogger("clear_lens.tasks")
 MAKING = Work(MadeReport, "report", "report_id", priority=5)
 KEPT = dt.timedelta(days=1)
 MOST_OPEN = 6  # of one job; who asks for more has a program that runs wild
@@ -77,25 +75,12 @@ def make_report(report_id: int) -> None:
     report = MadeReport.objects.filter(pk=report_id).first()
     if report is None:
         return  # forgotten meanwhile
-    asked, problem = MAKING.begin(report_id), ""
-    if not MAKING.may_try(report_id):
-        log.error("making report %s has ended its process %s times and is given up", report_id, MOST_TRIES)
-        problem = GIVEN_UP
-    else:
-        try:
-            data, closing = _made(report)
-            MadeReport.objects.filter(pk=report_id).update(
-                data=data, size_bytes=len(data), closing_hash=closing, problem=""
-            )
-        except PASSING:
-            raise
-        except BadInput as error:
-            problem = error.message
-        except Exception:
-            log.exception("report %s could not be made", report_id)
-            problem = GIVEN_UP
-    if problem:
-        MadeReport.objects.filter(pk=report_id).update(problem=problem[:500])
+    asked = MAKING.begin(report_id)
+    made, problem = MAKING.attempt(report_id, "report", GIVEN_UP, lambda: _made(report))
+    changed: dict[str, Any] = {"problem": problem[:500]}
+    if made is not None:
+        changed |= {"data": made[0], "size_bytes": len(made[0]), "closing_hash": made[1]}
+    MadeReport.objects.filter(pk=report_id).update(**changed)
     MAKING.settle(report_id, asked)
 
 

@@ -1,21 +1,17 @@
 """Touch sessions are analysed in the background, anew after every step that was carried out."""
 
-import logging
-
 from django.db import transaction
 from procrastinate.contrib.django import app
 
-from lens.errors import BadInput
 from lens.records import STAGES
 from lens.records.upgrade import stamped
 from server.common.notify import notify
-from server.common.queue import MOST_TRIES, PASSING, Work
+from server.common.queue import Work
 from server.jobs import judged
 from server.jobs.models import Job
 from server.touch import core_adapter
 from server.touch.models import TouchSession
 
-log = logging.getLogger("clear_lens.tasks")
 ANALYSING = Work(TouchSession, "touch", "session_id")
 GIVEN_UP = "Clear Lens failed on this session, by an error of its own: the log has it. What was drawn is kept; end it and record another."
 
@@ -29,22 +25,12 @@ def enqueue(session: TouchSession) -> None:
 def analyse_touch(session_id: int) -> None:
     session = TouchSession.objects.select_related("run__job").get(pk=session_id)
     asked = ANALYSING.begin(session_id)
-    result, problem = None, ""
-    if not ANALYSING.may_try(session_id):
-        log.error(
-            "the analysis of touch session %s has ended its process %s times and is given up", session_id, MOST_TRIES
-        )
-        problem = GIVEN_UP
-    else:
-        try:
-            result = stamped("touch_result", core_adapter.judged(session).model_dump(mode="json"))
-        except PASSING:
-            raise
-        except BadInput as error:
-            problem = error.message
-        except Exception:
-            log.exception("touch session %s could not be analysed", session_id)
-            problem = GIVEN_UP
+    result, problem = ANALYSING.attempt(
+        session_id,
+        "touch session",
+        GIVEN_UP,
+        lambda: stamped("touch_result", core_adapter.judged(session).model_dump(mode="json")),
+    )
     with transaction.atomic():
         job = Job.objects.select_for_update().get(pk=session.run.job_id)
         TouchSession.objects.filter(pk=session_id).update(result=result, problem=problem[:300])
