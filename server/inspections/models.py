@@ -94,7 +94,7 @@ class Photo(models.Model):
 
 class RectifiedPhoto(models.Model):
     """A photo as the panel shows it, in tiles, as a worker made it: `lens.photo.rectified`. It can be made again at any time, so it is in no backup
-    and is forgotten when nobody looked for a while. ``registered``: digest of the registration it was made by."""
+    and is forgotten when nobody looked for a while. ``registered``: digest of the pattern and the registration it was made by."""
 
     photo = models.ForeignKey(Photo, on_delete=models.CASCADE, related_name="rectified")
     view = models.CharField(max_length=12)

@@ -16,7 +16,7 @@ from lens.canonical import digest
 from lens.errors import BadInput
 from lens.patterns import get_pattern
 from lens.photo.rectified import VIEWS, View, difference, rectified, rectified_size, tiles
-from lens.records import PhotoMap
+from lens.records import PhotoMap, PhotoReport
 from lens.tables import not_known
 from server.accounts.policy import require
 from server.common.queue import Work
@@ -31,14 +31,15 @@ FORGOTTEN_AT_ONCE = 20  # old ones whose files are taken away whenever a new one
 GIVEN_UP = "Clear Lens failed on this photo, by an error of its own: the log has it."
 
 
-def _map_of(photo: Photo) -> PhotoMap:
+def _placed(photo: Photo) -> tuple[PhotoReport, PhotoMap]:
+    """What a photo was found to be, and where the panel is in it."""
     report = core_adapter.report_of(photo)
     if report is None or report.map is None:
         raise BadInput(
             "This photo was not registered to the panel, so it cannot be laid over it. Look at the photo itself.",
             "not_registered",
         )
-    return report.map
+    return report, report.map
 
 
 @transaction.atomic
@@ -48,10 +49,10 @@ def ask_rectified(user: Person, photo_id: int, view: View) -> RectifiedPhoto:
     if view not in VIEWS:
         raise not_known("view of a photo", view, VIEWS, "unknown_view")
     photo = get_object_or_404(Photo.objects.select_related("run__job").select_for_update(of=("self",)), pk=photo_id)
-    photo_map = _map_of(photo)
+    report, photo_map = _placed(photo)
     _forget_old()
     size = rectified_size(photo.run.panel, photo_map)
-    registered = digest(photo_map.model_dump(mode="json"))
+    registered = digest([report.pattern, photo_map.model_dump(mode="json")])
     one, _ = RectifiedPhoto.objects.get_or_create(
         photo=photo, view=view, registered=registered, defaults={"scale": size.scale, "levels": size.levels}
     )
@@ -89,10 +90,10 @@ RECTIFYING.task = rectify_photo
 def _made(one: RectifiedPhoto) -> str:
     """The name of the stored file: a ZIP of tiles, LEVEL/COLUMN-ROW.jpg."""
     photo, panel = one.photo, one.photo.run.panel
-    picture = rectified(storage.pixels(photo.sha256), panel, _map_of(photo), one.scale)
+    report, photo_map = _placed(photo)
+    picture = rectified(storage.pixels(photo.sha256), panel, photo_map, one.scale)
     if one.view == "difference":
-        report = core_adapter.report_of(photo)
-        if report is None or report.pattern is None:
+        if report.pattern is None:
             raise BadInput("It is not known which pattern this photo shows. Say so at the photo.", "no_pattern")
         picture = difference(picture, panel, get_pattern(report.pattern), photo.run.run_code, one.scale)
     out = io.BytesIO()
@@ -101,7 +102,9 @@ def _made(one: RectifiedPhoto) -> str:
             archive.writestr(_member(tile.level, tile.column, tile.row), tile.jpeg)
     data = out.getvalue()
     storage.leave_room(len(data))
-    return str(default_storage.save(f"rectified/{one.pk}-{one.registered[:12]}.zip", ContentFile(data)))
+    name = f"rectified/{one.pk}-{one.registered[:12]}.zip"
+    default_storage.delete(name)  # of a worker that died before it could say so
+    return str(default_storage.save(name, ContentFile(data)))
 
 
 def _member(level: int, column: int, row: int) -> str:
