@@ -34,7 +34,7 @@ export const KEY_TABLE: readonly (readonly [string, readonly KeyLine[]])[] = [
     [
       { keys: ["+", "−", "0"], does: "Larger, smaller, the whole panel" },
       { keys: ["→", "←", "↑", "↓"], does: "Move over the panel" },
-      { keys: ["N", "P"], does: "Next and previous finding" },
+      { keys: ["N", "P"], does: "To the finding after this one, or before it" },
       { keys: ["Space"], does: "The next photo of the set, at the same place" },
       { keys: ["D"], does: "What differs from what was sent, and back" },
       { keys: ["C"], does: "Hold it against the same pattern at another stage" },

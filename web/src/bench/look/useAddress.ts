@@ -1,6 +1,6 @@
 // What is looked at stands in the address: it can be sent to somebody, and a reload changes nothing.
 
-import { useCallback, useEffect } from "react";
+import { useCallback, useEffect, useRef } from "react";
 import { useSearchParams } from "react-router";
 import { alike, type LookedAt } from "./choices";
 import type { PhotoView } from "./useRectified";
@@ -21,18 +21,20 @@ export interface Address {
 
 export function useAddress(all: readonly LookedAt[], main: LookedAt): Address {
   const [query, setQuery] = useSearchParams();
+  // two changes may come before the page is drawn anew: each begins from the one before it, not from what is drawn
+  const latest = useRef(query);
+  useEffect(() => {
+    latest.current = query;
+  }, [query]);
   const change = useCallback(
     (values: Record<string, string | null>) => {
-      setQuery(
-        (now) => {
-          for (const [name, value] of Object.entries(values)) {
-            if (value === null) now.delete(name);
-            else now.set(name, value);
-          }
-          return now;
-        },
-        { replace: true },
-      );
+      const next = new URLSearchParams(latest.current);
+      for (const [name, value] of Object.entries(values)) {
+        if (value === null) next.delete(name);
+        else next.set(name, value);
+      }
+      latest.current = next;
+      setQuery(next, { replace: true });
     },
     [setQuery],
   );
