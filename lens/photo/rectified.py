@@ -18,10 +18,9 @@ from lens.records import PhotoMap
 View = Literal["photo", "difference"]
 VIEWS: tuple[View, ...] = ("photo", "difference")
 TILE_PX = 512
-STRIP_PX = 256  # panel rows at a time: a strip of a 3840 px wide panel at twice its size takes 12 MB
+STRIP_PX = 256  # panel rows at a time, a multiple of the registration's nodes: a strip of a 3840 px wide panel at twice its size takes 12 MB
 MOST_PX = 40_000_000  # of the rectified photo: one byte a colour, 120 MB
 JPEG_QUALITY = 88
-NODE_PX = 8  # a lens bends a straight line by far less than a hundredth of a pixel over so many
 SURROUNDINGS_SHARE = 1 / 6  # of the panel's width: what is wider than this is the light's own fall-off, not a fault
 LIT_SHARE = 0.05  # of full drive, linear: darker than this there is no light to hold a place to
 FULL_COLOUR = 0.25  # of the light around it: a stuck subpixel of a white pixel takes a third
@@ -63,30 +62,20 @@ def rectified(pixels: NDArray[np.uint8], panel: Panel, photo_map: PhotoMap, scal
 
     Each panel px is ``scale`` px a side: the centre of panel pixel 0 lies at (scale - 1) / 2.
     """
-    registration = registration_of(photo_map)
+    nodes = registration_of(photo_map).nodes(panel)
     out = np.full((scale * panel.height, scale * panel.width, 3), 128, np.uint8)
-    columns = math.ceil(panel.width / NODE_PX) + 2
-    xs = (np.arange(columns) - 0.5) * NODE_PX - 0.5
-    fine = NODE_PX * scale
     for top in range(0, panel.height, STRIP_PX):
-        tall = min(STRIP_PX, panel.height - top)
-        rows = math.ceil(tall / NODE_PX) + 2
-        ys = top + (np.arange(rows) - 0.5) * NODE_PX - 0.5
-        at = registration.to_photo(np.stack(np.meshgrid(xs, ys), axis=-1).reshape(-1, 2)).reshape(rows, columns, 2)
-        full = cv2.resize(at.astype(np.float32), (columns * fine, rows * fine), interpolation=cv2.INTER_LINEAR)
-        own = full[fine : fine + tall * scale, fine : fine + out.shape[1]]
-        left, above = (max(0, math.floor(float(own[..., n].min())) - 3) for n in (0, 1))
-        right, below = (math.ceil(float(own[..., n].max())) + 4 for n in (0, 1))
-        crop = pixels[above:below, left:right]
+        below = min(panel.height, top + STRIP_PX)
+        strip = nodes.part(slice(top, below), slice(0, panel.width))
+        least, most = strip.bounds
+        x0, y0 = (max(0, math.floor(value) - 3) for value in least)
+        x1, y1 = (math.ceil(value) + 4 for value in most)
+        crop = pixels[y0 : max(y0, y1), x0 : max(x0, x1)]
         if crop.size == 0:
             continue
-        out[scale * top : scale * (top + tall)] = cv2.remap(
-            crop,
-            own[..., 0] - np.float32(left),
-            own[..., 1] - np.float32(above),
-            cv2.INTER_CUBIC,
-            borderMode=cv2.BORDER_CONSTANT,
-            borderValue=(128, 128, 128),
+        at = strip.dense(x0, y0, scale)
+        out[scale * top : scale * below] = cv2.remap(
+            crop, at[..., 0], at[..., 1], cv2.INTER_CUBIC, borderMode=cv2.BORDER_CONSTANT, borderValue=(128, 128, 128)
         )
     return out
 

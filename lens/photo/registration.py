@@ -84,12 +84,11 @@ class Nodes(NamedTuple):
         own = full[cells : cells + math.ceil(self.height / block_px), cells : cells + math.ceil(self.width / block_px)]
         return np.ascontiguousarray(np.moveaxis(own, -1, 0), float)
 
-    def dense(self, left: float = 0.0, top: float = 0.0) -> NDArray[np.float32]:
-        """(height, width, 2) photo coordinates of every pixel, from a point of the photo on."""
-        nodes = (self.at - [left, top]).astype(np.float32)
-        size = (self.at.shape[1] * NODE_PX, self.at.shape[0] * NODE_PX)
-        full = cv2.resize(nodes, size, interpolation=cv2.INTER_LINEAR)
-        return np.asarray(full[NODE_PX : NODE_PX + self.height, NODE_PX : NODE_PX + self.width], np.float32)
+    def dense(self, left: float = 0.0, top: float = 0.0, scale: int = 1) -> NDArray[np.float32]:
+        """(scale * height, scale * width, 2) photo coordinates of every pixel, from a point of the photo on; each pixel in ``scale`` parts a side."""
+        nodes, cell = (self.at - [left, top]).astype(np.float32), scale * NODE_PX
+        full = cv2.resize(nodes, (nodes.shape[1] * cell, nodes.shape[0] * cell), interpolation=cv2.INTER_LINEAR)
+        return np.asarray(full[cell : cell + scale * self.height, cell : cell + scale * self.width], np.float32)
 
 
 def _project(h: Points, k1: float, k2: float, width: int, height: int, points: Points) -> Points:
