@@ -1,14 +1,15 @@
 // Patterns out, photos in: the same work for the panel as received, at dry fit and when closed.
 
-import { Alert, Box, Button, Chip, FormControlLabel, Switch, Typography } from "@mui/material";
+import { Box, Button, Chip, FormControlLabel, Switch, Typography } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { startTransition, useCallback, useEffect, useRef, useState } from "react";
-import { client, got, type Job, type Run, type Stage } from "../api/client";
+import { client, got, type Job, type Stage } from "../api/client";
 import { useSingle } from "../api/hooks";
 import { useJobChange, useStageRun } from "../api/job";
 import { onLive } from "../api/live";
 import { useKeys } from "../keys/useKeys";
 import { BrightnessCard } from "./BrightnessCard";
+import { GlassState } from "./GlassState";
 import { LinkDialog } from "./LinkDialog";
 import { Empty, ErrorNote, Key } from "./notes";
 import { PhotoList } from "./PhotoList";
@@ -19,32 +20,6 @@ import { ShownBy } from "./ShownBy";
 import { nextMissing, useSteppingOn } from "./stepping";
 import { VerdictCard } from "./VerdictCard";
 import { useWaitWords } from "./waiting";
-
-function GlassState({ run }: { run: Run }) {
-  const glass = run.glass;
-  if (!glass)
-    return (
-      <Typography variant="body2" color="textSecondary">
-        No device page is open. Show the patterns on the device, or export them.
-      </Typography>
-    );
-  const size = `${glass.canvas_width ?? "?"} x ${glass.canvas_height ?? "?"} px, ratio ${glass.ratio ?? "?"}, ${glass.touch_points ?? 0} touch points`;
-  if (glass.exact)
-    return (
-      <Typography variant="body2" color="textSecondary">
-        Device page: 1:1, {size}
-        {glass.awake ? "" : ". The browser may dim the screen"}.
-      </Typography>
-    );
-  const words = glass.rim_px
-    ? `The browser keeps a rim of ${glass.rim_px} px; what lies under it stays unproven. Use full screen.`
-    : "The device page is not 1:1. Switch scaling and zoom off on the device, or correct the resolution at Intake.";
-  return (
-    <Alert severity="warning" variant="outlined">
-      {words} ({size})
-    </Alert>
-  );
-}
 
 /** `inStepWith` is another run whose glass shows every pattern along with this one's. */
 export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage; inStepWith?: number }) {
