@@ -11,4 +11,9 @@ def canonical(value: object) -> bytes:
 
 def digest(value: object) -> str:
     """SHA-256 of the canonical JSON, in hex."""
-    return hashlib.sha256(canonical(value)).hexdigest()
+    return digest_of(canonical(value))
+
+
+def digest_of(written: bytes) -> str:
+    """SHA-256 of canonical JSON that is written already, in hex."""
+    return hashlib.sha256(written).hexdigest()

@@ -1,5 +1,6 @@
 """Files taken into the registers: first what one would change, then the change, whole or not at all, and the way back."""
 
+import datetime as dt
 import json
 from collections.abc import Callable
 from itertools import islice
@@ -10,7 +11,7 @@ from django.db.models import F
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
-from lens.canonical import digest
+from lens.canonical import canonical, digest_of
 from lens.errors import BadInput
 from lens.matching import Source, ValueSource, normal_number, take_over
 from lens.matching.panel_csv import MOST_FAULTS, NUMBER, Fault, PanelRow, PanelTable
@@ -59,16 +60,19 @@ def import_panels(
     known = dict(PanelModel.objects.select_for_update().values_list("normal", "id"))
     count = new = changed = same = kept = 0
     made: list[list[int]] = []
+    day = today()
+    told_of = ValueSource(source=source, on=day).model_dump(mode="json")
     while rows := list(islice(table, BATCH)):
         progress(count, table.lines)
         count += len(rows)
-        added, mended, alike, stronger = _sorted(rows, known, source)
+        added, mended, alike, stronger = _sorted(rows, known, source, day)
         new, changed, same, kept = new + len(added), changed + len(mended), same + alike, kept + stronger
         if not dry:
-            _insert(added)
+            fresh = [_new_panel(row, told_of) for row in added]
+            _insert(fresh)
             PanelModel.objects.bulk_update(mended, STORED, batch_size=BATCH)
-            _keep([*added, *mended], person)
-            made += [[panel.pk, panel.version] for panel in (*added, *mended)]
+            _keep([*fresh, *mended], person)
+            made += [[panel.pk, panel.version] for panel in (*fresh, *mended)]
     run = None if dry else ImportRun.objects.create(kind="panels", rows=made, made_by=person).pk
     return Imported(count, table.faults, table.delimiter, table.encoding, new, changed, same, run, kept)
 
@@ -77,21 +81,18 @@ STORED = ["spec", "sources", "found_by", "maker", "version", "retired"]
 
 
 def _sorted(
-    rows: list[PanelRow], known: dict[str, int], source: Source
-) -> tuple[list[PanelModel], list[PanelModel], int, int]:
-    """Panels that are new, those that change, how many stay as they are, and how many values stayed against the file's."""
-    day, kept = today(), 0
-    fresh = ValueSource(source=source, on=day).model_dump(mode="json")
+    rows: list[PanelRow], known: dict[str, int], source: Source, day: dt.date
+) -> tuple[list[PanelRow], list[PanelModel], int, int]:
+    """Rows that are new, panels that change, how many stay as they are, and how many values stayed against the file's."""
+    kept = 0
     stored = PanelModel.objects.in_bulk([known[name] for row in rows if (name := normal_number(row.name)) in known])
-    added: list[PanelModel] = []
+    added: list[PanelRow] = []
     mended: list[PanelModel] = []
     alike = 0
     for row in rows:
         panel = stored.get(known.get(normal_number(row.name), 0))
         if panel is None:
-            plain = row.spec.model_dump(mode="json")
-            sources = {name: fresh for name, value in plain.items() if value not in (None, []) and name != NUMBER}
-            added.append(PanelModel(name=row.name, maker=row.maker, spec=plain, sources=sources).set_keys())
+            added.append(row)
             continue
         told = take_over(panel.specification, panel.value_sources, row.spec, source, day)
         kept += len(told.kept)
@@ -103,6 +104,13 @@ def _sorted(
         panel.sources = plain_sources(told.sources)
         mended.append(panel.set_keys())
     return added, mended, alike, kept
+
+
+def _new_panel(row: PanelRow, told_of: dict[str, Any]) -> PanelModel:
+    """A panel that the register has not; ``told_of`` is the source of each of its values."""
+    plain = row.spec.model_dump(mode="json")
+    sources = {name: told_of for name, value in plain.items() if value not in (None, []) and name != NUMBER}
+    return PanelModel(name=row.name, maker=row.maker, spec=plain, sources=sources).set_keys()
 
 
 @transaction.atomic
@@ -242,6 +250,6 @@ def _keep(panels: list[PanelModel], person: Any) -> None:
         command = f"copy {table} (what, version, content, sha256, made_by_id, made_at) from stdin"
         with cursor.copy(command) as rows:
             for panel in panels:
-                content = content_of(panel)
-                told = json.dumps(content, ensure_ascii=False)
-                rows.write_row((f"panel:{panel.pk}", panel.version, told, digest(content), person.pk, now))
+                content = canonical(content_of(panel))
+                hashed = digest_of(content)
+                rows.write_row((f"panel:{panel.pk}", panel.version, content.decode(), hashed, person.pk, now))
