@@ -85,14 +85,18 @@ def _detect(view: NDArray[np.uint8], inverted: bool) -> list[tuple[int, NDArray[
     return [(int(i), np.asarray(c, float).reshape(4, 2)) for i, c in zip(np.ravel(ids), corners, strict=True)]
 
 
-def find_markers(light: NDArray[np.uint8]) -> Sighting:
-    """Look for markers on copies of several sizes, dark on light and light on dark; the richest sighting wins.
+def find_markers(
+    light: NDArray[np.uint8],
+    long_sides_px: Sequence[int] = SEARCH_LONG_SIDES_PX,
+    inversions: Sequence[bool] = (False, True),
+) -> Sighting:
+    """Look for markers on copies of several sizes, dark on light (False) and light on dark (True); the richest sighting wins.
 
     light : (h, w) uint8, the brightest channel
     """
-    best = Sighting({}, False)
+    best = Sighting({}, inversions[0])
     long_side = max(light.shape)
-    for side in SEARCH_LONG_SIDES_PX:
+    for side in long_sides_px:
         factor = min(1.0, side / long_side)
         view = light
         if factor <= 0.5 and light.shape[0] % 2 == light.shape[1] % 2 == 0:
@@ -101,7 +105,7 @@ def find_markers(light: NDArray[np.uint8]) -> Sighting:
         if factor < 1.0:
             size = (round(light.shape[1] * factor), round(light.shape[0] * factor))
             view = np.asarray(cv2.resize(view, size, interpolation=cv2.INTER_AREA), np.uint8)
-        for inverted in (False, True):
+        for inverted in inversions:
             seen = _detect(view, inverted)
             first: dict[int, NDArray[np.float64]] = {}
             repeats = []

@@ -6,6 +6,7 @@ from server.common.errors import not_found
 from server.common.pages import bench_page
 from server.config.api import api
 from server.inspections import public
+from server.inspections.guiding import snap_frame
 from server.inspections.live import job_events, run_events
 from server.proving import sensing
 from server.reports.links import owner_link_page
@@ -29,6 +30,7 @@ urlpatterns = [
     path("s/<str:code>/state", public.snap_state),
     path("s/<str:code>/photos", public.snap_photo),
     path("s/<str:code>/step", public.snap_step),
+    path("s/<str:code>/frame", snap_frame),
     path("s/<str:code>/events", run_events, {"kind": "snap"}),
     path("r/<str:code>", owner_link_page),
     re_path(r"^(api|f|g|s|r)(/|$)", not_found),

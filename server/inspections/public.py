@@ -166,6 +166,7 @@ def snap_state(request: HttpRequest, access: Access) -> HttpResponse:
             "job": run.job.title,
             "stage": STAGES[run.stage].title,
             "pattern": "" if run.stage in UNMEASURED else run.pattern,
+            "patterns": [] if run.stage in UNMEASURED else run.chosen_set.patterns,
             "photos": _photos(access),
             "closed": run.job.closed_at is not None,
         }

@@ -1,6 +1,7 @@
 // The hand camera: shoot or choose, and the photo is in the job. Photos wait here until the server has acknowledged them.
 
 import { newKey } from "../common/key";
+import { Guide, unavailable } from "./live";
 import { backoff, drop, keep, nextToTry, outcomeOf, waiting, type Waiting } from "./queue";
 
 const EXPIRED =
@@ -17,6 +18,7 @@ interface State {
   job: string;
   stage: string;
   pattern: string;
+  patterns: string[];
   photos: Sent[];
   closed: boolean;
 }
@@ -95,6 +97,8 @@ function draw(): void {
     element("job").textContent = state.job;
     element("stage").textContent = state.stage;
     element("pattern").textContent = state.pattern || "Photograph the device itself";
+    element("guided").hidden = !state.patterns.length || state.closed || !!unavailable();
+    element("no-guide").hidden = !state.patterns.length || state.closed || !element("no-guide").textContent;
     if (state.closed) message("The job is handed over and closed; it takes no more photos.");
   }
 }
@@ -193,32 +197,50 @@ async function sendAll(): Promise<void> {
   }
 }
 
-async function take(input: HTMLInputElement): Promise<void> {
-  const files = Array.from(input.files ?? []);
-  input.value = "";
-  for (const file of files) {
-    const item: Waiting = { key: newKey(), code, name: file.name || "photo.jpg", blob: file, addedAt: Date.now() };
-    pictures[item.key] = URL.createObjectURL(file);
-    try {
-      await keep(item);
-    } catch {
+/** A photo into the queue, kept over a reload where the browser can, and on its way. */
+function add(blob: Blob, name: string): string {
+  const item: Waiting = { key: newKey(), code, name, blob, addedAt: Date.now() };
+  pictures[item.key] = URL.createObjectURL(blob);
+  queue.push(item);
+  void keep(item)
+    .catch(() => {
       message(
         "This browser keeps no queue here (private window or full storage): stay on this page until all photos are sent.",
       );
-    }
-    queue.push(item);
-  }
-  draw();
-  void sendAll();
+    })
+    .then(() => {
+      draw();
+      return sendAll();
+    });
+  return item.key;
 }
 
-function step(move: number): void {
-  fetch(`${base}/step`, { method: "POST", body: JSON.stringify({ move }) })
+function take(input: HTMLInputElement): void {
+  const files = Array.from(input.files ?? []);
+  input.value = "";
+  for (const file of files) add(file, file.name || "photo.jpg");
+}
+
+function step(move: number): Promise<void> {
+  return fetch(`${base}/step`, { method: "POST", body: JSON.stringify({ move }) })
     .then(() => fetchState())
     .catch(() => {
       message("The network is away; the pattern did not change.");
     });
 }
+
+const guide = new Guide({
+  base,
+  patterns: () => state?.patterns ?? [],
+  photos: () => [
+    ...(state?.photos ?? []),
+    ...queue
+      .filter((item) => item.refused)
+      .map((item) => ({ key: item.key, status: "refused", pattern: null, problems: [item.refused ?? ""] })),
+  ],
+  add,
+  step,
+});
 
 function listen(): void {
   const source = new EventSource(`${base}/events`);
@@ -249,15 +271,26 @@ function listen(): void {
 
 for (const id of ["camera", "files"])
   element(id).addEventListener("change", (event) => {
-    void take(event.target as HTMLInputElement);
+    take(event.target as HTMLInputElement);
   });
+element("no-guide").textContent = unavailable();
+element("guided").addEventListener("click", () => {
+  void guide.start().then((why) => {
+    element("no-guide").textContent = why;
+    draw();
+  });
+});
 element("next").addEventListener("click", () => {
-  step(1);
+  void step(1);
 });
 element("previous").addEventListener("click", () => {
-  step(-1);
+  void step(-1);
 });
 document.addEventListener("keydown", (event) => {
+  if (guide.isOpen) {
+    if (event.key === "Escape") guide.stop();
+    return;
+  }
   const move = ({ " ": 1, ArrowRight: 1, PageDown: 1, ArrowLeft: -1, PageUp: -1 } as Record<string, number>)[event.key];
   if (
     move &&
@@ -265,7 +298,7 @@ document.addEventListener("keydown", (event) => {
     !(event.key === " " && (event.target as HTMLElement).tagName === "BUTTON")
   ) {
     event.preventDefault();
-    step(move);
+    void step(move);
   }
 });
 window.addEventListener("online", () => {
