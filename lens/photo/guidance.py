@@ -28,7 +28,6 @@ from lens.photo.standpoint import standpoint
 
 Sign = Literal[
     "no_panel",
-    "too_far",
     "too_dark",
     "other_pattern",
     "other_inspection",
@@ -50,12 +49,19 @@ SMALL_SHARE = 0.62  # of the frame's width or height: below it, going closer is 
 FULL_SHARE = 0.9  # a panel that fills so much cannot come closer
 TILT_DEG = 15.0  # beyond it colours and light of many panels shift with the angle (common practice)
 CLIPPED_CODE, CLIPPED_SHARE = 250, 0.5
-DARK_CODE = 45  # of the pattern's brightest colour: its noise then hides what a fault does (from memory of phones' noise)
+CLIPPED_FRAME = 0.25  # of a frame in which no marker can be read
+OVER_EXPOSED = "The picture is over-exposed. Tap the panel in the picture, or lower the exposure."
+DARK_CODE = (
+    45  # of the pattern's brightest colour: its noise then hides what a fault does (from memory of phones' noise)
+)
 DARKEST_FRAME = 12  # code of its brightest places: nothing is lit in it
 BLURRED_FRAME_PX = 1.1  # reduced frames have 0.4 to 0.6 of their own
-SMALLEST_AREA = 0.01  # of the frame: smaller lights are lamps
+SMALLEST_AREA, LARGEST_AREA = 0.01, 0.9  # of the frame: smaller lights are lamps, a larger one is no outline
+LIT_RATIO = 2.0  # of codes: a lit panel on a bench in the shade
 GRID = (18, 32)
-REFLECTION_RISE = 0.3  # over the smooth light of its surroundings; sound panels and mura stay within 0.15 (common practice)
+REFLECTION_RISE = (
+    0.3  # over the smooth light of its surroundings; sound panels and mura stay within 0.15 (common practice)
+)
 
 
 class Guidance(NamedTuple):
@@ -70,7 +76,8 @@ class Guidance(NamedTuple):
     pattern: str | None = None
 
 
-# signs that a fault of the panel, or a camera that can do no better, may cause: the photo is taken all the same when they stay
+# signs that a fault of the panel, or a camera that can do no better, may cause: where the panel was found, the photo is taken all the same when
+# they stay
 MAY_STAY: frozenset[Sign] = frozenset(("closer", "tilted", "brighter", "darker", "reflection", "blurred"))
 
 
@@ -87,13 +94,14 @@ def guide(pixels: NDArray[np.uint8], panel: Panel, pattern_id: str, run: int | N
     Returns the most urgent sign; ``good`` when nothing is missing.
     """
     pattern = get_pattern(pattern_id)
-    light = luma(pixels)
     inverted = max(pattern.drive) == 0
-    sighting = find_markers(light, (LONG_SIDE_PX,), (inverted,))
-    kept = consistent(panel, sighting)
-    if len(kept) < MIN_MARKERS:
-        other = find_markers(light, (OTHER_SIDE_PX,), (not inverted,))
-        return _not_found(panel, pixels, other)
+    for light_of in (luma, brightest_channel):  # luma is cheaper, and shows a dim red or blue worse
+        light = light_of(pixels)
+        kept = consistent(panel, find_markers(light, (LONG_SIDE_PX,), (inverted,)))
+        if len(kept) >= MIN_MARKERS:
+            break
+    else:
+        return _not_found(panel, pixels, find_markers(light, (OTHER_SIDE_PX,), (not inverted,)))
     reading = read_markers(panel, list(kept))
     if reading.pattern is not None and reading.pattern != pattern_id:
         return _other_pattern(reading.pattern)
@@ -112,12 +120,15 @@ def _not_found(panel: Panel, pixels: NDArray[np.uint8], other: Sighting) -> Guid
     light = brightest_channel(pixels[::4, ::4])
     if float(np.percentile(light, 99.5)) < DARKEST_FRAME:
         return Guidance("too_dark", "Nothing is lit in the picture. Uncover the lens, or wake the device.")
+    if float((pixels[::4, ::4].min(axis=-1) >= CLIPPED_CODE).mean()) > CLIPPED_FRAME:
+        return Guidance("darker", OVER_EXPOSED)
     outline = _lit_outline(light)
     if outline is not None:
         height, width = light.shape
         filled = float(max(np.ptp(outline[:, 0]) / width, np.ptp(outline[:, 1]) / height))
         if filled < SMALL_SHARE:
-            return Guidance("too_far", f"The panel fills {100 * filled:.0f} % of the picture: too far to be read.")
+            return Guidance("closer", f"The panel fills {100 * filled:.0f} % of the picture: too far to be read.")
+        return Guidance("blurred", "The panel is seen, but not its markers. Tap it to focus, and keep glare off it.")
     return Guidance("no_panel", "No test pattern is seen. Show all of the panel, sharp and without glare.")
 
 
@@ -130,7 +141,11 @@ def _lit_outline(light: NDArray[np.uint8]) -> NDArray[np.float64] | None:
         return None
     largest = max(found, key=cv2.contourArea)
     corners = cv2.approxPolyDP(largest, 0.03 * cv2.arcLength(largest, True), True).reshape(-1, 2)
-    if len(corners) != 4 or cv2.contourArea(largest) < SMALLEST_AREA * light.size:
+    area = cv2.contourArea(largest)
+    if len(corners) != 4 or not SMALLEST_AREA < area / light.size < LARGEST_AREA:
+        return None
+    inside = lit > 0
+    if np.median(light[inside]) < LIT_RATIO * max(float(np.median(light[~inside])), 1.0):
         return None
     return np.asarray(corners, float)
 
@@ -171,7 +186,7 @@ def _judged(
         code = max(float(np.median(seen[..., channel])) for channel in lit_channels(pattern))
         closed = float((seen[..., lit_channels(pattern)].min(axis=-1) >= CLIPPED_CODE).mean())
         if closed > CLIPPED_SHARE:
-            return told("darker", "The picture is over-exposed. Tap the panel in the picture, or lower the exposure.")
+            return told("darker", OVER_EXPOSED)
         if code < DARK_CODE:
             return told("brighter", "The panel looks very dark. Tap it in the picture, or set its brightness higher.")
         at = _reflection(seen, pattern)

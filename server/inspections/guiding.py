@@ -27,7 +27,7 @@ def snap_frame(request: HttpRequest, access: Access) -> HttpResponse:
     run = access.run
     if run.stage in UNMEASURED:
         raise BadInput("These photos show the device itself; no pattern guides them.", "no_pattern")
-    if len(request.body) > MOST_FRAME_BYTES:
+    if int(request.META.get("CONTENT_LENGTH") or 0) > MOST_FRAME_BYTES:
         raise BadInput("The frame is too large. Reload the page.", "frame_size")
     pixels = decode_frame(request.body)
     if max(pixels.shape[:2]) > MOST_FRAME_PX:

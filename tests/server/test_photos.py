@@ -35,6 +35,32 @@ class Photos(InspectionCase):
             any("Single pixel faults" in words for cause in job["diagnosis"]["causes"] for words in cause["for_"])
         )
 
+    def test_a_frame_of_the_live_picture_is_judged_and_kept_nowhere(self) -> None:
+        told = self.bench.ok("POST", f"/runs/{self.run.pk}/access", {"kind": "snap"})
+        code = told["url"].rsplit("/", 1)[1]
+
+        def send(data: bytes, query: str = "?still=3.1") -> tuple[int, dict[str, Any]]:
+            answer = self.client.post(f"/s/{code}/frame{query}", data, content_type="image/jpeg")
+            return answer.status_code, answer.json()
+
+        good = photo(self.run, "white")
+        status, judged = send(good)
+        self.assertEqual((status, judged["sign"], judged["pattern"], len(judged["corners"])), (200, "good", "white", 4))
+        self.assertEqual(send(photo(self.run, "black"))[1]["sign"], "other_pattern")
+        self.assertEqual(self.client.get(f"/s/{code}/state").json()["patterns"][0], "white")
+        noise = io.BytesIO()
+        Image.fromarray(np.random.default_rng(1).integers(0, 255, (1200, 1601, 3), np.uint8)).save(noise, "PNG")
+        for data, query in (
+            *((b"", "?still=1"), (b"text", "?still=1"), (good[:2000], "?still=1"), (noise.getvalue(), "?still=1")),
+            *((good, "?still=nan"), (good, "?still=-1"), (good, "?still=1e9"), (good, "?still=x")),
+        ):
+            status, refused = send(data, query)
+            self.assertEqual(status, 422, (data[:9], query))
+            self.assertNotIn("Traceback", refused["detail"])
+        self.assertEqual(Photo.objects.count(), 0)
+        self.bench.ok("POST", f"/access/{told['id']}/revoke")
+        self.assertEqual(send(good)[0], 410)
+
     def test_the_same_key_stores_one_photo(self) -> None:
         data = photo(self.run, "white")
         statuses = [self.bench.send(self.run.pk, data, "same").status_code for _ in range(3)]

@@ -31,7 +31,6 @@ const ADJUST_MS = 900;
 
 const TITLES: Record<string, string> = {
   no_panel: "Show the panel",
-  too_far: "Closer",
   too_dark: "Nothing is lit",
   other_pattern: "Wait",
   other_inspection: "Wrong patterns",
