@@ -23,13 +23,14 @@ DEAD = DeviceFault(kind="dead_pixel", x=300, y=200)
 # A hand that comes nearer, loses a side, and then holds on, trembling by a pixel or two; the device changes its picture a fifth of a second after
 # it was told. ``hand.at`` is where the hand is; the test moves it on.
 CAMERA = (
-    """
+    f"const [width, height] = {list(STREAM)}"
+    + """
 window.hand = {at: 'far', refused: false}
 navigator.mediaDevices.getUserMedia = async () => {
     if (window.hand.refused) throw new DOMException('no', 'NotAllowedError')
     const canvas = document.createElement('canvas')
-    canvas.width = %d
-    canvas.height = %d
+    canvas.width = width
+    canvas.height = height
     const context = canvas.getContext('2d')
     const pictures = {}
     let shown = null
@@ -55,7 +56,6 @@ navigator.mediaDevices.getUserMedia = async () => {
     return canvas.captureStream(15)
 }
 """
-    % STREAM
 )
 FRAMES = """() => {
     window.frames_ms = []
