@@ -87,13 +87,13 @@ def form(files: list[tuple[str, str, bytes]], fields: dict[str, str] | None = No
     return out.getvalue(), f"multipart/form-data; boundary={boundary}"
 
 
-def new_job(bench: Caller, title: str, stage: str = "inspect") -> tuple[int, int]:
-    """A job of a small laptop and its run."""
+def new_job(bench: Caller, title: str, stage: str = "inspect", panel: Panel = PANEL) -> tuple[int, int]:
+    """A job of a laptop, small unless said, and its run."""
     fields = {
         "title": title,
         "device_type": "clamshell",
-        "panel_width": PANEL.width,
-        "panel_height": PANEL.height,
+        "panel_width": panel.width,
+        "panel_height": panel.height,
         "complaint": "Dots.",
     }
     job = int(bench.ok("POST", "/api/jobs", fields)["id"])

@@ -1,4 +1,4 @@
-"""./clear-lens benchmark photo|phone|paleness|diagnose|touch|reliability|lists|match|register|fit|handover: what benchmarks/ measures."""
+"""./clear-lens benchmark photo|phone|paleness|diagnose|touch|reliability|lists|match|register|fit|handover|guided: what benchmarks/ measures."""
 
 import argparse
 
@@ -22,6 +22,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
             "register",
             "fit",
             "handover",
+            "guided",
         ],
     )
     parser.add_argument("--sets", type=int, default=15, help="sets a row of the accuracy table; 0 leaves it out")
@@ -81,6 +82,10 @@ def run(options: argparse.Namespace) -> int:
         from benchmarks.handover import print_handover
 
         return print_handover(options.sets, options.seed)
+    elif options.what == "guided":
+        from benchmarks.guided import print_guided
+
+        return print_guided(options.seed)
     elif options.what == "fit":
         from benchmarks.fit import print_fit
 

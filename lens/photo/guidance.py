@@ -48,8 +48,8 @@ MARGIN_SHARE = 0.004  # of the frame's long side: the hand moves on until the st
 SMALL_SHARE = 0.62  # of the frame's width or height: below it, going closer is always better
 FULL_SHARE = 0.9  # a panel that fills so much cannot come closer
 TILT_DEG = 15.0  # beyond it colours and light of many panels shift with the angle (common practice)
-CLIPPED_CODE, CLIPPED_SHARE = 250, 0.5
-CLIPPED_FRAME = 0.25  # of a frame in which no marker can be read
+CLIPPED_CODE = 250
+EVEN_ABOVE, EVEN_CODES = 180, 2  # sound panels fall off by 5 to 15 % towards their rims (common practice): 8 codes and more of 200
 OVER_EXPOSED = "The picture is over-exposed. Tap the panel in the picture, or lower the exposure."
 DARK_CODE = (
     45  # of the pattern's brightest colour: its noise then hides what a fault does (from memory of phones' noise)
@@ -117,23 +117,32 @@ def _not_found(panel: Panel, pixels: NDArray[np.uint8], other: Sighting) -> Guid
     told = read_markers(panel, list(consistent(panel, other))).pattern
     if told is not None:
         return _other_pattern(told)
-    light = brightest_channel(pixels[::4, ::4])
+    small = np.ascontiguousarray(pixels[::4, ::4])
+    light = brightest_channel(small)
     if float(np.percentile(light, 99.5)) < DARKEST_FRAME:
         return Guidance("too_dark", "Nothing is lit in the picture. Uncover the lens, or wake the device.")
-    if float((pixels[::4, ::4].min(axis=-1) >= CLIPPED_CODE).mean()) > CLIPPED_FRAME:
-        return Guidance("darker", OVER_EXPOSED)
     outline = _lit_outline(light)
     if outline is not None:
         height, width = light.shape
         filled = float(max(np.ptp(outline[:, 0]) / width, np.ptp(outline[:, 1]) / height))
         if filled < SMALL_SHARE:
             return Guidance("closer", f"The panel fills {100 * filled:.0f} % of the picture: too far to be read.")
+        inside = cv2.fillConvexPoly(np.zeros_like(light), outline.astype(np.int32), 1) > 0
+        if _closed(small[inside].min(axis=-1)):
+            return Guidance("darker", OVER_EXPOSED)
         return Guidance("blurred", "The panel is seen, but not its markers. Tap it to focus, and keep glare off it.")
     return Guidance("no_panel", "No test pattern is seen. Show all of the panel, sharp and without glare.")
 
 
+def _closed(code: NDArray[np.uint8]) -> bool:
+    """Whether a lit surface is over-exposed in all its colours: at the end of the scale, or as even as no panel is, where the camera's tone curve
+    ends lower."""
+    low, middle, high = np.percentile(code, (20, 50, 80))
+    return bool(low >= CLIPPED_CODE or (middle > EVEN_ABOVE and high - low <= EVEN_CODES))
+
+
 def _lit_outline(light: NDArray[np.uint8]) -> NDArray[np.float64] | None:
-    """(4, 2) corners of the one lit four-sided area of a reduced frame, None where there is none: a panel too far off for its markers."""
+    """(4, 2) corners of the one lit four-sided area of a reduced frame, None where there is none. So looks a panel whose markers cannot be read."""
     _, lit = cv2.threshold(light, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)
     lit = cv2.morphologyEx(lit, cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8))
     found, _ = cv2.findContours(lit, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
@@ -141,10 +150,9 @@ def _lit_outline(light: NDArray[np.uint8]) -> NDArray[np.float64] | None:
         return None
     largest = max(found, key=cv2.contourArea)
     corners = cv2.approxPolyDP(largest, 0.03 * cv2.arcLength(largest, True), True).reshape(-1, 2)
-    area = cv2.contourArea(largest)
-    if len(corners) != 4 or not SMALLEST_AREA < area / light.size < LARGEST_AREA:
-        return None
     inside = lit > 0
+    if len(corners) != 4 or not SMALLEST_AREA < cv2.contourArea(largest) / light.size < LARGEST_AREA:
+        return None
     if np.median(light[inside]) < LIT_RATIO * max(float(np.median(light[~inside])), 1.0):
         return None
     return np.asarray(corners, float)
@@ -175,23 +183,24 @@ def _judged(
     if beyond:
         return told("cut_off", f"The panel is cut off at the {' and the '.join(beyond)}. Step back, or turn there.")
     filled = float(max(np.ptp(corners[:, 0]) / width, np.ptp(corners[:, 1]) / height))
-    coarse = px_per_px * still_factor < COARSE_PX_PER_PX
-    if filled < SMALL_SHARE or (coarse and filled < FULL_SHARE):
-        return told("closer", f"The panel fills {100 * filled:.0f} % of the picture. More shows smaller faults.")
+    fuller = f"The panel fills {100 * filled:.0f} % of the picture. More shows smaller faults."
+    if filled < SMALL_SHARE:
+        return told("closer", fuller)
     angle, way = _tilt(panel, registration)
     if angle > TILT_DEG:
         return told("tilted", f"You look from {angle:.0f}° aside. Hold the camera parallel: go {way}.")
     seen = _rectified(pixels, panel, registration)
     if max(pattern.drive) > 0:
         code = max(float(np.median(seen[..., channel])) for channel in lit_channels(pattern))
-        closed = float((seen[..., lit_channels(pattern)].min(axis=-1) >= CLIPPED_CODE).mean())
-        if closed > CLIPPED_SHARE:
+        if _closed(seen[..., lit_channels(pattern)].min(axis=-1)):
             return told("darker", OVER_EXPOSED)
         if code < DARK_CODE:
             return told("brighter", "The panel looks very dark. Tap it in the picture, or set its brightness higher.")
         at = _reflection(seen, pattern)
         if at is not None:
             return told("reflection", "Something is mirrored here. Move the lamp, or shade it.", at)
+    if px_per_px * still_factor < COARSE_PX_PER_PX and filled < FULL_SHARE:
+        return told("closer", fuller)
     blur_px = measure_blur(marker_edges(panel, pattern, registration).of(marker_ids), pixels, lit_channel(pattern))
     if blur_px is not None and blur_px > max(BLURRED_FRAME_PX, BLURRED_PANEL_PX * px_per_px):
         return told("blurred", "The picture is not sharp. Tap the panel to focus, and hold still.")

@@ -268,6 +268,9 @@ export class Guide {
       }, 150);
       this.course.took(told.pattern, this.page.add(photo, `${told.pattern}.jpg`));
       this.watch.forget();
+      this.last = null;
+      this.say("next", "Next", "The device changes its picture.");
+      this.drawOutline(null);
       this.progress();
       if (this.course.left.length) await this.forward(told.pattern);
     } finally {
