@@ -1,9 +1,10 @@
 """Photos of a run are read in the background as they come, then the whole set is fused anew."""
 
 import logging
+import time
 
 from django.db import transaction
-from django.db.models import F
+from django.db.models import F, Q
 from procrastinate.contrib.django import app
 
 from lens.errors import BadInput
@@ -18,6 +19,7 @@ from server.jobs.models import Job
 
 log = logging.getLogger("clear_lens.tasks")
 READING = Work(Run, "run", "run_id")
+INTERIM_S = 4.0  # so long reading may take until what is known so far is shown; small sets are read sooner, and fused but once
 
 
 def enqueue(run: Run) -> None:
@@ -32,8 +34,13 @@ def analyse_run(run_id: int) -> None:
     _set_status(run, "working")
     try:
         # what ended a reader before is read last, so that it keeps no other waiting
-        for photo in run.photos.filter(removed=False, report__isnull=True).order_by("tries", "id"):
+        unread = list(run.photos.filter(removed=False, report__isnull=True).order_by("tries", "id"))
+        told = time.monotonic()
+        for n, photo in enumerate(unread, 1):
             _read_one(photo, run)
+            if n < len(unread) and time.monotonic() - told > INTERIM_S and READING.may_try(run_id):
+                _store_so_far(run, [one.pk for one in unread[:n]])
+                told = time.monotonic()
         photos = list(run.photos.filter(removed=False).order_by("id"))
         for photo in photos:
             core_adapter.read(photo, run)  # what another process read before, and this one has not in memory
@@ -48,6 +55,12 @@ def analyse_run(run_id: int) -> None:
     except Exception:
         _give_up(run, asked)
         raise
+
+
+def _store_so_far(run: Run, read: list[int]) -> None:
+    """What the photos show that are read already: a set of large ones takes a minute. It is no verdict yet, and does not enter the record."""
+    photos = list(run.photos.filter(Q(pk__in=read) | Q(report__isnull=False), removed=False).order_by("id"))
+    _store(run, photos, core_adapter.fuse(photos, run), whole=False)
 
 
 def _give_up(run: Run, asked: int) -> None:
@@ -79,7 +92,8 @@ def _read_one(photo: Photo, run: Run) -> None:
             notify(run.job_id, "photo", run.pk, photo=photo.pk, pattern=told.pattern.id, good=not told.problems)
 
 
-def _store(run: Run, photos: list[Photo], result: Inspection | None) -> None:
+def _store(run: Run, photos: list[Photo], result: Inspection | None, whole: bool = True) -> None:
+    """``whole``: all photos of the run are read; else this is what is known so far."""
     with transaction.atomic():
         # job, profile and decisions may have changed while the photos were read; whoever locks both locks the job first
         Job.objects.select_for_update().get(pk=run.job_id)
@@ -91,10 +105,12 @@ def _store(run: Run, photos: list[Photo], result: Inspection | None) -> None:
                 photo.status = "read" if report.used else "refused"
                 photo.save(update_fields=["report", "status"])
         core_adapter.store_result(locked, result)
-        locked.status = "done" if result else "empty"
+        if whole:
+            locked.status = "done" if result else "empty"
         locked.save(update_fields=["result", "status"])
-        judged.enter(locked)
-        if locked.stage == "dry_fit":
+        if whole:
+            judged.enter(locked)
+        if whole and locked.stage == "dry_fit":
             judge_runs(Run.objects.filter(job_id=run.job_id, stage="closed"))
         notify(run.job_id, "run", run.pk)
 

@@ -16,6 +16,7 @@ from lens.simulate import Camera, Dimming, FaultyPanel, emit, photograph, photog
 from server.inspections import core_adapter, storage, tasks
 from server.inspections.models import Access, Photo, Run
 from server.inspections.storage import load
+from server.jobs.models import Entry
 from tests.server.helpers import PANEL, Bench, InspectionCase, person, photo, work
 
 
@@ -61,6 +62,33 @@ class Photos(InspectionCase):
         self.assertEqual(Photo.objects.count(), 0)
         Access.objects.update(revoked_at=timezone.now())
         self.assertEqual(send(good)[0], 410)
+
+    def test_what_is_known_so_far_is_shown_while_others_are_read_and_enters_no_record(self) -> None:
+        for name in ("white", "black", "red"):
+            self.bench.send(self.run.pk, photo(self.run, name), f"k-{name}")
+        seen: list[tuple[int, list[str], int]] = []
+        read_one = tasks._read_one
+
+        def watched(photo: Photo, run: Run) -> None:
+            told = self.told()
+            verdicts = Entry.objects.filter(text__contains="picture by").count()
+            seen.append(
+                (len((told["result"] or {"findings": []})["findings"]), [p["status"] for p in told["photos"]], verdicts)
+            )
+            read_one(photo, run)
+
+        with mock.patch.object(tasks, "INTERIM_S", 0.0), mock.patch.object(tasks, "_read_one", watched):
+            work()
+        self.assertEqual(
+            seen,
+            [
+                (0, ["queued", "queued", "queued"], 0),
+                (1, ["read", "queued", "queued"], 0),
+                (1, ["read", "read", "queued"], 0),
+            ],
+        )
+        told = self.told()
+        self.assertEqual((told["status"], [p["status"] for p in told["photos"]]), ("done", ["read"] * 3))
 
     def test_the_same_key_stores_one_photo(self) -> None:
         data = photo(self.run, "white")

@@ -33,7 +33,7 @@ function others(light: NonNullable<Inspection["uniformity"]>): string {
   return told.map(([ratio, name]) => `; of ${name} ${(ratio ?? 0).toFixed(2)}`).join("");
 }
 
-/** `left`: patterns that are still to be shot; until then more can be found, and less is proven. */
+/** `left`: patterns that are still to be shot or read; until then more can be found, and less is proven. */
 export function VerdictCard({ result, left = 0 }: { result: Inspection; left?: number }) {
   const { verdict } = result;
   return (
@@ -53,7 +53,7 @@ export function VerdictCard({ result, left = 0 }: { result: Inspection; left?: n
       </Box>
       {left > 0 && (
         <Typography variant="body2" sx={{ mt: 0.5 }}>
-          Provisional: {left === 1 ? "1 pattern is" : `${left} patterns are`} still to be shot.
+          Provisional: {left === 1 ? "1 pattern is" : `${left} patterns are`} still to be shot or read.
         </Typography>
       )}
       <Box component="ul" sx={{ listStyle: "none", p: 0, m: 0, mt: 1 }}>
