@@ -38,7 +38,7 @@ DARK = tuple(name for name in STANDARD if name not in LIT)
 class Held(NamedTuple):
     """How the phone is held, and what the device shows instead of what it should."""
 
-    fill: tuple[float, float] = (0.75, 0.9)
+    fill: tuple[float, float] = (0.84, 0.92)
     tilt_deg: tuple[float, float] = (0.0, 8.0)
     beyond: float = 0.0
     over_ev: float = 0.0

@@ -12,7 +12,9 @@ from lens.patterns import Pattern, get_pattern
 from lens.photo.blur import marker_edges, measure_blur
 from lens.photo.fitness import BLURRED_PANEL_PX, COARSE_PX_PER_PX
 from lens.photo.markers_seen import (
+    ALL_WINDOWS_PX,
     MIN_MARKERS,
+    ONE_WINDOW_PX,
     Sighting,
     brightest_channel,
     consistent,
@@ -43,13 +45,15 @@ Sign = Literal[
 Point = tuple[float, float]
 
 LONG_SIDE_PX = 1280  # a module of a marker is then 2.5 to 3 px where the panel fills the frame: read in 15 to 25 ms
-OTHER_SIDE_PX = 800  # markers the other way round are only looked for to say that another pattern is shown
 MARGIN_SHARE = 0.004  # of the frame's long side: the hand moves on until the still is taken
 SMALL_SHARE = 0.62  # of the frame's width or height: below it, going closer is always better
 FULL_SHARE = 0.9  # a panel that fills so much cannot come closer
 TILT_DEG = 15.0  # beyond it colours and light of many panels shift with the angle (common practice)
 CLIPPED_CODE = 250
-EVEN_ABOVE, EVEN_CODES = 180, 2  # sound panels fall off by 5 to 15 % towards their rims (common practice): 8 codes and more of 200
+EVEN_ABOVE, EVEN_CODES = (
+    180,
+    1,
+)  # sound panels fall off by 5 to 15 % towards their rims (common practice): 8 codes and more of 200
 OVER_EXPOSED = "The picture is over-exposed. Tap the panel in the picture, or lower the exposure."
 DARK_CODE = (
     45  # of the pattern's brightest colour: its noise then hides what a fault does (from memory of phones' noise)
@@ -62,6 +66,9 @@ GRID = (18, 32)
 REFLECTION_RISE = (
     0.3  # over the smooth light of its surroundings; sound panels and mura stay within 0.15 (common practice)
 )
+FEW_MARKERS = 5  # fewer of the twelve are read again with more care
+LOOKS_NEUTRAL = ((luma, ONE_WINDOW_PX), (luma, ALL_WINDOWS_PX))
+LOOKS = (*LOOKS_NEUTRAL, (brightest_channel, ALL_WINDOWS_PX))
 
 
 class Guidance(NamedTuple):
@@ -95,13 +102,14 @@ def guide(pixels: NDArray[np.uint8], panel: Panel, pattern_id: str, run: int | N
     """
     pattern = get_pattern(pattern_id)
     inverted = max(pattern.drive) == 0
-    for light_of in (luma, brightest_channel):  # luma is cheaper, and shows a dim red or blue worse
+    # each costs more than the one before: luma shows a dim red or blue worse
+    for light_of, windows_px in LOOKS_NEUTRAL if pattern.neutral else LOOKS:
         light = light_of(pixels)
-        kept = consistent(panel, find_markers(light, (LONG_SIDE_PX,), (inverted,)))
-        if len(kept) >= MIN_MARKERS:
+        kept = consistent(panel, find_markers(light, (LONG_SIDE_PX,), (inverted,), windows_px))
+        if len(kept) >= (FEW_MARKERS if windows_px == ONE_WINDOW_PX else MIN_MARKERS):
             break
     else:
-        return _not_found(panel, pixels, find_markers(light, (OTHER_SIDE_PX,), (not inverted,)))
+        return _not_found(panel, pixels, find_markers(light, (LONG_SIDE_PX,), (not inverted,)))
     reading = read_markers(panel, list(kept))
     if reading.pattern is not None and reading.pattern != pattern_id:
         return _other_pattern(reading.pattern)
@@ -135,10 +143,10 @@ def _not_found(panel: Panel, pixels: NDArray[np.uint8], other: Sighting) -> Guid
 
 
 def _closed(code: NDArray[np.uint8]) -> bool:
-    """Whether a lit surface is over-exposed in all its colours: at the end of the scale, or as even as no panel is, where the camera's tone curve
-    ends lower."""
-    low, middle, high = np.percentile(code, (20, 50, 80))
-    return bool(low >= CLIPPED_CODE or (middle > EVEN_ABOVE and high - low <= EVEN_CODES))
+    """Whether a lit surface is over-exposed in all its colours: at the end of the scale, or half of it at one code, where the camera's tone curve
+    ends lower (places that it lifts stand above)."""
+    low, middle = np.percentile(code, (5, 50))
+    return bool(middle >= CLIPPED_CODE or (middle > EVEN_ABOVE and middle - low <= EVEN_CODES))
 
 
 def _lit_outline(light: NDArray[np.uint8]) -> NDArray[np.float64] | None:

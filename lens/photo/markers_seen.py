@@ -20,6 +20,7 @@ from lens.photo.light import FULL_SCALE, LINEAR_OF_CODE, bilinear_light, inside
 from lens.photo.registration import ROUGHLY_SETTLED, Registration, fit
 
 SEARCH_LONG_SIDES_PX = (1600, 3000, 800)
+ALL_WINDOWS_PX, ONE_WINDOW_PX = (9, 39), (21, 21)  # the latter reads most in a third of the time
 ENOUGH_MARKERS = 8
 MIN_MARKERS = 3
 TOP_PERCENTILE = 99.95  # small markers fill a five-hundredth of the photo
@@ -58,9 +59,10 @@ def local_contrast(light: NDArray[np.uint8]) -> NDArray[np.uint8]:
     return np.asarray(np.clip(128 + 64 * (seen - mean) / np.maximum(spread, LEAST_SPREAD), 0, 255), np.uint8)
 
 
-def _detector() -> cv2.aruco.ArucoDetector:
+def _detector(windows_px: tuple[int, int]) -> cv2.aruco.ArucoDetector:
     p = cv2.aruco.DetectorParameters()
-    p.adaptiveThreshWinSizeMin, p.adaptiveThreshWinSizeMax, p.adaptiveThreshWinSizeStep = 9, 39, 15
+    p.adaptiveThreshWinSizeMin, p.adaptiveThreshWinSizeMax = windows_px
+    p.adaptiveThreshWinSizeStep = 15
     p.minMarkerPerimeterRate, p.maxMarkerPerimeterRate = 0.02, 1.0
     p.polygonalApproxAccuracyRate = 0.06
     p.errorCorrectionRate = 0.5
@@ -72,14 +74,16 @@ def _detector() -> cv2.aruco.ArucoDetector:
     return cv2.aruco.ArucoDetector(detector_dictionary(), p)
 
 
-def _detect(view: NDArray[np.uint8], inverted: bool) -> list[tuple[int, NDArray[np.float64]]]:
+def _detect(
+    view: NDArray[np.uint8], inverted: bool, windows_px: tuple[int, int] = ALL_WINDOWS_PX
+) -> list[tuple[int, NDArray[np.float64]]]:
     if inverted:
         # in linear light: in code values the light of lit modules would drown the dark ones between them
         linear = LINEAR_OF_CODE / FULL_SCALE
         top = max(float(np.percentile(view[::3, ::3], TOP_PERCENTILE)), DARKEST_TOP)
         table = 255 - np.clip(np.round(220 * linear / linear[int(top)]), 0, 255).astype(np.uint8)
         view = np.asarray(cv2.LUT(view, table), np.uint8)
-    corners, ids, _ = _detector().detectMarkers(view)
+    corners, ids, _ = _detector(windows_px).detectMarkers(view)
     if ids is None:
         return []
     return [(int(i), np.asarray(c, float).reshape(4, 2)) for i, c in zip(np.ravel(ids), corners, strict=True)]
@@ -89,10 +93,14 @@ def find_markers(
     light: NDArray[np.uint8],
     long_sides_px: Sequence[int] = SEARCH_LONG_SIDES_PX,
     inversions: Sequence[bool] = (False, True),
+    windows_px: tuple[int, int] = ALL_WINDOWS_PX,
 ) -> Sighting:
     """Look for markers on copies of several sizes, dark on light (False) and light on dark (True); the richest sighting wins.
 
+    Parameters
+    ----------
     light : (h, w) uint8, the brightest channel
+    windows_px : smallest and largest surroundings by which a place is called light or dark
     """
     best = Sighting({}, inversions[0])
     long_side = max(light.shape)
@@ -106,7 +114,7 @@ def find_markers(
             size = (round(light.shape[1] * factor), round(light.shape[0] * factor))
             view = np.asarray(cv2.resize(view, size, interpolation=cv2.INTER_AREA), np.uint8)
         for inverted in inversions:
-            seen = _detect(view, inverted)
+            seen = _detect(view, inverted, windows_px)
             first: dict[int, NDArray[np.float64]] = {}
             repeats = []
             for i, c in seen:

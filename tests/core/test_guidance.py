@@ -98,8 +98,9 @@ class Signs(TestCase):
         corners = np.array(got.corners)
         left, right = (np.hypot(*(corners[a] - corners[b])) for a, b in ((0, 3), (1, 2)))
         top, bottom = (np.hypot(*(corners[a] - corners[b])) for a, b in ((0, 1), (3, 2)))
-        # the nearer side looks longer (perspective), and from there one goes back
-        sides = {"right": left / right, "left": right / left, "down": top / bottom, "up": bottom / top}
+        # the nearer side looks longer (perspective), the more so the farther apart the sides are; one goes back from it
+        across, down = np.log(left / right) / (top + bottom), np.log(top / bottom) / (left + right)
+        sides = {"right": across, "left": -across, "down": down, "up": -down}
         self.assertIn(f"go {max(sides, key=sides.__getitem__)}", got.detail)
 
     def test_over_and_under_exposed(self) -> None:
