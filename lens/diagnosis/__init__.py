@@ -19,7 +19,7 @@ from lens.diagnosis.load import (
 from lens.diagnosis.measured import evidence_from_inspection
 from lens.diagnosis.network import Network, build_network, network_for
 from lens.diagnosis.steps import Diagnosis, NextStep, PlanStep, RankedCause, Stop
-from lens.diagnosis.touch import evidence_from_touch, with_suspects
+from lens.diagnosis.touch import evidence_from_touch, evidence_from_touch_seen, with_suspects
 
 __all__ = [
     "DEVICES",
@@ -47,6 +47,7 @@ __all__ = [
     "diagnose",
     "evidence_from_inspection",
     "evidence_from_touch",
+    "evidence_from_touch_seen",
     "load_model",
     "is_cracked",
     "marginals",

@@ -3,7 +3,7 @@
 from lens.diagnosis.evidence import EvidenceItem, marginals, posterior, seen_of
 from lens.diagnosis.load import Device, load_model
 from lens.diagnosis.network import network_for
-from lens.touch import Suspect, TouchResult
+from lens.touch import Suspect, TouchResult, TouchSeen
 
 # the causes that a session can speak of; the data's group 'touch', and software
 SUSPECTS = (
@@ -48,6 +48,13 @@ def evidence_from_touch(result: TouchResult) -> tuple[EvidenceItem, ...]:
     if place:
         items.append(("touch_place", place))
     return tuple(EvidenceItem(check=check, outcome=outcome, source="measured") for check, outcome in items)
+
+
+def evidence_from_touch_seen(seen: TouchSeen) -> EvidenceItem:
+    """What a person saw who dragged over the whole surface."""
+    drawn = [DRAWN[zone.kind] for zone in seen.zones]
+    outcome = max(drawn, key=ORDER.index) if drawn else "whole"
+    return EvidenceItem(check="touch_draw", outcome=outcome, source="seen")
 
 
 def _place(result: TouchResult) -> str | None:

@@ -1,6 +1,7 @@
 """Touch: sessions, what was crossed, what did not answer, and touches that nobody made."""
 
 from lens.touch.analyse import Suspect, TouchResult, analyse
+from lens.touch.by_eye import TouchSeen, touch_seen
 from lens.touch.compare import TouchComparison, compare_touch
 from lens.touch.event_lines import MOST_EVENTS
 from lens.touch.linux_events import Ev, Row
@@ -31,6 +32,7 @@ __all__ = [
     "Suspect",
     "TouchComparison",
     "TouchResult",
+    "TouchSeen",
     "again_over",
     "analyse",
     "check_plan",
@@ -42,4 +44,5 @@ __all__ = [
     "session_lines",
     "soak_steps",
     "standard_plan",
+    "touch_seen",
 ]

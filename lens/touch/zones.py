@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from lens.panel import Panel
 from lens.records.base import Record
 from lens.touch.bands import dead_bands
 from lens.touch.passes import Passes
@@ -56,20 +57,20 @@ def find_zones(session: Session, plan: Plan, passes: Passes) -> Zones:
     bands = dead_bands(session, plan, passes)
     beside = cv2.dilate(bands.astype(np.uint8), NEIGHBOURS) > 0
     believed = bands | (never & beside)
-    zones = [_zone(session, plan, part, False, SURE) for part in _parts(believed)]
-    for own in _parts((_agreed(passes) & ~beside) | (never & ~believed)):
+    zones = [zone_of(session.panel, plan, part, False, SURE) for part in parts(believed)]
+    for own in parts((_agreed(passes) & ~beside) | (never & ~believed)):
         dead = own & never
         if _at_times(own, dead, passes):
             whole = _filled(own)
-            zones.append(_zone(session, plan, whole, True, _confidence(plan, own, passes)))
+            zones.append(zone_of(session.panel, plan, whole, True, _confidence(plan, own, passes)))
             believed |= whole
             continue
         # a cell that a slanting stroke just scraped does not part a zone
         scraped = own & (passes.silent >= AGREEING) & (passes.silent > passes.reported)
-        for joined in _parts(dead | scraped):
+        for joined in parts(dead | scraped):
             part = joined & dead
             if part.any() and _sure(part, passes):
-                zones.append(_zone(session, plan, part, False, _confidence(plan, part, passes)))
+                zones.append(zone_of(session.panel, plan, part, False, _confidence(plan, part, passes)))
                 believed |= part
     suspected = (passes.silent > 0) & ~passes.touched & ~believed
     return Zones(tuple(sorted(zones, key=lambda zone: -len(zone.cells))), believed, suspected)
@@ -89,7 +90,8 @@ def _filled(part: NDArray[np.bool_]) -> NDArray[np.bool_]:
     return np.asarray(cv2.morphologyEx(padded, cv2.MORPH_CLOSE, NEIGHBOURS)[1:-1, 1:-1] > 0) | part
 
 
-def _parts(mask: NDArray[np.bool_]) -> list[NDArray[np.bool_]]:
+def parts(mask: NDArray[np.bool_]) -> list[NDArray[np.bool_]]:
+    """The connected parts of (rows, columns) cells, by their sides."""
     count, labels = cv2.connectedComponents(mask.astype(np.uint8), connectivity=4)
     return [labels == n for n in range(1, count)]
 
@@ -177,9 +179,10 @@ def _confidence(plan: Plan, part: NDArray[np.bool_], passes: Passes) -> float:
     return float(min(SURE, 1 - doubt / 2))
 
 
-def _zone(session: Session, plan: Plan, part: NDArray[np.bool_], intermittent: bool, confidence: float) -> DeadZone:
+def zone_of(panel: Panel, plan: Plan, part: NDArray[np.bool_], intermittent: bool, confidence: float) -> DeadZone:
+    """A zone of (rows, columns) cells, its kind by how far it spans."""
     rows, columns = np.nonzero(part)
-    wide, high = session.panel.width / plan.grid.columns, session.panel.height / plan.grid.rows
+    wide, high = panel.width / plan.grid.columns, panel.height / plan.grid.rows
     left, right, top, bottom = int(columns.min()), int(columns.max()), int(rows.min()), int(rows.max())
     return DeadZone(
         x=round((left + right + 1) / 2 * wide - 0.5, 1),

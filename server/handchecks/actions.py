@@ -1,5 +1,7 @@
 """Answers of people, each kept and each in the record."""
 
+from collections.abc import Sequence
+
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 
@@ -20,15 +22,17 @@ from lens.proving import (
 )
 from lens.records import STAGES
 from lens.tables import not_known
+from lens.touch import TouchSeen, touch_seen
 from server.accounts.policy import require
 from server.handchecks.models import HandCheck
 from server.jobs.actions import Person, lock_open_job
+from server.jobs.core_adapter import to_panel
 from server.jobs.models import Job
 from server.jobs.record import write
 
-EYE, FUNCTION, SEAL = "eye", "function", "seal"
+EYE, FUNCTION, SEAL, TOUCH = "eye", "function", "seal", "touch"
 MOST_ANSWERS = 1000
-MINE = ("proving", "fit")
+MINE = ("proving", "fit", "isolate")
 OUTCOME_WORDS: dict[str, str] = {
     "good": "works",
     "faulty": "does not work",
@@ -78,10 +82,35 @@ def answer_function(
 @transaction.atomic
 def answer_eye(user: Person, job_id: int, stage: str, aspect: str, outcome: str) -> None:
     """What was seen of a panel where nothing could be measured."""
-    if stage not in STAGES or not STAGES[stage].judged:
-        raise BadInput(f"Nothing is looked at by eye at '{stage}'.", "unknown_stage")
+    _check_stage(stage)
     check_aspect(aspect, outcome)
     _answer(user, job_id, stage, EYE, aspect, outcome, "", "seen", f"{STAGES[stage].title}, by eye: {ASPECTS[aspect]}")
+
+
+def _check_stage(stage: str) -> None:
+    if stage not in STAGES or not STAGES[stage].judged:
+        raise BadInput(f"Nothing is looked at by eye at '{stage}'.", "unknown_stage")
+
+
+@transaction.atomic
+def mark_touch(user: Person, job_id: int, stage: str, cells: Sequence[tuple[int, int]]) -> None:
+    """Which places did not answer to a slow drag over the whole surface; with none touch is good. Raises BadInput for places off the panel."""
+    _check_stage(stage)
+    seen = touch_seen(to_panel(get_object_or_404(Job, pk=job_id)), cells)
+    title = f"{STAGES[stage].title}, touch by eye"
+    told = " ".join(seen.told)
+    _answer(
+        user, job_id, stage, EYE, TOUCH, "bad" if seen.cells else "good", told, "seen", title, [*map(list, seen.cells)]
+    )
+
+
+def touch_seen_at(job: Job, stage: str) -> TouchSeen | None:
+    """Touch as it was last tried by eye at a stage; None where nobody marked it, or somebody answered otherwise since."""
+    own = [row for row in job.handchecks.all() if (row.what, row.stage, row.name) == (EYE, stage, TOUCH)]
+    last = own[-1] if own else None
+    if last is None or last.outcome == "cannot_tell" or (last.outcome == "bad" and not last.cells):
+        return None
+    return touch_seen(to_panel(job), [(int(column), int(row)) for column, row in last.cells])
 
 
 def seals_of(job: Job) -> tuple[Seal, ...]:
@@ -119,19 +148,36 @@ def find_seal(user: Person, job_id: int, place: str, state: str) -> None:
 
 
 def _answer(
-    user: Person, job_id: int, stage: str, what: str, name: str, outcome: str, note: str, grade: str, title: str
+    user: Person,
+    job_id: int,
+    stage: str,
+    what: str,
+    name: str,
+    outcome: str,
+    note: str,
+    grade: str,
+    title: str,
+    cells: Sequence[Sequence[int]] = (),
 ) -> None:
     person = require(user, "job.change")
     job = lock_open_job(job_id)
     mine = HandCheck.objects.filter(job=job)
     last = mine.filter(stage=stage, what=what, name=name).last()
     note = note.strip()[:300]
-    if last is not None and (last.outcome, last.note, last.grade) == (outcome, note, grade):
+    if last is not None and (last.outcome, last.note, last.grade, last.cells) == (outcome, note, grade, list(cells)):
         return
     if mine.count() >= MOST_ANSWERS:
         raise BadInput(f"A job holds at most {MOST_ANSWERS} answers.", "too_many_answers")
     HandCheck.objects.create(
-        job=job, stage=stage, what=what, name=name, outcome=outcome, note=note, grade=grade, by=person
+        job=job,
+        stage=stage,
+        what=what,
+        name=name,
+        outcome=outcome,
+        note=note,
+        grade=grade,
+        cells=list(cells),
+        by=person,
     )
     tail = f" ({note})" if note else ""
     write(

@@ -22,6 +22,7 @@ class HandCheck(models.Model):
         max_length=10, default="seen", choices=[(one, one) for one in ("measured", "seen", "told")]
     )  # measured by the device page, seen, or told by the owner
     note = models.CharField(max_length=300, blank=True)
+    cells = models.JSONField(default=list)  # of touch by eye: what did not answer, as lens.touch.TouchSeen has them
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField(auto_now_add=True)
 

@@ -19,7 +19,9 @@ from server.jobs.models import Job
 
 log = logging.getLogger("clear_lens.tasks")
 READING = Work(Run, "run", "run_id")
-INTERIM_S = 4.0  # so long reading may take until what is known so far is shown; small sets are read sooner, and fused but once
+INTERIM_S = (
+    4.0  # so long reading may take until what is known so far is shown; small sets are read sooner, and fused but once
+)
 
 
 def enqueue(run: Run) -> None:

@@ -13,13 +13,14 @@ from lens.diagnosis import (
     diagnose,
     evidence_from_inspection,
     evidence_from_touch,
+    evidence_from_touch_seen,
     load_model,
     set_aside,
 )
 from lens.inspecting import Witness
 from lens.panel import Panel, make_panel
 from lens.records import Inspection, StageConditions
-from lens.touch import TouchResult
+from lens.touch import TouchResult, TouchSeen
 from server.jobs.meter_actions import nominal_of
 from server.jobs.models import Evidence, Job, RateReset
 from server.shop.actions import the_shop
@@ -38,10 +39,17 @@ def set_aside_because(answer: Evidence) -> str:
 
 
 def evidence_items(
-    job: Job, answers: list[Evidence], inspection: Inspection | None, witness: Witness | None, touch: TouchResult | None
+    job: Job,
+    answers: list[Evidence],
+    inspection: Inspection | None,
+    witness: Witness | None,
+    touch: TouchResult | None,
+    dragged: TouchSeen | None,
 ) -> list[EvidenceItem]:
-    """Answers that stand, what the photos measured, what an external screen says of it, and what the touch layer answered."""
-    items = [
+    """Answers that stand, what the photos measured, what an external screen says of it, what the touch layer answered, and what a person saw who
+    dragged over it."""
+    items = [evidence_from_touch_seen(dragged)] if dragged else []
+    items += [
         EvidenceItem.model_validate({"check": a.check_id, "outcome": a.outcome, "source": a.source})
         for a in answers
         if not a.withdrawn and not set_aside_because(a)
@@ -69,12 +77,17 @@ def rates_of(device: Device) -> tuple[BaseRate, ...]:
 
 
 def diagnose_job(
-    job: Job, answers: list[Evidence], inspection: Inspection | None, witness: Witness | None, touch: TouchResult | None
+    job: Job,
+    answers: list[Evidence],
+    inspection: Inspection | None,
+    witness: Witness | None,
+    touch: TouchResult | None,
+    dragged: TouchSeen | None = None,
 ) -> Diagnosis:
     """Ranked causes by the shop's own base rates."""
     rates = rates_of(next(device for device in DEVICES if device == job.device_type))
     learned = tuple((rate.cause, rate.now) for rate in rates) if any(rate.counted for rate in rates) else None
-    items = tuple(evidence_items(job, answers, inspection, witness, touch))
+    items = tuple(evidence_items(job, answers, inspection, witness, touch, dragged))
     # a panel on record without touch is never asked for it
     without = ("touch",) if job.wanted_panel is not None and job.wanted_panel.spec.get("touch") is False else ()
     return _diagnosed(job.device_type, items, learned, the_shop().currency, without)

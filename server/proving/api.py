@@ -37,6 +37,12 @@ class EyeIn(Schema):
     outcome: Literal["good", "bad", "cannot_tell"]
 
 
+class TouchSeenIn(Schema):
+    """``cells``: column and row, from the top left, of each place that did not answer; none where all of it did."""
+
+    cells: list[tuple[int, int]] = Field(max_length=400)
+
+
 class SealIn(Schema):
     """``on`` False takes one back that was entered wrongly."""
 
@@ -163,4 +169,11 @@ def answer_function(request: HttpRequest, job_id: int, body: FunctionIn) -> Prov
 def answer_eye(request: HttpRequest, job_id: int, stage: Stage, body: EyeIn) -> ProvingOut:
     """What was seen of a panel that cannot be measured at a stage."""
     actions.answer_eye(request.user, job_id, stage, body.aspect, body.outcome)
+    return proving_state(JobLook.at(job_id))
+
+
+@router.post("/jobs/{job_id}/proving/touch-by-eye/{stage}", response=ProvingOut, operation_id="markTouch")
+def mark_touch(request: HttpRequest, job_id: int, stage: Stage, body: TouchSeenIn) -> ProvingOut:
+    """Touch tried by eye: which places did not answer to a slow drag over the whole surface."""
+    actions.mark_touch(request.user, job_id, stage, body.cells)
     return proving_state(JobLook.at(job_id))

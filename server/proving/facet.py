@@ -8,12 +8,15 @@ from ninja import Schema
 from lens.fitting import POWERED
 from lens.progress import StationTold, stations
 from lens.proving import ASPECTS, AskedFunction, Seal, aspects_asked, closing_hints, expected_losses, no_start_ladder
+from lens.touch import touch_seen
 from server.fitting.actions import log_of, rows_of
 from server.fitting.following import base_build, procedure_of
 from server.fitting.state import fasteners_of
-from server.handchecks.actions import EYE, FUNCTION, eye_verdict_at, seals_of
+from server.handchecks.actions import EYE, FUNCTION, eye_verdict_at, seals_of, touch_seen_at
 from server.handchecks.models import HandCheck
+from server.jobs.core_adapter import to_panel
 from server.jobs.facets import Facet
+from server.jobs.models import Job
 from server.proving.verdict import curing, functions_of, verdict_of
 from server.verdicts import JUDGED, seen_of, touch_wanted
 from server.verdicts.look import JobLook
@@ -39,12 +42,23 @@ class AspectOut(Schema):
     answer: HandAnswer | None = None
 
 
+class TouchSeenOut(Schema):
+    """Touch tried by eye: the grid that places are marked on, those that were, and what they make; ``told`` is empty where all answered."""
+
+    columns: int
+    rows: int
+    tried: bool
+    cells: list[tuple[int, int]] = []
+    told: list[str] = []
+
+
 class EyeOut(Schema):
     """A stage as looked at by eye; ``verdict`` is seen, fail or not_proven, None where nobody looked."""
 
     stage: str
     aspects: list[AspectOut]
     verdict: str | None
+    touch: TouchSeenOut
 
 
 class ProvingOut(Schema):
@@ -65,6 +79,14 @@ def _answer(row: HandCheck | None) -> HandAnswer | None:
     return HandAnswer(outcome=row.outcome, grade=row.grade, note=row.note, by=row.by.username, at=row.at)
 
 
+def _touch_seen(job: Job, stage: str) -> TouchSeenOut:
+    seen = touch_seen_at(job, stage)
+    told = seen or touch_seen(to_panel(job), ())
+    return TouchSeenOut(
+        columns=told.columns, rows=told.rows, tried=seen is not None, cells=list(told.cells), told=list(told.told)
+    )
+
+
 def proving_state(look: JobLook) -> ProvingOut:
     job = look.job
     rows = list(job.handchecks.all())
@@ -82,6 +104,7 @@ def proving_state(look: JobLook) -> ProvingOut:
                 for name in aspects_asked(touch)
             ],
             verdict=eye_verdict_at(job, stage, touch),
+            touch=_touch_seen(job, stage),
         )
         for stage in JUDGED
     ]

@@ -11,7 +11,7 @@ from lens.proving import AskedFunction, functions_asked, functions_told
 from lens.records.verdict import Outcome
 from server.fitting.actions import clocks_of, rows_of
 from server.fitting.following import base_build, procedure_of
-from server.handchecks.actions import eye_verdict_at, function_answers
+from server.handchecks.actions import eye_verdict_at, function_answers, touch_seen_at
 from server.jobs.models import Job
 from server.verdicts import measured_verdict, seen_of, touch_wanted
 from server.verdicts.look import JobLook
@@ -68,6 +68,9 @@ def _by_eye(job: Job) -> list[VerdictPart]:
         "fail": "Looked at by eye: not in order.",
         "not_proven": "Looked at by eye: not all of it could be told.",
     }[found]
+    dragged = touch_seen_at(job, "closed")
+    if dragged is not None and dragged.told:
+        text = f"{text} Touch: {' '.join(dragged.told)}"
     # good by eye adds nothing to what was measured, and stands for it nowhere: the missing measurement is told beside it
     result: Outcome = "fail" if found == "fail" else "pass" if found == "seen" else "not_proven"
     return [VerdictPart(part="eye", stage="closed", result=result, text=text, grade="seen")]

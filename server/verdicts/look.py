@@ -10,6 +10,7 @@ from lens.inspecting import Comparison, Witness, bear_witness
 from lens.progress import JobVerdict
 from lens.records import Inspection
 from lens.touch import TouchComparison, TouchResult
+from server.handchecks.actions import touch_seen_at
 from server.jobs.core_adapter import diagnose_job
 from server.jobs.models import Evidence, Job
 from server.verdicts import comparison, results_of, touch_comparison, touch_results, verdicts_by_stage
@@ -63,14 +64,23 @@ class JobLook:
     @cached_property
     def diagnosis(self) -> Diagnosis:
         return diagnose_job(
-            self.job, self.answers, self.results.get("inspect"), self.witness, self.touched.get("inspect")
+            self.job,
+            self.answers,
+            self.results.get("inspect"),
+            self.witness,
+            self.touched.get("inspect"),
+            touch_seen_at(self.job, "inspect"),
         )
 
     @cached_property
     def answered(self) -> int:
         """How many things are known that speak for or against a cause."""
         standing = sum(not answer.withdrawn for answer in self.answers)
-        return standing + ("inspect" in self.results) + ("inspect" in self.touched)
+        return (
+            standing
+            + ("inspect" in self.results)
+            + ("inspect" in self.touched or touch_seen_at(self.job, "inspect") is not None)
+        )
 
     @cached_property
     def stages(self) -> dict[str, JobVerdict]:

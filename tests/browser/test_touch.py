@@ -1,6 +1,7 @@
 """A touch session by real touch input: the whole plan drawn on a glass with a dead part and touches that nobody made."""
 
 import json
+import re
 import statistics
 
 from playwright.sync_api import expect
@@ -130,3 +131,32 @@ class Touch(Served):
                 page.get_by_role("region", name="Touch verdict").get_by_text("The whole panel does not answer")
             ).to_be_visible()
             self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 360)
+
+    def test_where_no_page_opens_places_are_marked_by_eye(self) -> None:
+        with self.page(viewport={"width": 360, "height": 740}) as page:
+            take_in(page, "School tablet, locked", "540x960")
+            station(page, "Inspect")
+            expect(page.get_by_role("group", name="What is proven")).to_be_visible()
+            page.keyboard.press("t")
+            page.get_by_role("button", name="It cannot open our page: mark by eye").press("Enter")
+            section = page.get_by_role("region", name="Touch by eye")
+            grid = section.get_by_role("application")
+            grid.focus()
+            for key in ("ArrowRight", "ArrowRight", "ArrowRight", " ", *(("ArrowDown", " ") * 19)):
+                page.keyboard.press(key)
+            self.assertIn("20 marked; at column 4, row 20, marked", grid.get_attribute("aria-label") or "")
+            self.assert_accessible(page, "touch by eye")
+            box = grid.bounding_box() or {"x": 0.0, "y": 0.0, "width": 1.0, "height": 1.0}
+            cell = box["width"] / 11
+            page.mouse.move(box["x"] + 8.5 * cell, box["y"] + 2.5 * cell)
+            page.mouse.down()
+            page.mouse.move(box["x"] + 9.5 * cell, box["y"] + 2.5 * cell, steps=4)
+            page.mouse.up()
+            section.get_by_role("button", name="Keep 22 places").click()
+            expect(section.get_by_role("status")).to_contain_text("A column does not answer, 32 % from the left.")
+            expect(section.get_by_role("status")).to_contain_text("A place does not answer")
+            page.reload()
+            expect(section.get_by_text("A column does not answer, 32 % from the left.")).to_be_visible()
+            station(page, "Isolate")
+            expect(page.get_by_text(re.compile("Touch by eye as received: A column does not answer"))).to_be_visible()
+            expect(page.get_by_text("Sense line of the touch layer", exact=True).first).to_be_visible()

@@ -2093,6 +2093,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/proving/touch-by-eye/{stage}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mark Touch
+         * @description Touch tried by eye: which places did not answer to a slow drag over the whole surface.
+         */
+        post: operations["markTouch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/incoming": {
         parameters: {
             query?: never;
@@ -6394,6 +6414,7 @@ export interface components {
             aspects: components["schemas"]["AspectOut"][];
             /** Verdict */
             verdict: string | null;
+            touch: components["schemas"]["TouchSeenOut"];
         };
         /**
          * FunctionOut
@@ -6473,6 +6494,31 @@ export interface components {
             number: string;
             /** State */
             state?: ("whole" | "broken" | "gone" | "other") | null;
+        };
+        /**
+         * TouchSeenOut
+         * @description Touch tried by eye: the grid that places are marked on, those that were, and what they make; ``told`` is empty where all answered.
+         */
+        TouchSeenOut: {
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
+            /** Tried */
+            tried: boolean;
+            /**
+             * Cells
+             * @default []
+             */
+            cells: [
+                number,
+                number
+            ][];
+            /**
+             * Told
+             * @default []
+             */
+            told: string[];
         };
         /**
          * ClassTold
@@ -7923,6 +7969,17 @@ export interface components {
              * @enum {string}
              */
             outcome: "good" | "bad" | "cannot_tell";
+        };
+        /**
+         * TouchSeenIn
+         * @description ``cells``: column and row, from the top left, of each place that did not answer; none where all of it did.
+         */
+        TouchSeenIn: {
+            /** Cells */
+            cells: [
+                number,
+                number
+            ][];
         };
         /** BegunOut */
         BegunOut: {
@@ -13771,6 +13828,46 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["EyeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProvingOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    markTouch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                stage: "received" | "inspect" | "external" | "bench" | "dry_fit" | "closed" | "recheck";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TouchSeenIn"];
             };
         };
         responses: {

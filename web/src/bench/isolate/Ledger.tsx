@@ -4,6 +4,7 @@ import { Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, TextFie
 import { useState } from "react";
 import { useWhen } from "../api/hooks";
 import type { Evidence, Job, Vocabulary } from "../api/client";
+import { useProving } from "../prove/useProving";
 import { currentTouch } from "../touch/current";
 import { answerWords } from "./steps";
 
@@ -76,6 +77,7 @@ export function Ledger({
   const [withdrawn, setWithdrawn] = useState(false);
   const inspection = job.runs.find((run) => run.stage === "inspect")?.result;
   const touch = currentTouch(job, "inspect")?.result;
+  const dragged = useProving(job.id).data?.eye.find((one) => one.stage === "inspect")?.touch;
   const items = job.evidence.filter((one) => withdrawn || !one.withdrawn);
   const taken = job.evidence.length - job.evidence.filter((one) => !one.withdrawn).length;
   const closed = Boolean(job.closed_at);
@@ -102,6 +104,16 @@ export function Ledger({
             <Typography>Touch as received: {touch.reasons.join(" ")}</Typography>
             <Typography variant="body2" color="textSecondary">
               measured, {(100 * touch.coverage).toFixed(0)} % of the cells surely crossed
+            </Typography>
+          </Box>
+        )}
+        {dragged?.tried && (
+          <Box component="li" sx={{ py: 0.75, borderTop: 1, borderColor: "divider" }}>
+            <Typography>
+              Touch by eye as received: {dragged.told.length ? dragged.told.join(" ") : "all of it answered."}
+            </Typography>
+            <Typography variant="body2" color="textSecondary">
+              seen
             </Typography>
           </Box>
         )}
@@ -155,7 +167,7 @@ export function Ledger({
           </Box>
         ))}
       </Box>
-      {job.evidence.length === 0 && !inspection && !touch && (
+      {job.evidence.length === 0 && !inspection && !touch && !dragged?.tried && (
         <Typography variant="body2" color="textSecondary">
           Nothing yet. Answer the card above, or take photos at Inspect.
         </Typography>

@@ -21,7 +21,7 @@ export const RUNGS = {
       "Save the patterns as ZIP; names are numbered, a page says how.",
       "Show them full screen, 1:1, and photograph each.",
     ],
-    proves: "Measured: every pixel that the photos resolve. Touch is tried by eye.",
+    proves: "Measured: every pixel that the photos resolve. Touch is tried and marked by eye.",
   },
   colours: {
     title: "Built-in colours, or its own self test",
@@ -37,7 +37,7 @@ export const RUNGS = {
     title: "Only its own screens: setup, lock, start-up",
     how: [
       "Look at its plain areas: start-up black, a white setup page.",
-      "Drag an icon or scroll slowly over the whole surface: where it stops, touch is dead. Answer at Isolate what you saw.",
+      "Drag an icon or scroll slowly over the whole surface: where it stops, touch is dead. Mark it under Touch, by eye.",
       "Prefer screens that come before the system starts; forced shut-downs are counted at Fit.",
     ],
     proves: "Seen, never measured: the verdict says so.",

@@ -14,6 +14,7 @@ import { Empty, ErrorNote, Key } from "../parts/notes";
 import { currentTouch } from "./current";
 import { LiveCard, type Do } from "./LiveCard";
 import { DRAWN_WITH, StartCard, type DrawnWith, type Start } from "./StartCard";
+import { TouchByEye } from "./TouchByEye";
 import { TouchVerdict } from "./TouchVerdict";
 
 const SOURCES: Record<string, string> = { glass: "glass", file: "file", simulated: "simulated finger" };
@@ -209,6 +210,7 @@ export function TouchBench({ job, stage }: { job: Job; stage: Stage }) {
           }}
         />
       )}
+      <TouchByEye job={job} stage={stage} locked={locked} />
       <Earlier
         touches={touches}
         current={current}
