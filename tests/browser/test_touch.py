@@ -159,4 +159,6 @@ class Touch(Served):
             expect(section.get_by_text("A column does not answer, 32 % from the left.")).to_be_visible()
             station(page, "Isolate")
             expect(page.get_by_text(re.compile("Touch by eye as received: A column does not answer"))).to_be_visible()
-            expect(page.get_by_text("Sense line of the touch layer", exact=True).first).to_be_visible()
+            expect(
+                page.get_by_text("Sense line of the touch layer", exact=True).filter(visible=True).first
+            ).to_be_visible()
