@@ -1,33 +1,22 @@
-// The live picture of the guided camera: frames go small to the bench, its signs come back big, and good photos are taken by itself.
+// The guided camera: frames go small to the bench, its signs come back big, and good photos are taken by themselves.
 
-import { Watch, Course, type Told, type Verdict } from "./watch";
+import { Camera, jpegOf } from "./camera";
+import { Course, Watch, type Told, type Verdict } from "./watch";
 
-/** What the page gives: its photos as they stand, and a place for a new one. */
+/** What the page gives: its photos as they stand, and a place for a new one. `over`: no photo can be taken in any more. */
 export interface Page {
   base: string;
   patterns(): string[];
   photos(): { key: string; status: string; pattern: string | null; problems: string[] }[];
+  over(): boolean;
   add(photo: Blob, name: string): string;
   step(move: number): Promise<void>;
 }
 
-interface Capture {
-  takePhoto(settings?: object): Promise<Blob>;
-  getPhotoCapabilities(): Promise<{ imageWidth?: { max?: number } }>;
-}
-type CaptureClass = new (track: MediaStreamTrack) => Capture;
-interface More extends MediaTrackCapabilities {
-  torch?: boolean;
-  exposureCompensation?: { min: number; max: number; step: number };
-}
-
 const FRAME_PX = 1280;
 const FRAME_QUALITY = 0.8;
-const STILL_QUALITY = 0.95;
 const PAUSE_MS = 60; // between an answer and the next frame: the phone stays cool, the bench answers others
 const AWAY_MS = 1500;
-const PHOTO_MS = 5000; // a camera that does not answer by then is asked no more; the frame itself is taken
-const ADJUST_MS = 900;
 
 const TITLES: Record<string, string> = {
   no_panel: "Show the panel",
@@ -48,31 +37,16 @@ const TITLES: Record<string, string> = {
 
 const element = <T extends HTMLElement>(id: string) => document.getElementById(id) as T;
 
-/** Why there is no live picture here; empty when there may be one. */
-export function unavailable(): string {
-  if ("mediaDevices" in navigator) return "";
-  return "The guided camera needs a secure address (https); browsers give no live picture to others. Shoot works here as well.";
-}
-
-const REFUSED: Record<string, string> = {
-  NotAllowedError: "The browser does not give the camera to this page. Allow it in the address bar, or use Shoot.",
-  NotFoundError: "There is no camera here. Use Shoot, or choose photos.",
-  NotReadableError: "Another program holds the camera. Close it, or use Shoot.",
-};
-
 export class Guide {
-  private stream: MediaStream | null = null;
-  private capture: Capture | null = null;
-  private stillLongSide = 0;
   private readonly video = element<HTMLVideoElement>("live");
+  private readonly camera = new Camera(this.video);
   private readonly overlay = element<HTMLCanvasElement>("outline");
   private readonly frame = document.createElement("canvas");
   private readonly watch = new Watch();
   private course = new Course([], []);
   private running = 0;
   private shooting = false;
-  private adjusted = 0;
-  private compensation = 0;
+  private shots = 0;
   private lastStep = -1;
   private last: Told | null = null;
 
@@ -84,10 +58,12 @@ export class Guide {
       if (this.last) void this.shoot(this.last);
     });
     element("guide-torch").addEventListener("click", () => {
-      this.toggleTorch();
+      void this.toggleTorch();
     });
     element<HTMLSelectElement>("guide-lens").addEventListener("change", (event) => {
-      void this.open((event.target as HTMLSelectElement).value);
+      void this.open((event.target as HTMLSelectElement).value).then((why) => {
+        this.note(why);
+      });
     });
   }
 
@@ -97,13 +73,13 @@ export class Guide {
 
   /** Open the camera and begin. The sentence that says why not; empty when it runs. */
   async start(): Promise<string> {
-    const why = unavailable() || (await this.open(""));
+    const why = await this.open("");
     if (why) return why;
     const read = this.page.photos().filter((photo) => photo.status !== "refused" && photo.pattern);
-    this.course = new Course(
-      this.page.patterns(),
-      read.map((photo) => photo.pattern!),
-    );
+    // what was shot before the last stop may still be on its way
+    const shot = this.course.patterns.filter((id) => !this.course.left.includes(id));
+    this.course = new Course(this.page.patterns(), [...read.map((photo) => photo.pattern!), ...shot]);
+    this.note("");
     element("guide").hidden = false;
     document.body.classList.add("guided");
     element("guide-shoot").focus();
@@ -114,75 +90,36 @@ export class Guide {
 
   stop(): void {
     this.running = 0;
-    this.stream?.getTracks().forEach((track) => {
-      track.stop();
-    });
-    this.stream = null;
+    this.camera.close();
     element("guide").hidden = true;
     document.body.classList.remove("guided");
     element("guided").focus();
   }
 
-  private async open(device: string): Promise<string> {
-    const wanted = device ? { deviceId: { exact: device } } : { facingMode: { ideal: "environment" } };
-    try {
-      const fresh = await navigator.mediaDevices.getUserMedia({
-        video: { ...wanted, width: { ideal: 3840 }, height: { ideal: 2160 } },
-      });
-      this.stream?.getTracks().forEach((track) => {
-        track.stop();
-      });
-      this.stream = fresh;
-    } catch (error) {
-      return REFUSED[(error as DOMException).name] ?? "The camera did not open. Use Shoot, or choose photos.";
-    }
-    this.video.srcObject = this.stream;
-    await this.video.play().catch(() => undefined);
-    const track = this.stream.getVideoTracks()[0]!;
-    this.capture = null;
-    this.stillLongSide = 0;
-    const Class = (window as unknown as { ImageCapture?: CaptureClass }).ImageCapture;
-    if (Class) {
-      try {
-        this.capture = new Class(track);
-        this.stillLongSide = (await this.capture.getPhotoCapabilities()).imageWidth?.max ?? 0;
-      } catch {
-        this.capture = null;
-      }
-    }
-    const can = (track.getCapabilities?.() ?? {}) as More;
-    element("guide-torch").hidden = !can.torch;
+  private async open(lens: string): Promise<string> {
+    const why = await this.camera.open(lens);
+    if (why) return why;
+    element("guide-torch").hidden = !this.camera.hasTorch;
     element("guide-torch").setAttribute("aria-pressed", "false");
-    await this.listLenses(track);
-    return "";
-  }
-
-  private async listLenses(track: MediaStreamTrack): Promise<void> {
-    const devices = await navigator.mediaDevices.enumerateDevices().catch(() => []);
-    const cameras = devices.filter((one) => one.kind === "videoinput");
+    const lenses = await this.camera.lenses();
     const select = element<HTMLSelectElement>("guide-lens");
-    select.hidden = cameras.length < 2;
+    select.hidden = lenses.length < 2;
     select.replaceChildren(
-      ...cameras.map((one, n) => {
+      ...lenses.map((one) => {
         const option = document.createElement("option");
-        option.value = one.deviceId;
-        option.textContent = one.label || `Camera ${n + 1}`;
-        option.selected = one.deviceId === track.getSettings().deviceId;
+        option.value = one.id;
+        option.textContent = one.name;
+        option.selected = one.chosen;
         return option;
       }),
     );
+    return "";
   }
 
-  private toggleTorch(): void {
+  private async toggleTorch(): Promise<void> {
     const button = element("guide-torch");
     const on = button.getAttribute("aria-pressed") !== "true";
-    void this.stream
-      ?.getVideoTracks()[0]
-      ?.applyConstraints({ advanced: [{ torch: on } as MediaTrackConstraintSet] })
-      .then(() => {
-        button.setAttribute("aria-pressed", String(on));
-      })
-      .catch(() => undefined);
+    if (await this.camera.torch(on)) button.setAttribute("aria-pressed", String(on));
   }
 
   private async loop(turn: number): Promise<void> {
@@ -198,12 +135,18 @@ export class Guide {
   private async once(turn: number): Promise<void> {
     const why = this.course.refused(this.page.photos());
     if (why) this.note(`One photo could not be used and is shot again: ${why}`);
+    if (this.page.over()) {
+      this.stop();
+      return;
+    }
     if (!this.course.left.length) {
       this.finish();
       return;
     }
+    const shots = this.shots;
     const told = await this.ask();
-    if (this.running !== turn) return;
+    // a photo that was taken meanwhile has moved on from what this frame showed
+    if (this.running !== turn || this.shooting || this.shots !== shots) return;
     if (!told) {
       this.watch.forget();
       this.show({
@@ -217,7 +160,7 @@ export class Guide {
     this.last = told;
     if (told.step !== this.lastStep) {
       this.lastStep = told.step;
-      if (this.compensation) this.setCompensation(0);
+      this.camera.expose(0);
     }
     if (this.course.stepsFrom(told.pattern)) {
       await this.forward(told.pattern);
@@ -225,24 +168,17 @@ export class Guide {
     }
     const verdict = this.watch.judge(told, performance.now(), Math.max(this.frame.width, this.frame.height));
     this.show(verdict);
-    this.adjust(verdict.sign);
+    if (verdict.sign === "darker") this.camera.expose(-1);
+    if (verdict.sign === "brighter") this.camera.expose(1);
     if (verdict.shoot) await this.shoot(told);
   }
 
   /** One frame, reduced, to the bench; null when there was no answer. */
   private async ask(): Promise<Told | null> {
-    const { videoWidth: width, videoHeight: height } = this.video;
-    if (!width) return null;
-    const factor = Math.min(1, FRAME_PX / Math.max(width, height));
-    this.frame.width = Math.round(width * factor);
-    this.frame.height = Math.round(height * factor);
-    this.frame.getContext("2d")!.drawImage(this.video, 0, 0, this.frame.width, this.frame.height);
-    const blob = await new Promise<Blob | null>((resolve) => {
-      this.frame.toBlob(resolve, "image/jpeg", FRAME_QUALITY);
-    });
+    const factor = Math.min(1, FRAME_PX / Math.max(this.video.videoWidth, this.video.videoHeight));
+    const blob = await jpegOf(this.video, this.frame, factor, FRAME_QUALITY);
     if (!blob) return null;
-    const longSide = Math.max(this.stillLongSide, width, height);
-    const still = longSide / Math.max(this.frame.width, this.frame.height);
+    const still = this.camera.stillLongSide / Math.max(this.frame.width, this.frame.height);
     try {
       const answer = await fetch(`${this.page.base}/frame?still=${still.toFixed(2)}`, {
         method: "POST",
@@ -256,10 +192,11 @@ export class Guide {
   }
 
   private async shoot(told: Told): Promise<void> {
-    if (this.shooting || !this.stream) return;
+    if (this.shooting || !this.camera.isOpen) return;
     this.shooting = true;
+    this.shots += 1;
     try {
-      const photo = await this.still();
+      const photo = await this.camera.still();
       if (!photo) return;
       navigator.vibrate?.(40);
       element("guide").classList.add("flash");
@@ -282,54 +219,15 @@ export class Guide {
     for (let moves = this.course.stepsFrom(shown); moves > 0; moves -= 1) await this.page.step(1);
   }
 
-  /** The best picture that the browser gives: the camera's own photo, else the stream's frame at its full size. */
-  private async still(): Promise<Blob | null> {
-    if (this.capture) {
-      const late = new Promise<Blob>((_, reject) => setTimeout(reject, PHOTO_MS));
-      try {
-        return await Promise.race([this.capture.takePhoto(), late]);
-      } catch {
-        this.capture = null;
-        this.stillLongSide = 0;
-      }
-    }
-    const canvas = document.createElement("canvas");
-    canvas.width = this.video.videoWidth;
-    canvas.height = this.video.videoHeight;
-    canvas.getContext("2d")!.drawImage(this.video, 0, 0);
-    return new Promise((resolve) => {
-      canvas.toBlob(resolve, "image/jpeg", STILL_QUALITY);
-    });
-  }
-
-  /** Where the browser lets the exposure be set, it is set; the sign stands meanwhile. */
-  private adjust(sign: string): void {
-    const way = sign === "darker" ? -1 : sign === "brighter" ? 1 : 0;
-    if (!way || performance.now() - this.adjusted < ADJUST_MS) return;
-    const range = ((this.stream?.getVideoTracks()[0]?.getCapabilities?.() ?? {}) as More).exposureCompensation;
-    if (!range) return;
-    const next = Math.max(range.min, Math.min(range.max, this.compensation + way * Math.max(range.step, 0.5)));
-    if (next !== this.compensation) this.setCompensation(next);
-  }
-
-  private setCompensation(value: number): void {
-    this.compensation = value;
-    this.adjusted = performance.now();
-    void this.stream
-      ?.getVideoTracks()[0]
-      ?.applyConstraints({ advanced: [{ exposureCompensation: value } as MediaTrackConstraintSet] })
-      .catch(() => undefined);
-  }
-
   private finish(): void {
     const waiting = this.course.waiting(this.page.photos());
     const count = this.course.patterns.length;
+    const lost = this.course.lost;
     this.drawOutline(null);
-    this.say(
-      "done",
-      waiting ? "All shot" : "Done",
-      waiting ? `${waiting} of ${count} are on their way or being read.` : "All photos are read. The bench has them.",
-    );
+    if (waiting) this.say("done", "All shot", `${waiting} of ${count} are on their way or being read.`);
+    else if (lost.length)
+      this.say("lost", "Not all", `No photo of ${lost.join(", ")} could be used. Stop, and see why.`);
+    else this.say("done", "Done", "All photos are read. The bench has them.");
     this.progress();
   }
 

@@ -1,7 +1,8 @@
 // The hand camera: shoot or choose, and the photo is in the job. Photos wait here until the server has acknowledged them.
 
 import { newKey } from "../common/key";
-import { Guide, unavailable } from "./live";
+import { unavailable } from "./camera";
+import { Guide } from "./live";
 import { backoff, drop, keep, nextToTry, outcomeOf, waiting, type Waiting } from "./queue";
 
 const EXPIRED =
@@ -39,6 +40,7 @@ let state: State | null = null;
 let queue: Waiting[] = [];
 let sending = false;
 let tries = 0;
+let expired = false;
 let retryTimer = 0;
 
 function message(text: string): void {
@@ -106,7 +108,8 @@ function draw(): void {
 function fetchState(): Promise<void> {
   return fetch(`${base}/state`)
     .then((answer) => {
-      if (answer.status === 410) {
+      expired = answer.status === 410;
+      if (expired) {
         message(EXPIRED);
         throw new Error("expired");
       }
@@ -238,6 +241,7 @@ const guide = new Guide({
       .filter((item) => item.refused)
       .map((item) => ({ key: item.key, status: "refused", pattern: null, problems: [item.refused ?? ""] })),
   ],
+  over: () => expired || Boolean(state?.closed),
   add,
   step,
 });

@@ -84,6 +84,7 @@ describe("the course of a set", () => {
       const why = course.refused([{ key: `key${n}`, status: "refused", problems: ["Blurred."] }]);
       expect(why).toBe("Blurred.");
       expect(course.left.includes("white")).toBe(n <= 2);
+      expect(course.lost).toEqual(n <= 2 ? [] : ["white"]);
     }
     expect(course.refused([{ key: "key3", status: "refused", problems: ["Blurred."] }])).toBe("");
   });

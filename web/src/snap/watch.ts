@@ -22,6 +22,7 @@ export interface Verdict {
 const SETTLE_MS = 800;
 /** What may be a fault of the panel, or cannot be done better, keeps no photo waiting for longer. */
 const PATIENCE_MS = 6000;
+const MOST_AGAIN = 2;
 const STEADY_FRAMES = 2;
 /** Of the frame's long side from one frame to the next: at ten frames a second a tenth of a second's shake blurs no panel pixel. */
 const MOVED_SHARE = 0.006;
@@ -100,7 +101,7 @@ export class Course {
     this.shot.set(key, pattern);
   }
 
-  /** Photos of this course that the bench refused: their patterns are shot again, twice at most. The last reason, if any. */
+  /** Photos of this course that the bench refused: their patterns are shot again, twice at most (`lost` names them then). The last reason, if any. */
   refused(photos: { key: string; status: string; problems: string[] }[]): string {
     let why = "";
     for (const photo of photos) {
@@ -108,15 +109,22 @@ export class Course {
       if (!pattern || photo.status !== "refused") continue;
       this.shot.delete(photo.key);
       this.tries[pattern] = (this.tries[pattern] ?? 0) + 1;
-      if (this.tries[pattern] <= 2) this.done.delete(pattern);
+      if (this.tries[pattern] <= MOST_AGAIN) this.done.delete(pattern);
       why = photo.problems.join(" ");
     }
     return why;
   }
 
+  /** Patterns of which no photo could be used, however often they were shot. */
+  get lost(): string[] {
+    return this.patterns.filter((id) => (this.tries[id] ?? 0) > MOST_AGAIN && ![...this.shot.values()].includes(id));
+  }
+
   /** How many of this course's photos are not read yet. */
   waiting(photos: { key: string; status: string }[]): number {
-    const settled = new Set(photos.filter((photo) => photo.status === "read").map((photo) => photo.key));
+    const settled = new Set(
+      photos.filter((photo) => photo.status === "read" || photo.status === "kept").map((photo) => photo.key),
+    );
     return [...this.shot.keys()].filter((key) => !settled.has(key)).length;
   }
 
