@@ -85,10 +85,12 @@ class AccessOut(Schema):
 
 
 class CodeOut(Schema):
-    """A code that still opens, without the code."""
+    """A code that still opens, without the code; ``stage`` is the title of the run that it opens now."""
 
     id: int
     kind: str
+    run_id: int
+    stage: str
     made_by: str
     made_at: datetime
     expires_at: datetime
@@ -113,6 +115,10 @@ class CameraIn(Schema):
 
 class AccessIn(Schema):
     kind: codes.Kind
+
+
+class MoveIn(Schema):
+    run_id: int
 
 
 class DecisionIn(Schema):
@@ -220,12 +226,15 @@ def make_access(request: HttpRequest, run_id: int, body: AccessIn) -> AccessOut:
 
 @router.get("/runs/{run_id}/access", response=list[CodeOut], operation_id="listAccess")
 def list_access(request: HttpRequest, run_id: int) -> list[dict[str, Any]]:
-    """Codes of a run that still open, the newest first; not the codes themselves."""
-    found = codes.living(run_id=run_id).select_related("made_by").order_by("-id")
+    """Codes of a run's job that still open, the newest first; not the codes themselves."""
+    run = get_object_or_404(Run, pk=run_id)
+    found = codes.living(run__job_id=run.job_id).select_related("made_by", "run").order_by("-id")
     return [
         {
             "id": one.pk,
             "kind": one.kind,
+            "run_id": one.run_id,
+            "stage": STAGES[one.run.stage].title,
             "made_by": one.made_by.username,
             "made_at": one.made_at,
             "expires_at": one.expires_at,
@@ -237,6 +246,12 @@ def list_access(request: HttpRequest, run_id: int) -> list[dict[str, Any]]:
 @router.post("/access/{access_id}/renew", response=AccessOut, operation_id="renewAccess")
 def renew_access(request: HttpRequest, access_id: int) -> AccessOut:
     return _access_out(codes.renew_access(request.user, access_id))
+
+
+@router.post("/access/{access_id}/move", response=AccessOut, operation_id="moveAccess")
+def move_access(request: HttpRequest, access_id: int, body: MoveIn) -> AccessOut:
+    """Let the page that holds a code go on at another stage of its job."""
+    return _access_out(codes.move_access(request.user, access_id, body.run_id))
 
 
 @router.delete("/access/{access_id}", response={204: None}, operation_id="revokeAccess")

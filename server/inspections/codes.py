@@ -1,4 +1,4 @@
-"""What a code opens: one run, as glass, as hand camera or to test functions, while its maker may work here and the run may grow."""
+"""What a code opens: one run at a time, as glass, as hand camera or to test functions, while its maker may work here and the run may grow."""
 
 from datetime import datetime, timedelta
 from typing import Any, Literal
@@ -10,7 +10,9 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from lens.errors import BadInput
+from lens.records import STAGES
 from server.accounts.policy import may, require
+from server.common.notify import notify
 from server.common.tickets import end
 from server.inspections.growing import lock_stage
 from server.inspections.models import Access, Run
@@ -61,6 +63,30 @@ def renew_access(user: Any, access_id: int) -> Access:
     access.expires_at = _expiry()
     access.save(update_fields=["expires_at"])
     end(access=[access.pk])  # open streams come back with the new time
+    return access
+
+
+@transaction.atomic
+def move_access(user: Any, access_id: int, run_id: int) -> Access:
+    """Let the page that holds a code go on at another stage of its job, so that it is scanned once. Raises BadInput for another job's, and between
+    the device and an external screen."""
+    person = require(user, "job.change")
+    access = get_object_or_404(living().select_for_update(of=("self",)).select_related("run__job"), pk=access_id)
+    run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
+    if run.job_id != access.run.job_id:
+        raise BadInput("A code goes on within its own job. Open a new one for this job.", "other_job")
+    if access.kind != "snap" and ("external" in (run.stage, access.run.stage)) and run.stage != access.run.stage:
+        raise BadInput("The external screen has a page of its own. Open a new code for it.", "other_screen")
+    job = lock_stage(run.job_id, run.stage)
+    if access.run_id != run.pk:
+        if access.kind == "glass":
+            Run.objects.filter(pk=access.run_id).update(glass=None)  # nothing shows that run's patterns any more
+            notify(run.job_id, "glass", access.run_id)
+        Access.objects.filter(pk=access.pk).update(run=run)
+        text = f"The {WORDS[access.kind]} goes on at '{STAGES[run.stage].title}'."
+        write(job, person.username, "code", text, run=run.pk)
+        end(access=[access.pk])  # the page comes back at once, and is told where it is now
+    access.run = run
     return access
 
 

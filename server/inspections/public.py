@@ -22,10 +22,11 @@ from server.inspections.actions import UNMEASURED, add_photo, step_pattern
 from server.inspections.codes import Kind, open_access
 from server.inspections.core_adapter import stored_report
 from server.inspections.growing import growing, refuse_closed
-from server.inspections.models import Access
+from server.inspections.models import Access, Run
 
 EXPIRED = "This code has expired or was revoked. Open a new one from the bench and scan it again."
 MAX_REPORT_BYTES = 4096
+MOST_PK = 2**63 - 1
 
 
 View = Callable[..., HttpResponse]
@@ -72,6 +73,7 @@ def glass_state(request: HttpRequest, access: Access) -> HttpResponse:
     return JsonResponse(
         {
             "job": run.job.title,
+            "run": run.pk,
             "stage": STAGES[run.stage].title,
             "panel": {"width": run.panel.width, "height": run.panel.height},
             "pattern": run.pattern,
@@ -164,6 +166,7 @@ def snap_state(request: HttpRequest, access: Access) -> HttpResponse:
     return JsonResponse(
         {
             "job": run.job.title,
+            "run": run.pk,
             "stage": STAGES[run.stage].title,
             "pattern": "" if run.stage in UNMEASURED else run.pattern,
             "patterns": [] if run.stage in UNMEASURED else run.chosen_set.patterns,
@@ -171,6 +174,17 @@ def snap_state(request: HttpRequest, access: Access) -> HttpResponse:
             "closed": run.job.closed_at is not None,
         }
     )
+
+
+def _run_of(request: HttpRequest, access: Access) -> Run:
+    """The run that a photo was shot for: it may have waited on the phone while the page went on to another stage of the job."""
+    told = request.POST.get("run", "")
+    if not told.isdigit() or int(told) == access.run_id:
+        return access.run
+    found = Run.objects.select_related("job").filter(pk=min(int(told), MOST_PK), job_id=access.run.job_id).first()
+    if found is None:
+        raise BadInput("This photo was shot for another job. Take it with that job's code.", "other_job")
+    return found
 
 
 @csrf_exempt
@@ -183,6 +197,6 @@ def snap_photo(request: HttpRequest, access: Access) -> HttpResponse:
         return problem(422, "no-photo", "No photo came with it. Choose or shoot one and send again.")
     who = f"phone camera of {access.made_by.username}"
     photo, new = add_photo(
-        access.run, who, file.read(), file.name or "photo", request.headers.get("Idempotency-Key", "")
+        _run_of(request, access), who, file.read(), file.name or "photo", request.headers.get("Idempotency-Key", "")
     )
     return JsonResponse({"id": photo.pk, "new": new}, status=201 if new else 200)

@@ -52,7 +52,7 @@ class Away(Served):
                 self.assert_accessible(bench, "codes")
                 before = Access.objects.latest("id").expires_at
                 dialog.get_by_role("button", name="Extend by 12 hours").click()
-                expect(dialog.get_by_text(re.compile("Opens this inspection only"))).to_be_visible()
+                expect(dialog.get_by_text(re.compile("Opens this inspection, until"))).to_be_visible()
                 code.refresh_from_db()
                 self.assertIsNotNone(code.revoked_at)
                 self.assertGreaterEqual(Access.objects.latest("id").expires_at, before)
@@ -85,3 +85,22 @@ class Away(Served):
         """A poor mobile line: 100 kB a second, 150 ms there and back."""
         line = {"offline": False, "latency": 150, "downloadThroughput": 100_000, "uploadThroughput": 50_000}
         page.context.new_cdp_session(page).send("Network.emulateNetworkConditions", line)
+
+    def test_the_same_page_goes_on_at_the_next_stage(self) -> None:
+        with self.page() as bench, self.page(signed_in=False) as glass:
+            take_in(bench, "Laptop that was scanned once")
+            station(bench, "Inspect")
+            glass.goto(link(bench, "Show patterns on the device"))
+            expect(glass.locator("#screen")).to_have_attribute("data-step", re.compile(r"\d+"))
+            glass.evaluate("window.same = true")
+            station(bench, "Prove")
+            bench.get_by_role("button", name="Show patterns on the device").click()
+            dialog = bench.get_by_role("dialog")
+            dialog.get_by_role("list", name="Codes of other stages").get_by_role("button", name="Go on here").click()
+            expect(dialog).to_have_count(0)
+            expect(glass.locator("#note")).to_have_text("Now: Closed.")
+            expect(bench.get_by_text(re.compile("1:1|keeps a rim"))).to_be_visible()
+            bench.keyboard.press("ArrowRight")
+            expect(bench.get_by_text("black-dim", exact=True).first).to_be_visible()
+            expect(glass.locator("#screen")).to_have_attribute("data-step", "1")
+            self.assertTrue(glass.evaluate("window.same"), "without a reload")

@@ -1,16 +1,29 @@
 """Who may do what: every endpoint, signed out, without a role, and with codes."""
 
+import io
 from datetime import timedelta
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.utils import timezone
+from PIL import Image
 
 from server.config.api import schema
-from server.inspections.models import Access
+from server.inspections.models import Access, Photo
+from server.jobs.models import Entry
 from tests.server.helpers import Bench, person
 
 OPEN = {("get", "/api/health"), ("get", "/api/me"), ("post", "/api/session")}
 NO_ROLE_NEEDED = {("delete", "/api/session")}
+
+
+def _grey_jpeg() -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", (400, 300), "grey").save(out, "JPEG")
+    return out.getvalue()
+
+
+JPEG = _grey_jpeg()
 
 
 class EveryEndpoint(TestCase):
@@ -101,6 +114,50 @@ class Codes(TestCase):
         self.assertEqual((told["canvas_width"], told["exact"], told["ratio"]), (640, True, None))
         for bad in ("[]", "not json", '{"a":"' + "x" * 5000 + '"}'):
             self.assertEqual(self.client.post(f"/g/{glass}/report", bad, "application/json").status_code, 422)
+
+    def test_a_page_goes_on_at_the_next_stage_and_what_waited_goes_where_it_was_shot_for(self) -> None:
+        glass, snap = self.code("glass"), self.code("snap")
+        before = self.client.get(f"/g/{glass}/white.png").content
+        self.client.post(f"/g/{glass}/report", '{"canvas_width": 640, "canvas_height": 400}', "application/json")
+        later = self.bench.ok("POST", f"/jobs/{self.job['id']}/runs/dry_fit")["id"]
+        listed = self.bench.ok("GET", f"/runs/{later}/access")
+        self.assertEqual(
+            {(one["kind"], one["stage"]) for one in listed}, {("glass", "As received"), ("snap", "As received")}
+        )
+        for one in listed:
+            told = self.bench.ok("POST", f"/access/{one['id']}/move", {"run_id": later})
+            self.assertIn(told["url"].rsplit("/", 1)[1], (glass, snap), "the same code")
+        told = self.client.get(f"/g/{glass}/state").json()
+        self.assertEqual((told["run"], told["stage"]), (later, "Dry fit"))
+        self.assertNotEqual(
+            self.client.get(f"/g/{glass}/white.png?run={later}").content, before, "the run's own markers"
+        )
+        self.assertIsNone(self.bench.ok("GET", f"/runs/{self.run['id']}")["glass"])
+        self.assertIn("goes on at 'Dry fit'", Entry.objects.filter(kind="code").last().text)  # type: ignore[union-attr]
+        for key, run in (("late", self.run["id"]), ("now", "")):
+            photo = SimpleUploadedFile("a.jpg", JPEG, "image/jpeg")
+            answer = self.client.post(
+                f"/s/{snap}/photos", {"photo": photo, "run": run}, headers={"Idempotency-Key": key}
+            )
+            self.assertEqual(answer.status_code, 201, answer.content)
+        stored = dict(Photo.objects.values_list("client_key", "run_id"))
+        self.assertEqual(stored, {"late": self.run["id"], "now": later})
+
+    def test_a_page_goes_on_within_its_job_and_its_device_only(self) -> None:
+        self.code("glass")
+        access = self.bench.ok("GET", f"/runs/{self.run['id']}/access")[0]["id"]
+        other = self.bench.ok("POST", f"/jobs/{self.bench.new_job()['id']}/runs/inspect")["id"]
+        outside = self.bench.ok("POST", f"/jobs/{self.job['id']}/runs/external")["id"]
+        for run, words in ((other, "its own job"), (outside, "a page of its own")):
+            status, told = self.bench.call("POST", f"/access/{access}/move", {"run_id": run})
+            self.assertEqual(status, 422)
+            self.assertIn(words, told["detail"])
+        snap = self.code("snap")
+        photo = SimpleUploadedFile("a.jpg", JPEG, "image/jpeg")
+        answer = self.client.post(f"/s/{snap}/photos", {"photo": photo, "run": other}, headers={"Idempotency-Key": "x"})
+        self.assertEqual(answer.status_code, 422, "a code reaches no other job")
+        Access.objects.update(revoked_at=timezone.now())
+        self.assertEqual(self.bench.call("POST", f"/access/{access}/move", {"run_id": self.run["id"]})[0], 404)
 
     def test_the_glass_gets_the_cores_own_png(self) -> None:
         answer = self.client.get(f"/g/{self.code('glass')}/red.png")

@@ -6,6 +6,7 @@ import type { Do } from "./touch/course";
 import { Recorder, type Told } from "./touch/recorder";
 
 interface State {
+  run: number;
   panel: { width: number; height: number };
   pattern: string;
   step: number;
@@ -18,7 +19,7 @@ type Drawable = ImageBitmap | HTMLImageElement;
 const base = location.pathname.replace(/\/$/, "");
 const canvas = document.getElementById("screen") as HTMLCanvasElement;
 const note = document.getElementById("note") as HTMLElement;
-const pictures: Record<string, Drawable> = {};
+let pictures: Record<string, Drawable> = {};
 const NOTE_MS = 6000;
 let state: State | null = null;
 let recorder: Recorder | null = null;
@@ -57,14 +58,17 @@ function post(path: string, body: object): void {
 function load(id: string): Promise<Drawable> {
   const known = pictures[id];
   if (known) return Promise.resolve(known);
-  return fetch(base + "/" + id + ".png")
+  // the markers are the run's own, the size the panel's: what was kept for others is another picture
+  const run = state ? state.run : 0;
+  const size = state ? `${state.panel.width}x${state.panel.height}` : "";
+  return fetch(`${base}/${id}.png?run=${run}&size=${size}`)
     .then((answer) => {
       if (!answer.ok) throw new Error(String(answer.status));
       return answer.blob();
     })
     .then(decode)
     .then((picture) => {
-      pictures[id] = picture;
+      if (state && state.run === run) pictures[id] = picture;
       return picture;
     });
 }
@@ -193,6 +197,17 @@ function catchUp(): Promise<void> {
     })
     .then((fresh) => {
       const first = state === null;
+      const before = state;
+      const moved = before !== null && before.run !== fresh.run;
+      const resized =
+        before !== null && (before.panel.width !== fresh.panel.width || before.panel.height !== fresh.panel.height);
+      if (moved || resized) {
+        pictures = {};
+        painted = -1;
+        reported = "";
+        state = null;
+      }
+      if (moved) say(`Now: ${fresh.stage}.`, false);
       // the answer may be older than a pattern that was told while it was on its way
       if (state && state.step > fresh.step) fresh = { ...fresh, pattern: state.pattern, step: state.step };
       state = fresh;
@@ -215,6 +230,8 @@ function catchUp(): Promise<void> {
           Promise.resolve(),
         );
       }
+      if (resized && placement) measure(placement.canvasWidth, placement.canvasHeight);
+      else if (moved) reportSoon();
       show();
       return touchState();
     });

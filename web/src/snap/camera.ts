@@ -89,7 +89,7 @@ export class Camera {
   }
 
   private get can(): More {
-    return (this.track?.getCapabilities?.() ?? {});
+    return this.track?.getCapabilities?.() ?? {};
   }
 
   private set(values: object): Promise<boolean> {

@@ -17,6 +17,7 @@ interface Sent {
 }
 interface State {
   job: string;
+  run: number;
   stage: string;
   pattern: string;
   patterns: string[];
@@ -41,6 +42,7 @@ let queue: Waiting[] = [];
 let sending = false;
 let tries = 0;
 let expired = false;
+let moved = false;
 let retryTimer = 0;
 
 function message(text: string): void {
@@ -117,6 +119,11 @@ function fetchState(): Promise<void> {
       return answer.json() as Promise<State>;
     })
     .then((fresh) => {
+      if (state && state.run !== fresh.run) {
+        guide.stop();
+        message(`This page goes on at another stage: ${fresh.stage}.`);
+        moved = true;
+      }
       state = fresh;
       draw();
     });
@@ -133,6 +140,7 @@ function send(item: Waiting): Promise<Answer> {
     const request = new XMLHttpRequest();
     const form = new FormData();
     form.append("photo", item.blob, item.name);
+    if (item.run) form.append("run", String(item.run));
     request.open("POST", `${base}/photos`);
     request.setRequestHeader("Idempotency-Key", item.key);
     request.timeout = 120000;
@@ -202,9 +210,11 @@ async function sendAll(): Promise<void> {
 
 /** A photo into the queue, kept over a reload where the browser can, and on its way. */
 function add(blob: Blob, name: string): string {
-  const item: Waiting = { key: newKey(), code, name, blob, addedAt: Date.now() };
+  const item: Waiting = { key: newKey(), code, run: state?.run, name, blob, addedAt: Date.now() };
   pictures[item.key] = URL.createObjectURL(blob);
   queue.push(item);
+  if (moved) message("");
+  moved = false;
   void keep(item)
     .catch(() => {
       message(
@@ -251,7 +261,8 @@ function listen(): void {
   source.addEventListener("hello", () => {
     void fetchState()
       .then(() => {
-        message("");
+        // that it goes on elsewhere stands until the next photo
+        if (!moved) message("");
         return sendAll();
       })
       .catch(() => undefined);

@@ -5,6 +5,8 @@ import { openStore } from "../common/store";
 export interface Waiting {
   key: string;
   code: string;
+  /** The run that it was shot for: the page may go on to another stage before it is sent. */
+  run?: number;
   name: string;
   blob: Blob;
   addedAt: number;

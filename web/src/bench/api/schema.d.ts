@@ -678,7 +678,7 @@ export interface paths {
         };
         /**
          * List Access
-         * @description Codes of a run that still open, the newest first; not the codes themselves.
+         * @description Codes of a run's job that still open, the newest first; not the codes themselves.
          */
         get: operations["listAccess"];
         put?: never;
@@ -701,6 +701,26 @@ export interface paths {
         put?: never;
         /** Renew Access */
         post: operations["renewAccess"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/access/{access_id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move Access
+         * @description Let the page that holds a code go on at another stage of its job.
+         */
+        post: operations["moveAccess"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6838,13 +6858,17 @@ export interface components {
         };
         /**
          * CodeOut
-         * @description A code that still opens, without the code.
+         * @description A code that still opens, without the code; ``stage`` is the title of the run that it opens now.
          */
         CodeOut: {
             /** Id */
             id: number;
             /** Kind */
             kind: string;
+            /** Run Id */
+            run_id: number;
+            /** Stage */
+            stage: string;
             /** Made By */
             made_by: string;
             /**
@@ -6857,6 +6881,11 @@ export interface components {
              * Format: date-time
              */
             expires_at: string;
+        };
+        /** MoveIn */
+        MoveIn: {
+            /** Run Id */
+            run_id: number;
         };
         /** PhotoCorrection */
         PhotoCorrection: {
@@ -10643,6 +10672,45 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccessOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    moveAccess: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                access_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

@@ -25,8 +25,19 @@ const WORDS = {
 };
 const time = (when: string) => new Date(when).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
 
-/** Codes of this inspection that still open something, each with a button that ends it. */
-function Codes({ runId, kind, current }: { runId: number; kind: Kind; current: Access | undefined }) {
+/** Codes of this job that still open something: those of this inspection with a button that ends each, pages at other stages with one that brings
+ * them here. */
+function Codes({
+  runId,
+  kind,
+  current,
+  onMoved,
+}: {
+  runId: number;
+  kind: Kind;
+  current: Access | undefined;
+  onMoved: () => void;
+}) {
   const queries = useQueryClient();
   const key = ["codes", runId];
   const codes = useQuery({
@@ -40,11 +51,52 @@ function Codes({ runId, kind, current }: { runId: number; kind: Kind; current: A
       void queries.invalidateQueries({ queryKey: key });
     },
   });
-  const others = (codes.data ?? []).filter((code) => code.kind === kind && code.id !== current?.id);
-  if (!others.length && !revoke.error) return null;
+  const move = useMutation({
+    mutationFn: (access_id: number) =>
+      got<unknown>(
+        client.POST("/api/access/{access_id}/move", { params: { path: { access_id } }, body: { run_id: runId } }),
+      ),
+    onSuccess: () => {
+      // the fresh code is not needed: the page that is open goes on
+      if (current) revoke.mutate(current.id);
+      onMoved();
+    },
+  });
+  const mine = (codes.data ?? []).filter((code) => code.kind === kind && code.id !== current?.id);
+  const others = mine.filter((code) => code.run_id === runId);
+  const elsewhere = mine.filter((code) => code.run_id !== runId);
+  if (!mine.length && !revoke.error) return null;
   return (
     <Box sx={{ mt: 2 }}>
-      <Typography variant="h3">Earlier codes that still open</Typography>
+      {elsewhere.length > 0 && (
+        <>
+          <Typography variant="h3">Open at another stage of this job</Typography>
+          <Box component="ul" aria-label="Codes of other stages" sx={{ listStyle: "none", p: 0, m: 0, mb: 2 }}>
+            {elsewhere.map((code) => (
+              <Box
+                component="li"
+                key={code.id}
+                sx={{ display: "flex", alignItems: "center", gap: 1, borderTop: 1, borderColor: "divider" }}
+              >
+                <Typography variant="body2" sx={{ flex: 1 }}>
+                  {WORDS[kind].other}, at {code.stage}, made {time(code.made_at)} by {code.made_by}
+                </Typography>
+                <Button
+                  variant="outlined"
+                  onClick={() => {
+                    move.mutate(code.id);
+                  }}
+                  disabled={move.isPending}
+                >
+                  Go on here
+                </Button>
+              </Box>
+            ))}
+          </Box>
+        </>
+      )}
+      <ErrorNote error={move.error} />
+      {others.length > 0 && <Typography variant="h3">Earlier codes that still open</Typography>}
       <Box component="ul" aria-label="Earlier codes" sx={{ listStyle: "none", p: 0, m: 0 }}>
         {others.map((code) => (
           <Box
@@ -114,7 +166,8 @@ export function LinkDialog({ runId, kind, onClose }: { runId: number; kind: Kind
               {code.url}
             </Link>
             <Typography variant="body2" color="textSecondary">
-              Opens this inspection only, until {when(code.expires_at)}, or until the job is handed over.
+              Opens this inspection, until {when(code.expires_at)}, or until the job is handed over. At the next stage
+              it goes on with one click here: it is scanned once.
             </Typography>
             <Button
               onClick={() => {
@@ -126,7 +179,7 @@ export function LinkDialog({ runId, kind, onClose }: { runId: number; kind: Kind
             </Button>
           </Box>
         )}
-        <Codes runId={runId} kind={kind} current={code} />
+        <Codes runId={runId} kind={kind} current={code} onMoved={onClose} />
         {me.data && !me.data.lan && (
           <Alert severity="info" variant="outlined" sx={{ mt: 2 }}>
             This bench answers on this machine only. Start it with --lan to reach it from other devices.
