@@ -12,6 +12,8 @@ from lens.records import Problem
 from lens.records.base import Record
 
 LARGEST_SIDE_PX = 4200  # a larger photo is reduced: letters are large enough in it
+GAP_LINES = 4.0  # line heights between what belongs to one label at most: its columns stand closer (common practice)
+SPEAKS_FOR = 0.5  # the likeliest number of a part of the photo, as likely as all others together
 APART_SHARE = 0.45  # codes that lie farther apart than this share of the photo are probably on two labels
 
 
@@ -76,7 +78,7 @@ def read_label(grey: NDArray[np.uint8], register: Register | None = None) -> Lab
                 message="No part number was found. Is it the panel's own label? Take it from closer, or type the number.",
             )
         )
-    if _two_labels(ranked, codes, grey.shape):
+    if _two_labels(ranked, codes, grey.shape) or (ranked.accepted and _two_numbers(lines, register)):
         problems.append(Problem(code="two_labels", message="There seem to be two labels. Photograph one alone."))
         ranked = Ranked(ranked.candidates, None)
     back = min(factor, 1.0)
@@ -101,6 +103,31 @@ def _two_labels(ranked: Ranked, codes: tuple[Code, ...], shape: tuple[int, ...])
         return False
     middles = np.array([np.mean(code.corners, axis=0) for code in codes])
     return bool(np.ptp(middles, axis=0).max() > APART_SHARE * max(shape) * 0.5)
+
+
+def _two_numbers(lines: tuple[TextLine, ...], register: Register | None) -> bool:
+    """Whether lines that lie apart speak, each by themselves, for another number."""
+    group = _groups([line.box for line in lines])
+    parts = (tuple(line for line, g in zip(lines, group, strict=True) if g == one) for one in set(group))
+    told = [_ranked(part, (), register).candidates for part in parts]
+    return len({ranked[0].part_number for ranked in told if ranked and ranked[0].p >= SPEAKS_FOR}) > 1
+
+
+def _groups(boxes: list[tuple[float, float, float, float]]) -> list[int]:
+    """A number for each (x, y, width, height), alike for those that hang together by gaps of at most some line heights."""
+    group = list(range(len(boxes)))
+    if not boxes:
+        return group
+    x, y, w, h = np.array(boxes).T
+    high = float(np.median(np.minimum(w, h)))  # of a line, whichever way it runs
+    across = np.maximum(x[:, None] - (x + w)[None], x[None] - (x + w)[:, None])
+    down = np.maximum(y[:, None] - (y + h)[None], y[None] - (y + h)[:, None])
+    near = np.maximum(across, down) < GAP_LINES * high
+    for n in range(len(boxes)):
+        for m in np.flatnonzero(near[n, :n]):
+            old, new = group[n], group[int(m)]
+            group = [new if g == old else g for g in group]
+    return group
 
 
 def _scaled(line: TextLine, back: float) -> TextLine:

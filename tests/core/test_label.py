@@ -85,6 +85,20 @@ class Photos(TestCase):
         self.assertIsNone(told.accepted)
         self.assertIn("mirrored", [problem.code for problem in told.problems])
 
+    def test_two_labels_in_one_photo_are_left_to_a_person(self) -> None:
+        numbers = made_up_register(5000, rng(1))
+        register, photos = Register(numbers), []
+        for n, seed in ((100, 10), (300, 31)):
+            picture = cv2.imdecode(
+                np.frombuffer(label_photo(numbers[n], rng(seed), turns=(0,)).data, np.uint8), cv2.IMREAD_COLOR
+            )
+            assert picture is not None
+            photos.append(picture)
+        both = cv2.imencode(".jpg", np.hstack(photos))[1].tobytes()
+        told = read_label_photo(bytes(both), register)
+        self.assertIsNone(told.accepted)
+        self.assertIn("two_labels", [problem.code for problem in told.problems])
+
     def test_codes_of_another_writer_and_another_reader(self) -> None:
         """QR by segno, read here and by OpenCV's own reader."""
         out = io.BytesIO()
@@ -141,6 +155,19 @@ class Backs(TestCase):
         assert wide.outline_mm is not None and wide.uncertainty_mm is not None
         self.assertGreater(wide.uncertainty_mm, 3)
         self.assertLess(abs(wide.outline_mm[0] - 359), wide.uncertainty_mm)
+
+    def test_a_card_that_is_cut_off_is_no_reference(self) -> None:
+        photo = back_photo(rng(23), outline_mm=(359.0, 208.0), mounting="adhesive")
+        picture = cv2.imdecode(np.frombuffer(photo.data, np.uint8), cv2.IMREAD_COLOR)
+        assert picture is not None
+        half = picture[
+            : picture.shape[0] // 2
+        ]  # the card lies near the middle: it loses its lower part, and the panel too
+        told = read_back_photo(bytes(cv2.imencode(".jpg", half)[1].tobytes()))
+        if told.outline_mm is not None:
+            assert told.uncertainty_mm is not None
+            self.assertLess(abs(told.outline_mm[1] - 208.0), told.uncertainty_mm)
+        self.assertTrue(told.problems)
 
     def test_a_close_up_counts_pins_and_nothing_else(self) -> None:
         photo = back_photo(rng(24), closeup=True)
