@@ -1,7 +1,7 @@
 """Touch: sessions, what was crossed, what did not answer, and touches that nobody made."""
 
 from lens.touch.analyse import Suspect, TouchResult, analyse
-from lens.touch.by_eye import TouchSeen, touch_seen
+from lens.touch.by_eye import TouchSeen, eye_grid, touch_seen
 from lens.touch.compare import TouchComparison, compare_touch
 from lens.touch.event_lines import MOST_EVENTS
 from lens.touch.linux_events import Ev, Row
@@ -37,6 +37,7 @@ __all__ = [
     "analyse",
     "check_plan",
     "compare_touch",
+    "eye_grid",
     "free_step",
     "grid_for",
     "read_recording",

@@ -22,7 +22,7 @@ from lens.proving import (
 )
 from lens.records import STAGES
 from lens.tables import not_known
-from lens.touch import TouchSeen, touch_seen
+from lens.touch import TouchSeen, eye_grid, touch_seen
 from server.accounts.policy import require
 from server.handchecks.models import HandCheck
 from server.jobs.actions import Person, lock_open_job
@@ -105,12 +105,16 @@ def mark_touch(user: Person, job_id: int, stage: str, cells: Sequence[tuple[int,
 
 
 def touch_seen_at(job: Job, stage: str) -> TouchSeen | None:
-    """Touch as it was last tried by eye at a stage; None where nobody marked it, or somebody answered otherwise since."""
+    """Touch as it was last tried by eye at a stage; None where nobody marked it, or somebody answered otherwise since. The panel's size may have
+    been corrected since: what does not lie on it any more is left out."""
     own = [row for row in job.handchecks.all() if (row.what, row.stage, row.name) == (EYE, stage, TOUCH)]
     last = own[-1] if own else None
     if last is None or last.outcome == "cannot_tell" or (last.outcome == "bad" and not last.cells):
         return None
-    return touch_seen(to_panel(job), [(int(column), int(row)) for column, row in last.cells])
+    panel = to_panel(job)
+    grid = eye_grid(panel)
+    cells = [(int(c), int(r)) for c, r in last.cells if 0 <= c < grid.columns and 0 <= r < grid.rows]
+    return touch_seen(panel, cells) if cells or not last.cells else None
 
 
 def seals_of(job: Job) -> tuple[Seal, ...]:

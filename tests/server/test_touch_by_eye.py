@@ -60,6 +60,14 @@ class TouchByEye(TestCase):
         self.assertEqual(self.bench.call("POST", f"{self.path}/touch-by-eye/closed", {"cells": [[0, 0]] * 401})[0], 422)
         self.assertEqual(HandCheck.objects.count(), 0)
 
+    def test_a_panel_whose_size_is_corrected_keeps_what_lies_on_it(self) -> None:
+        self.mark("inspect", [[3, 1], [3, 19]])
+        job = self.bench.ok("GET", f"/jobs/{self.job['id']}")
+        change = {"version": job["version"], "panel_width": 800, "panel_height": 360}
+        self.bench.ok("PATCH", f"/jobs/{self.job['id']}", change)
+        eye = next(one for one in self.bench.ok("GET", self.path)["eye"] if one["stage"] == "inspect")
+        self.assertEqual((eye["touch"]["columns"], eye["touch"]["cells"]), (20, [[3, 1]]))
+
     def test_who_only_looks_on_marks_nothing(self) -> None:
         status, _ = Bench(person("guest", None)).call("POST", f"{self.path}/touch-by-eye/closed", {"cells": []})
         self.assertEqual(status, 403)
