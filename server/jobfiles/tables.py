@@ -57,6 +57,7 @@ CONTENT: dict[type[Model], tuple[str, TypeAdapter[Any], object]] = {
     Run: ("conditions", TypeAdapter(StageConditions), {}),
     FastenerPlaces: ("places", TypeAdapter(tuple[PlacedFastener, ...]), []),
     KeepOutFound: ("place", TypeAdapter(KeepOut), {}),
+    HandCheck: ("cells", TypeAdapter(tuple[tuple[int, int], ...]), []),
     FollowedProcedure: ("content", TypeAdapter(Procedure), {}),
     Quote: ("content", TypeAdapter(CoreQuote), {}),
 }
