@@ -8,6 +8,7 @@ from django.utils import timezone
 
 from lens.panel import Panel, make_panel
 from lens.patterns import MAX_RUN_CODE, PatternSet, get_set
+from server.common.worked import Worked
 
 CODE_ALPHABET = "23456789abcdefghjkmnpqrstuvwxyz"
 SHORT_SET = "triage"  # what a dry fit begins with: it is to cost two minutes, and the full set belongs to Prove
@@ -24,7 +25,7 @@ def new_run_code() -> int:
     return 1 + secrets.randbelow(MAX_RUN_CODE)
 
 
-class Run(models.Model):
+class Run(Worked):
     """One inspection of one screen at one stage of a job."""
 
     job = models.ForeignKey("jobs.Job", on_delete=models.PROTECT, related_name="runs")
@@ -45,11 +46,6 @@ class Run(models.Model):
     conditions = models.JSONField(default=dict)  # lens.records.StageConditions, as far as somebody said
     status = models.CharField(max_length=20, default="empty")
     result = models.JSONField(null=True, blank=True)
-    # work that was asked for and work that is done, as counts: a run that was asked for more than it got is not forgotten
-    asked = models.PositiveIntegerField(default=0)
-    settled = models.PositiveIntegerField(default=0)
-    tries = models.PositiveSmallIntegerField(default=0)  # analyses begun and not ended
-    tried_at = models.DateTimeField(null=True, blank=True)  # when the last of them was counted
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -92,7 +88,7 @@ class Photo(models.Model):
         constraints = [models.UniqueConstraint(fields=("run", "client_key"), name="each_photo_once")]
 
 
-class RectifiedPhoto(models.Model):
+class RectifiedPhoto(Worked):
     """A photo as the panel shows it, in tiles, as a worker made it: `lens.photo.rectified`. It can be made again at any time, so it is in no backup
     and is forgotten when nobody looked for a while. ``registered``: digest of the pattern and the registration it was made by."""
 
@@ -103,10 +99,6 @@ class RectifiedPhoto(models.Model):
     scale = models.PositiveSmallIntegerField(default=1)
     levels = models.PositiveSmallIntegerField(default=0)
     problem = models.CharField(max_length=500, blank=True)
-    asked = models.PositiveIntegerField(default=0)  # as in a run
-    settled = models.PositiveIntegerField(default=0)
-    tries = models.PositiveSmallIntegerField(default=0)
-    tried_at = models.DateTimeField(null=True)
     looked_at = models.DateTimeField(default=timezone.now)
 
     class Meta:

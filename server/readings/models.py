@@ -3,11 +3,13 @@
 from django.conf import settings
 from django.db import models
 
+from server.common.worked import Worked
+
 LABEL, BACK, PANELS, OFFERS = "label", "back", "panels", "offers"
 PHOTOS, TABLES = (LABEL, BACK), (PANELS, OFFERS)
 
 
-class Reading(models.Model):
+class Reading(Worked):
     """``told``: what came with the file; ``apply``: a table is taken in, not only looked at; ``rows`` of ``of`` are done."""
 
     kind = models.CharField(max_length=10)
@@ -19,12 +21,6 @@ class Reading(models.Model):
     of = models.PositiveIntegerField(default=0)
     result = models.JSONField(null=True)
     problem = models.CharField(max_length=500, blank=True)
-    asked = models.PositiveIntegerField(
-        default=0
-    )  # as in a run: readings asked for, those done, those begun and not ended
-    settled = models.PositiveIntegerField(default=0)
-    tries = models.PositiveSmallIntegerField(default=0)
-    tried_at = models.DateTimeField(null=True)
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
 

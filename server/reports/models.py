@@ -3,12 +3,13 @@
 from django.conf import settings
 from django.db import models
 
+from server.common.worked import Worked
 from server.inspections.models import new_code
 
 PDF, ZIP, CLAIM = "pdf", "zip", "claim"
 
 
-class MadeReport(models.Model):
+class MadeReport(Worked):
     """A file that a worker made. ``handed_over``: of a closed job, kept as it was; others are forgotten after a day. ``rows`` of ``of`` are done."""
 
     job = models.ForeignKey("jobs.Job", on_delete=models.PROTECT, related_name="made_reports")
@@ -21,10 +22,6 @@ class MadeReport(models.Model):
     rows = models.PositiveIntegerField(default=0)
     of = models.PositiveIntegerField(default=0)
     problem = models.CharField(max_length=500, blank=True)
-    asked = models.PositiveIntegerField(default=0)  # as in a run
-    settled = models.PositiveIntegerField(default=0)
-    tries = models.PositiveSmallIntegerField(default=0)
-    tried_at = models.DateTimeField(null=True)
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
 

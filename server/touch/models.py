@@ -3,8 +3,10 @@
 from django.conf import settings
 from django.db import models
 
+from server.common.worked import Worked
 
-class TouchSession(models.Model):
+
+class TouchSession(Worked):
     """One recording on the screen of a run. ``plan`` is what is asked for, ``done`` the steps as they were carried out."""
 
     run = models.ForeignKey("inspections.Run", on_delete=models.PROTECT, related_name="touches")
@@ -19,12 +21,6 @@ class TouchSession(models.Model):
     status = models.CharField(max_length=10, default="open")
     problem = models.CharField(max_length=300, blank=True)
     result = models.JSONField(null=True, blank=True)
-    asked = models.PositiveIntegerField(
-        default=0
-    )  # as in a run: analyses asked for, those done, those begun and not ended
-    settled = models.PositiveIntegerField(default=0)
-    tries = models.PositiveSmallIntegerField(default=0)
-    tried_at = models.DateTimeField(null=True, blank=True)
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
 

@@ -18,7 +18,7 @@ from tests.browser.steps import link, station, take_in
 
 WIDTH, HEIGHT = 1024, 640
 STREAM = (1920, 1440)
-SET_S, FRAME_MS = 60.0, 120.0
+SET_S = 60.0
 DEAD = DeviceFault(kind="dead_pixel", x=300, y=200)
 # A hand that comes nearer, loses a side, and then holds on, trembling by a pixel or two; the device changes its picture a fifth of a second after
 # it was told. ``hand.at`` is where the hand is; the test moves it on.
@@ -116,7 +116,8 @@ class Guided(Served):
             frames = phone.evaluate("window.frames_ms")
             p95 = statistics.quantiles(frames, n=20)[-1]
             print(f"figure: standard set by the guided camera: {took:.0f} s (wanted {SET_S:.0f})")
-            print(f"figure: guidance, {len(frames)} frames, p95 {p95:.0f} ms (wanted {FRAME_MS:.0f})")
+            # the stream is drawn and coded, and photos are read, on the same cores: `benchmark guided` has the figure of the bench alone
+            print(f"figure: guidance beside the made-up stream, {len(frames)} frames, p95 {p95:.0f} ms")
             self.assertLess(took, SET_S)
             phone.keyboard.press("Escape")
             expect(begin).to_be_focused()
