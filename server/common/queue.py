@@ -99,6 +99,10 @@ class Work:
     def settle(self, pk: int, asked: int) -> None:
         """The work that was asked for up to ``asked`` is done."""
         self._rows.filter(pk=pk, settled__lt=asked).update(settled=asked)
+        self.survived(pk)
+
+    def survived(self, pk: int) -> None:
+        """A part that could have ended its process is through: the tries before it count no more."""
         self._rows.filter(pk=pk).update(tries=0, tried_at=None)
 
     def forgotten(self) -> list[int]:

@@ -8,7 +8,7 @@ from django.views.decorators.http import require_POST
 
 from lens.errors import BadInput
 from lens.patterns import get_pattern
-from lens.photo import decode_frame
+from lens.photo import decode_frame, upright_size
 from lens.photo.guidance import MAY_STAY, guide
 from server.inspections.actions import UNMEASURED
 from server.inspections.models import Access
@@ -29,10 +29,10 @@ def snap_frame(request: HttpRequest, access: Access) -> HttpResponse:
         raise BadInput("These photos show the device itself; no pattern guides them.", "no_pattern")
     if int(request.META.get("CONTENT_LENGTH") or 0) > MOST_FRAME_BYTES:
         raise BadInput("The frame is too large. Reload the page.", "frame_size")
-    pixels = decode_frame(request.body)
-    if max(pixels.shape[:2]) > MOST_FRAME_PX:
+    # by its head, before anything of it is unpacked: a small file may be a huge picture
+    if max(upright_size(request.body)) > MOST_FRAME_PX:
         raise BadInput("The frame has too many pixels. Reload the page.", "frame_size")
-    told = guide(pixels, run.panel, run.pattern, run.run_code, _still_factor(request))
+    told = guide(decode_frame(request.body), run.panel, run.pattern, run.run_code, _still_factor(request))
     return JsonResponse(
         {
             "sign": told.sign,

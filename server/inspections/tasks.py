@@ -19,6 +19,7 @@ from server.jobs.models import Job
 
 log = logging.getLogger("clear_lens.tasks")
 READING = Work(Run, "run", "run_id")
+INTERIM_SHARE = 3.0  # times as long as the last fusion took are read first: many photos are not fused after each
 INTERIM_S = (
     4.0  # so long reading may take until what is known so far is shown; small sets are read sooner, and fused but once
 )
@@ -37,12 +38,15 @@ def analyse_run(run_id: int) -> None:
     try:
         # what ended a reader before is read last, so that it keeps no other waiting
         unread = list(run.photos.filter(removed=False, report__isnull=True).order_by("tries", "id"))
-        told = time.monotonic()
+        told, pause_s = time.monotonic(), INTERIM_S
         for n, photo in enumerate(unread, 1):
             _read_one(photo, run)
-            if n < len(unread) and time.monotonic() - told > INTERIM_S and READING.may_try(run_id):
+            began = time.monotonic()
+            if n < len(unread) and began - told > pause_s and READING.may_try(run_id):
                 _store_so_far(run, [one.pk for one in unread[:n]])
+                READING.survived(run_id)
                 told = time.monotonic()
+                pause_s = max(INTERIM_S, INTERIM_SHARE * (told - began))
         photos = list(run.photos.filter(removed=False).order_by("id"))
         for photo in photos:
             core_adapter.read(photo, run)  # what another process read before, and this one has not in memory

@@ -9,7 +9,7 @@ from lens.diagnosis import Diagnosis
 from lens.inspecting import Comparison, Witness, bear_witness
 from lens.progress import JobVerdict
 from lens.records import Inspection
-from lens.touch import TouchComparison, TouchResult
+from lens.touch import TouchComparison, TouchResult, TouchSeen
 from server.handchecks.actions import touch_seen_at
 from server.jobs.core_adapter import diagnose_job
 from server.jobs.models import Evidence, Job
@@ -62,25 +62,20 @@ class JobLook:
         return touch_comparison(self.touched)
 
     @cached_property
+    def dragged(self) -> TouchSeen | None:
+        return touch_seen_at(self.job, "inspect")
+
+    @cached_property
     def diagnosis(self) -> Diagnosis:
         return diagnose_job(
-            self.job,
-            self.answers,
-            self.results.get("inspect"),
-            self.witness,
-            self.touched.get("inspect"),
-            touch_seen_at(self.job, "inspect"),
+            self.job, self.answers, self.results.get("inspect"), self.witness, self.touched.get("inspect"), self.dragged
         )
 
     @cached_property
     def answered(self) -> int:
         """How many things are known that speak for or against a cause."""
         standing = sum(not answer.withdrawn for answer in self.answers)
-        return (
-            standing
-            + ("inspect" in self.results)
-            + ("inspect" in self.touched or touch_seen_at(self.job, "inspect") is not None)
-        )
+        return standing + ("inspect" in self.results) + ("inspect" in self.touched or self.dragged is not None)
 
     @cached_property
     def stages(self) -> dict[str, JobVerdict]:

@@ -52,6 +52,12 @@ class Photos(InspectionCase):
         self.assertEqual(self.client.get(f"/s/{code}/state").json()["patterns"][0], "white")
         noise = io.BytesIO()
         Image.fromarray(np.random.default_rng(1).integers(0, 255, (1200, 1601, 3), np.uint8)).save(noise, "PNG")
+        huge = io.BytesIO()
+        Image.new("RGB", (9000, 9000)).save(huge, "PNG")
+        self.assertLess(len(huge.getvalue()), 800_000, "small as a file")
+        with mock.patch("server.inspections.guiding.decode_frame") as unpacked:
+            self.assertEqual(send(huge.getvalue())[0], 422)
+        unpacked.assert_not_called()
         for data, query in (
             *((b"", "?still=1"), (b"text", "?still=1"), (good[:2000], "?still=1"), (noise.getvalue(), "?still=1")),
             *((good, "?still=nan"), (good, "?still=-1"), (good, "?still=1e9"), (good, "?still=x")),
@@ -77,7 +83,11 @@ class Photos(InspectionCase):
             )
             read_one(photo, run)
 
-        with mock.patch.object(tasks, "INTERIM_S", 0.0), mock.patch.object(tasks, "_read_one", watched):
+        with (
+            mock.patch.object(tasks, "INTERIM_S", 0.0),
+            mock.patch.object(tasks, "INTERIM_SHARE", 0.0),
+            mock.patch.object(tasks, "_read_one", watched),
+        ):
             work()
         self.assertEqual(
             seen,
@@ -89,6 +99,18 @@ class Photos(InspectionCase):
         )
         told = self.told()
         self.assertEqual((told["status"], [p["status"] for p in told["photos"]]), ("done", ["read"] * 3))
+
+    def test_a_long_set_is_not_given_up_for_having_been_shown_on_the_way(self) -> None:
+        """What is fused on the way and ends no process counts as no try, however often."""
+        for name in ("white", "black", "red", "green", "blue", "grey50", "registration"):
+            self.bench.send(self.run.pk, photo(self.run, name), f"k-{name}")
+        with (
+            mock.patch.object(tasks, "INTERIM_S", 0.0),
+            mock.patch.object(tasks, "INTERIM_SHARE", 0.0),
+            mock.patch("server.common.queue.TRY_COUNTS_EVERY_S", 0),
+        ):
+            work()
+        self.assertEqual((self.told()["status"], Run.objects.get(pk=self.run.pk).tries), ("done", 0))
 
     def test_the_same_key_stores_one_photo(self) -> None:
         data = photo(self.run, "white")
