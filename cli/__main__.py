@@ -9,6 +9,7 @@ from lens.errors import BadInput
 
 COMMANDS = {
     "patterns": "test patterns as PNG files with a manifest",
+    "stick": "a stick that starts a laptop and shows the patterns",
     "inspect": "photos of a panel to findings and a verdict",
     "diagnose": "evidence to ranked causes and the next check",
     "edid": "what a panel says of itself: binary or hex text",

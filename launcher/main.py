@@ -24,6 +24,7 @@ Start and keep
 
 Compute (each has --help; JSON out)
   patterns    test patterns as PNG files with a manifest
+  stick       a stick that starts a laptop by itself and shows the patterns
   inspect     photos of a panel to findings and a verdict
   edid        what a panel says of itself, from its EDID
   touch       a touch session to dead zones, phantoms and a verdict

@@ -28,6 +28,8 @@ TEST_PACKAGES = {
     "edid-decode": lambda: shutil.which("edid-decode") is not None,
     "evemu-tools": lambda: shutil.which("evemu-play") is not None,
     "python3-evemu": lambda: Path("/usr/lib/python3/dist-packages/evemu").exists(),
+    "qemu-system-x86": lambda: shutil.which("qemu-system-x86_64") is not None,
+    "ovmf": lambda: Path("/usr/share/OVMF/OVMF_CODE_4M.ms.fd").exists(),
     "libinput-tools": lambda: Path("/usr/libexec/libinput/libinput-analyze-touch-down-state").exists(),
 }
 VENV_PACKAGES = {"python3-venv": lambda: _has_ensurepip()}

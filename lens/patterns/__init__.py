@@ -2,7 +2,7 @@
 
 from lens.patterns.bits import BitCell, bit_cells
 from lens.patterns.catalogue import PATTERNS, Pattern, get_pattern
-from lens.patterns.export import write_folder, zip_bytes
+from lens.patterns.export import numbered_files, write_folder, zip_bytes
 from lens.patterns.hidden import marker_mask, marker_rings
 from lens.patterns.ladder import Patch, ladder_patches
 from lens.patterns.markers import (
@@ -41,6 +41,7 @@ __all__ = [
     "marker_layout",
     "marker_mask",
     "marker_rings",
+    "numbered_files",
     "patterns_of",
     "probe_layout",
     "read_set",

@@ -46,6 +46,11 @@ def _files(panel: Panel, chosen: PatternSet, run: int, numbered: bool = False) -
         yield HOW_TO, page.replace("\n", "\r\n").encode()
 
 
+def numbered_files(panel: Panel, chosen: PatternSet, run: int) -> Iterator[tuple[str, bytes]]:
+    """Name and content of what goes on a stick or into a gallery: the pictures in their order, the manifest, the page that says how."""
+    return _files(panel, chosen, run, numbered=True)
+
+
 def write_folder(panel: Panel, folder: Path, chosen: PatternSet | None = None, run: int = 0) -> list[Path]:
     """Write the set into ``folder`` (made when missing) and return the files; raises BadInput when it cannot."""
     try:
@@ -63,6 +68,6 @@ def zip_bytes(panel: Panel, chosen: PatternSet | None = None, run: int = 0) -> b
     """The same as one ZIP for a stick or a gallery, which show by name; stored uncompressed since PNGs are compressed already."""
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_STORED) as archive:
-        for name, data in _files(panel, chosen or get_set(DEFAULT_SET), run, numbered=True):
+        for name, data in numbered_files(panel, chosen or get_set(DEFAULT_SET), run):
             archive.writestr(name, data)
     return buffer.getvalue()

@@ -60,6 +60,7 @@ class RunOut(Schema):
     job_id: int
     stage: Stage
     title: str
+    run_code: int
     pattern_set: str
     set_title: str
     patterns: list[str]

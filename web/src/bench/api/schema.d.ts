@@ -4596,6 +4596,8 @@ export interface components {
             stage: "received" | "inspect" | "external" | "bench" | "dry_fit" | "closed" | "recheck";
             /** Title */
             title: string;
+            /** Run Code */
+            run_code: number;
             /** Pattern Set */
             pattern_set: string;
             /** Set Title */

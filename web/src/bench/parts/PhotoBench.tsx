@@ -253,7 +253,7 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
           </Box>
           {ways && !run.glass && (
             <ShownBy
-              runId={run.id}
+              run={run}
               jobId={job.id}
               onPage={() => {
                 setLink("glass");

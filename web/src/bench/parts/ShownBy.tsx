@@ -3,6 +3,7 @@
 import { Box, Button, MenuItem, TextField, Typography } from "@mui/material";
 import { useState } from "react";
 import { useNavigate } from "react-router";
+import type { Run } from "../api/client";
 
 interface Rung {
   title: string;
@@ -22,6 +23,15 @@ export const RUNGS = {
       "Show them full screen, 1:1, and photograph each.",
     ],
     proves: "Measured: every pixel that the photos resolve. Touch is tried and marked by eye.",
+  },
+  stick: {
+    title: "A laptop nobody can log in to: a stick that starts it",
+    how: [
+      "On the bench's computer, make the image with the command below (it needs Debian) and write it to a whole stick.",
+      "Start the laptop from the stick: 64-bit UEFI; Secure Boot may stay on. Firmware locked to its own disk: take a rung further down.",
+      "Space steps on; without a key the pictures change by themselves. What the stick says first tells whether it is pixel for pixel.",
+    ],
+    proves: "Measured: every pixel that the photos resolve, if it says pixel for pixel; else as built-in colours.",
   },
   colours: {
     title: "Built-in colours, or its own self test",
@@ -54,7 +64,13 @@ export const RUNGS = {
 } as const satisfies Record<string, Rung>;
 export type RungId = keyof typeof RUNGS;
 
-export function ShownBy({ runId, jobId, onPage }: { runId: number; jobId: number; onPage: () => void }) {
+/** What makes the image for this inspection, to be typed or copied on the bench's computer. */
+export function stickCommand(run: Pick<Run, "run_code" | "pattern_set" | "screen">): string {
+  const set = run.pattern_set === "standard" ? "" : ` --set ${run.pattern_set || "own-set.yaml"}`;
+  return `./clear-lens stick --panel ${run.screen.width}x${run.screen.height} --inspection ${run.run_code}${set} --out stick.img`;
+}
+
+export function ShownBy({ run, jobId, onPage }: { run: Run; jobId: number; onPage: () => void }) {
   const [id, setId] = useState<RungId>("files");
   const go = useNavigate();
   const rung: Rung = RUNGS[id];
@@ -96,9 +112,27 @@ export function ShownBy({ runId, jobId, onPage }: { runId: number; jobId: number
         </Button>
       )}
       {id === "files" && (
-        <Button size="small" component="a" href={`/api/runs/${runId}/patterns.zip`} download>
+        <Button size="small" component="a" href={`/api/runs/${run.id}/patterns.zip`} download>
           Patterns as ZIP
         </Button>
+      )}
+      {id === "stick" && (
+        <Box
+          component="code"
+          tabIndex={0}
+          aria-label="Command"
+          sx={{
+            display: "block",
+            mt: 1,
+            p: 1,
+            bgcolor: "action.hover",
+            overflowX: "auto",
+            userSelect: "all",
+            fontSize: 13,
+          }}
+        >
+          {stickCommand(run)}
+        </Box>
       )}
       {(id === "screens" || id === "nothing" || id === "colours") && (
         <Button
