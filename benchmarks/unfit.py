@@ -13,7 +13,7 @@ from benchmarks.zones import PANEL, SOLIDS, camera_for
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import make_panel
 from lens.patterns import encode_png, get_pattern, render
-from lens.photo import decode
+from lens.photo_file import decode
 from lens.simulate import Camera, FaultyPanel, Pose, emit, photograph, random_camera, random_pose, shoot
 
 Make = Callable[[str, Camera, np.random.Generator], bytes]

@@ -16,8 +16,9 @@ from lens.faults.lvds import LANES, lanes_of
 from lens.faults.words import listed
 from lens.panel import Panel
 from lens.patterns import BitCell
-from lens.photo import BitSeen, PhotoRead, srgb_to_linear
+from lens.photo import BitSeen, PhotoRead
 from lens.records import ChannelBits, DataBits, Finding
+from lens.srgb import srgb_to_linear
 
 NAMES: tuple[Literal["red", "green", "blue"], ...] = ("red", "green", "blue")
 LOW, HIGH = -1, -2

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lens.faults.light_model import LightModel, background, main_channel
-from lens.faults.tone import Tone
+from lens.faults.tone import LINEAR, Tone
 from lens.medians import median, medians
 from lens.panel import Panel
 from lens.photo import BLOCK_PX, FlatField, PhotoRead
@@ -107,7 +107,7 @@ def measure_light_field(
     logs, radii = [], []
     for photo, _ in lit:
         channel = main_channel(background(photo))
-        level = np.log(_true(tone, np.maximum(photo.view.level[..., channel].astype(float), 1e-6)))
+        level = np.log(_true(photo, tone, np.maximum(photo.view.level[..., channel].astype(float), 1e-6)))
         logs.append(level - median(level))
         radii.append(frame_radius2(panel, photo))
     log, radius2 = np.array(logs), np.array(radii)
@@ -118,7 +118,8 @@ def measure_light_field(
     noise = LONE_NOISE if len(lit) == 1 else 1.4826 * median(np.abs(own - middle)) / math.sqrt(len(lit) - 1)
     full = [(photo, seen) for photo, seen in lit if photo.pattern.neutral]
     rgb = np.array([_rgb(photo, seen, tone) for photo, seen in full]) if full else None
-    slope_sd = UNKNOWN_SLOPE_SD if tone is None else max(LEAST_SLOPE_SD, tone.misfit)
+    tones = [LINEAR if photo.linear else tone for photo, _ in lit]
+    slope_sd = max(UNKNOWN_SLOPE_SD if one is None else max(LEAST_SLOPE_SD, one.misfit) for one in tones)
     return LightField(
         np.exp(middle - median(middle)),
         unframed(detrended(middle)),
@@ -133,8 +134,8 @@ def measure_light_field(
     )
 
 
-def _true(tone: Tone | None, seen: Field) -> Field:
-    return seen if tone is None else tone.light(seen)
+def _true(photo: PhotoRead, tone: Tone | None, seen: Field) -> Field:
+    return seen if tone is None or photo.linear else tone.light(seen)
 
 
 def _without(log: Field, radius2: Field, fall_off: float, flat: FlatField | None) -> Field:
@@ -167,7 +168,7 @@ def _fall_off(log: Field, radius2: Field, flat: FlatField | None) -> tuple[float
 
 def _rgb(photo: PhotoRead, seen: Field, tone: Tone | None) -> Field:
     """(h, w, 3) light of the panel's own colours: the camera's view of them, measured on the colour solids, undone."""
-    colours = _true(tone, photo.view.level.astype(float)) @ np.linalg.pinv(_true(tone, seen)).T
+    colours = _true(photo, tone, photo.view.level.astype(float)) @ np.linalg.pinv(_true(photo, tone, seen)).T
     return np.asarray(colours / np.maximum(medians(colours), 1e-9), float)
 
 

@@ -76,6 +76,7 @@ def look_at(
     ladder = usable_ladder(photos)
     tone = learn_tone(ladder) if ladder else None
     greys = measure_greys(ladder, tone)
+    tone = None if ladder and ladder.linear else tone  # of the photos that need one
     # the registration pattern's dots say where the panel is, not how it is; it serves where nothing else was shot
     solids = [photo for photo in photos if photo.pattern.solid] or [
         photo for photo in photos if photo.pattern.figure == "dots"

@@ -7,8 +7,9 @@ from numpy.typing import NDArray
 from lens.errors import BadInput
 from lens.faults.flicker import BIN_PX, periodic
 from lens.faults.light_field import detrended
-from lens.photo import decode, srgb_to_linear
+from lens.photo_file import decode
 from lens.records import RowTime
+from lens.srgb import srgb_to_linear
 
 # Lamps on 50 or 60 Hz mains pulse twice in a period (common practice); drivers of lamps and displays go up to tens of kHz.
 HZ = (20.0, 50_000.0)

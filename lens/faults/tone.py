@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
 from lens.faults.light_model import background, main_channel
-from lens.photo import PatchSeen, PhotoRead, srgb_to_linear
+from lens.photo import PatchSeen, PhotoRead
+from lens.srgb import srgb_to_linear
 
 MIN_LEVELS = 4
 CLIPPED_CODE, MAX_CLIPPED_SHARE = 254, 0.02
@@ -49,6 +50,10 @@ class Tone(NamedTuple):
         )
 
 
+# of raw photos: their codes are sRGB codes of linear light
+LINEAR = Tone(1.0, 0.0, 0.0, 1.0, LEAST_LIGHT, 0.0)
+
+
 def pair_tone(photos: Sequence[PhotoRead]) -> Tone | None:
     """The curve from two photos of one pattern whose files tell that they were exposed differently; None without such a pair.
 
@@ -62,6 +67,7 @@ def pair_tone(photos: Sequence[PhotoRead]) -> Tone | None:
         and max(p.pattern.drive) > 0
         and p.view.whole
         and p.exposure_s
+        and not p.linear
         and p.view.clipped_fraction < MAX_CLIPPED_SHARE
     ]
     pairs = [
@@ -129,6 +135,8 @@ def patch_light(tone: Tone | None, ladder: Sequence[PatchSeen]) -> Numbers:
 
 def learn_tone(photo: PhotoRead) -> Tone | None:
     """The tone curve, None when too few levels are seen whole or no curve makes the colours add up."""
+    if photo.linear:
+        return LINEAR
     ladder = photo.ladder
     place = {(seen.patch.level, seen.patch.channel): n for n, seen in enumerate(ladder) if seen.patch.level}
     levels = sorted({level for level, channel in place if channel is not None})

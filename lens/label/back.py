@@ -11,7 +11,7 @@ from lens.label.frame import FOCAL_SHARE, Frame, aspect_of, find_frame, homograp
 from lens.label.lines import upright_turn
 from lens.label.outline import Points, crossing, edge_points, fit_side, lab, ordered, unbarrel
 from lens.label.plug import BackConnector, connector_of, pins_close_up
-from lens.photo import decode
+from lens.photo_file import decode
 from lens.records import Problem
 from lens.records.base import Record
 

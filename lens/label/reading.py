@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from lens.label.codes import Code, read_codes
 from lens.label.lines import TextLine, available, read_lines
 from lens.label.numbers import Candidate, Ranked, Register, by_shape, rank
-from lens.photo import decode
+from lens.photo_file import decode
 from lens.records import Problem
 from lens.records.base import Record
 

@@ -3,12 +3,11 @@
 from lens.photo.bits_seen import BitSeen
 from lens.photo.blocks import BLOCK_PX, block_means
 from lens.photo.closeup import closeup, registration_of
-from lens.photo.decode import MAX_BYTES, MAX_PIXELS, decode, strip_metadata, upright_size
 from lens.photo.frame import decode_frame, read_frame_markers
 from lens.photo.fitness import SCALED
 from lens.photo.flat import FLAT, FlatField, read_flat
 from lens.photo.ladder_seen import PatchSeen
-from lens.photo.light import linear_to_srgb, drive_light, srgb_to_linear
+from lens.photo.light import drive_light
 from lens.photo.misplaced import Misplaced
 from lens.photo.read import PhotoRead, read_photo
 from lens.photo.registration import Registration
@@ -17,8 +16,6 @@ from lens.photo.sampling import PanelView
 __all__ = [
     "BLOCK_PX",
     "FLAT",
-    "MAX_BYTES",
-    "MAX_PIXELS",
     "SCALED",
     "BitSeen",
     "FlatField",
@@ -29,15 +26,10 @@ __all__ = [
     "Registration",
     "block_means",
     "closeup",
-    "decode",
     "decode_frame",
     "drive_light",
-    "linear_to_srgb",
     "read_flat",
     "read_frame_markers",
     "read_photo",
     "registration_of",
-    "srgb_to_linear",
-    "strip_metadata",
-    "upright_size",
 ]

@@ -7,8 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lens.errors import BadInput
-from lens.photo.decode import decode
 from lens.photo.light import FULL_SCALE, LINEAR_OF_CODE
+from lens.photo_file import decode
 
 FLAT = "flat"  # stands where a photo's pattern is named
 LONG_SIDE = 96

@@ -5,8 +5,8 @@ from numpy.typing import NDArray
 
 from lens.panel import Panel
 from lens.patterns.markers import Reading
-from lens.photo.decode import decode
 from lens.photo.markers_seen import MIN_MARKERS, brightest_channel, find_markers, luma, read_markers
+from lens.photo_file import decode
 
 
 def decode_frame(data: bytes) -> NDArray[np.uint8]:

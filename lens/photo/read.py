@@ -14,7 +14,6 @@ from lens.patterns.markers import PLACES
 from lens.photo.alignment import align_markers
 from lens.photo.bits_seen import BitSeen, see_bits
 from lens.photo.blur import Edges, marker_edges, measure_blur
-from lens.photo.decode import Decoded
 from lens.photo.fitness import problems_of, refuse_blurred_in_part, refuse_clipped, refuse_copy, refuse_scaled
 from lens.photo.ink import dark_share, ink_level
 from lens.photo.ladder_seen import PatchSeen, see_ladder
@@ -36,6 +35,7 @@ from lens.photo.registration import Registration, fit
 from lens.photo.sampling import PanelView, view_panel
 from lens.photo.sighted import sight
 from lens.photo.standpoint import standpoint
+from lens.photo_file import Decoded
 from lens.records import Problem
 from lens.records.inspection import Point
 
@@ -49,7 +49,7 @@ class PhotoRead(NamedTuple):
     how bright the dark of the markers is against their light (None when none was read), ``ladder`` are the patches of a photo of the grey
     ladder, ``digest`` is of the file, ``misplaced`` says that the picture is distorted, ``balance_locked`` that the white balance was
     set by hand (None when the file does not say), ``bits`` are the chequers of a photo of the data bits, ``composed`` says that the camera
-    changed light by place."""
+    changed light by place, ``linear`` that its codes are exactly sRGB codes of the sensor's own light."""
 
     pattern: Pattern
     run: int | None
@@ -69,6 +69,7 @@ class PhotoRead(NamedTuple):
     balance_locked: bool | None = None
     bits: tuple[BitSeen, ...] = ()
     composed: bool = False
+    linear: bool = False
     digest: str = ""
 
 
@@ -350,6 +351,7 @@ def _finish(
         ladder=see_ladder(panel, pixels, registration, px_per_px, main) if pattern.figure == "ladder" else (),
         bits=see_bits(panel, pixels, registration) if pattern.figure == "bits" else (),
         composed=decoded.composed,
+        linear=decoded.linear,
     )
 
 

@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from lens.panel import Panel
 from lens.patterns import Pattern, render
 from lens.photo.closeup import registration_of
-from lens.photo.light import srgb_to_linear
 from lens.records import PhotoMap
+from lens.srgb import srgb_to_linear
 
 View = Literal["photo", "difference"]
 VIEWS: tuple[View, ...] = ("photo", "difference")

@@ -7,7 +7,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lens.panel import Panel
-from lens.photo.decode import Decoded, decode, early_luma
 from lens.photo.markers_seen import (
     MIN_MARKERS,
     Sighting,
@@ -17,6 +16,7 @@ from lens.photo.markers_seen import (
     local_contrast,
     luma,
 )
+from lens.photo_file import Decoded, decode, early_luma
 
 
 class Sighted(NamedTuple):

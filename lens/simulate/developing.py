@@ -66,11 +66,16 @@ class _Colours(NamedTuple):
         return np.asarray(cv2.transform(linear, self.matrix), np.float32)
 
 
+def drawn(phone: Phone, rng: np.random.Generator) -> Float:
+    """(3, 3) errors of the colour matrix: all that chance has in developing."""
+    return np.asarray(rng.normal(0, phone.matrix_error, (3, 3)))
+
+
 def _colours(phone: Phone, rng: np.random.Generator) -> _Colours:
     white = SENSITIVITY.sum(axis=1) / SENSITIVITY[1].sum()
     gains = np.array([phone.balance[0] / white[0], 1.0, phone.balance[1] / white[2]], np.float32)
     balanced = SENSITIVITY / SENSITIVITY.sum(axis=1, keepdims=True)
-    matrix = np.linalg.inv(balanced) @ (np.eye(3) + rng.normal(0, phone.matrix_error, (3, 3)))
+    matrix = np.linalg.inv(balanced) @ (np.eye(3) + drawn(phone, rng))
     return _Colours(gains, (matrix / matrix.sum(axis=1, keepdims=True)).astype(np.float32))
 
 

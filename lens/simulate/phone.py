@@ -15,8 +15,9 @@ from PIL import Image
 
 from lens.panel import Panel
 from lens.simulate.camera import behind_glass, bent, image_of, mirrored, oriented
-from lens.simulate.developing import developed, exposed
+from lens.simulate.developing import developed, drawn, exposed
 from lens.simulate.exposing import Exposure, Float, Phone, metered
+from lens.simulate.raw_file import dng_of
 from lens.simulate.scene import Camera, Glass, Pose, Reflection, Shot
 
 VEIL_SHARES = ((0.006, 12.0), (0.004, 60.0))  # bloom: share of the light, sigma in px of a 4000 px wide frame
@@ -113,8 +114,9 @@ def photograph_by_phone(
     rng: np.random.Generator,
     glass: Glass | None = None,
     reflections: tuple[Reflection, ...] = (),
+    raw: bool = False,
 ) -> tuple[Shot, Exposure]:
-    """A JPEG of a panel's (H, W, 3) light, 1 being full white, and what the automatics chose for it."""
+    """A JPEG, or the ``raw`` photo as DNG, of a panel's (H, W, 3) light, 1 being full white, and what the automatics chose for it."""
     camera = phone.camera
     seen = image_of(light, camera, pose)
     if glass is not None:
@@ -127,10 +129,12 @@ def photograph_by_phone(
     _through_lens(seen, phone, exposure.time_s)
     mosaic = exposed(seen, phone, exposure, rng)
     del seen
-    picture = developed(mosaic, phone, exposure, rng)
-    return Shot(
-        data=_file(picture, camera, exposure), corners=tuple(bent(camera, corner) for corner in pose.corners)
-    ), exposure
+    if raw:
+        data = dng_of(mosaic, phone, exposure)
+        drawn(phone, rng)  # so that the next photo is the same as after a developed one
+    else:
+        data = _file(developed(mosaic, phone, exposure, rng), camera, exposure)
+    return Shot(data=data, corners=tuple(bent(camera, corner) for corner in pose.corners)), exposure
 
 
 def _file(picture: NDArray[np.uint8], camera: Camera, exposure: Exposure) -> bytes:

@@ -8,8 +8,9 @@ from django.views.decorators.http import require_POST
 
 from lens.errors import BadInput
 from lens.patterns import get_pattern
-from lens.photo import decode_frame, upright_size
+from lens.photo import decode_frame
 from lens.photo.guidance import MAY_STAY, guide
+from lens.photo_file import upright_size
 from server.inspections.actions import UNMEASURED
 from server.inspections.models import Access
 from server.inspections.public import by_code

@@ -14,7 +14,7 @@ from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 from numpy.typing import NDArray
 
-from lens.photo import decode, upright_size
+from lens.photo_file import decode, upright_size
 from server.common.files import DiskFull, StoreAway, existing
 from server.inspections.stripping import JPEG, strip
 

@@ -11,7 +11,7 @@ import threading
 from django.conf import settings
 
 from lens.errors import BadInput
-from lens.photo import MAX_BYTES, strip_metadata
+from lens.photo_file import MAX_BYTES, strip_metadata
 from server.common.errors import Busy
 
 JPEG = b"\xff\xd8\xff"
@@ -42,7 +42,7 @@ def _limit() -> None:
 
 def _apart(data: bytes) -> bytes:
     program = (
-        settings.ROOT / "lens" / "photo" / "decode.py"
+        settings.ROOT / "lens" / "photo_file" / "stripped.py"
     )  # by its path: the whole room of photos takes a second to load
     env = {**os.environ, "PYTHONPATH": str(settings.ROOT), "OPENBLAS_NUM_THREADS": "1"}
     try:

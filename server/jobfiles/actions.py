@@ -15,7 +15,7 @@ from django.utils import timezone
 from lens import core_version
 from lens.errors import BadInput
 from lens.matching import normal_number
-from lens.photo import MAX_BYTES, strip_metadata
+from lens.photo_file import MAX_BYTES, strip_metadata
 from lens.records.upgrade import Document, stamped, upgraded
 from lens.reporting import check_chain
 from server.inspections import storage

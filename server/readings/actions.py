@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from lens.errors import BadInput
 from lens.matching import VALUE_SOURCES
-from lens.photo import MAX_BYTES
+from lens.photo_file import MAX_BYTES
 from lens.tables import not_known
 from server.accounts.policy import require
 from server.jobs.actions import Person

@@ -11,7 +11,6 @@ import numpy as np
 
 from lens.panel import Panel
 from lens.patterns import encode_png, get_pattern, render
-from lens.photo import linear_to_srgb
 from lens.simulate import (
     Camera,
     DeviceFault,
@@ -28,6 +27,7 @@ from lens.simulate import (
     standing_pose,
 )
 from lens.simulate.touch import DeadBox, Ghost, touch_fault, touch_session
+from lens.srgb import linear_to_srgb
 from server.inspections.models import Run
 from server.jobs.core_adapter import to_panel
 from server.jobs.models import Job

@@ -14,7 +14,7 @@ from lens.errors import BadInput
 from lens.faults import learn_row_time
 from lens.inspecting import PhotoFile, inspect_files
 from lens.patterns import get_set
-from lens.photo import decode
+from lens.photo_file import decode
 from lens.records import BrightnessCurve, Inspection
 from lens.simulate import Camera, Dimming, FaultyPanel, control_share, photograph_flat, shoot
 from tests.core.sets import CAMERA, PANEL

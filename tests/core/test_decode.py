@@ -9,7 +9,7 @@ import numpy as np
 from PIL import ExifTags, Image, ImageOps
 
 from lens.errors import BadInput
-from lens.photo import MAX_BYTES, decode, strip_metadata
+from lens.photo_file import MAX_BYTES, decode, strip_metadata
 
 RNG = np.random.default_rng(4)
 PICTURE = np.kron(RNG.integers(0, 255, (30, 40, 3), np.uint8), np.ones((10, 10, 1), np.uint8))

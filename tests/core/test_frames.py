@@ -8,9 +8,9 @@ import numpy as np
 
 from lens.inspecting import FRAME, PhotoFile, bear_witness, inspect_files
 from lens.patterns import get_pattern, render
-from lens.photo import linear_to_srgb
 from lens.records import Inspection
 from lens.simulate import DeviceFault, FaultyPanel, emit
+from lens.srgb import linear_to_srgb
 from tests.core.sets import PANEL, files
 
 COLUMN = (DeviceFault(kind="dark_column", x=333, y=0),)

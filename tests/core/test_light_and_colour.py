@@ -8,8 +8,8 @@ import numpy as np
 from lens.faults import delta_e00
 from lens.faults.uniformity import nine_points
 from lens.panel import make_panel
-from lens.photo import srgb_to_linear
 from lens.photo.light import LINEAR_OF_CODE
+from lens.srgb import srgb_to_linear
 
 # Sharma, Wu, Dalal 2005, table 1 (from memory, the pairs that exercise hue and rotation): L a b, L a b, dE00
 SHARMA = (

@@ -11,9 +11,10 @@ from lens.errors import BadInput
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import make_panel
 from lens.patterns import get_pattern, marker_layout, render
-from lens.photo import decode, read_photo
+from lens.photo import read_photo
 from lens.photo.markers_seen import grow_markers
 from lens.photo.registration import fit
+from lens.photo_file import decode
 from lens.simulate import Camera, FaultyPanel, emit, photograph, random_pose
 from tests.core.sets import CAMERA, FAULTS, PANEL, SOLIDS, files, shots
 

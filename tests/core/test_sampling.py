@@ -10,12 +10,12 @@ from scipy import ndimage
 from skimage.measure import block_reduce
 
 from lens.panel import make_panel
-from lens.photo import decode, read_photo
+from lens.photo import read_photo
 from lens.photo.blocks import BLOCK_PX, block_means, unblocked
-from lens.photo.decode import early_luma
 from lens.photo.filtered import filtered
 from lens.photo.light import LINEAR_OF_CODE
 from lens.photo.registration import fit
+from lens.photo_file import decode, early_luma
 from tests.core.sets import PANEL, shots
 
 FILTER_PX = 1.1

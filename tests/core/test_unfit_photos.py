@@ -11,7 +11,8 @@ from lens.errors import BadInput
 from lens.inspecting import REFERENCE, PhotoFile, inspect_files
 from lens.panel import make_panel
 from lens.patterns import encode_png, get_pattern, render
-from lens.photo import decode, read_flat, read_photo, strip_metadata
+from lens.photo import read_flat, read_photo
+from lens.photo_file import decode, strip_metadata
 from lens.simulate import Camera, FaultyPanel, emit, photograph, photograph_flat, random_pose, shoot
 from tests.core.sets import CAMERA, PANEL, files, shots
 
