@@ -38,7 +38,7 @@ def _directory(fields: list[Field], at: int) -> bytes:
 
 
 def dng_of(mosaic: Float, phone: Phone, exposure: Exposure) -> bytes:
-    """The file of a (h, w) mosaic, 1 where the converter ends, order RGGB; with exposure and what white looks like to the sensor, without a picture."""
+    """The file of a (h, w) mosaic, 1 where the converter ends, order RGGB; with its exposure and what white looks like to the sensor."""
     height, width = mosaic.shape
     codes = np.clip(np.rint(mosaic * (WHITE - BLACK) + BLACK), 0, WHITE).astype("<u2").tobytes()
     white = SENSITIVITY.sum(axis=1) / SENSITIVITY[1].sum()

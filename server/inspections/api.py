@@ -158,6 +158,7 @@ def run_out(run: Run) -> dict[str, Any]:
         "job_id": run.job_id,
         "stage": run.stage,
         "title": STAGES[run.stage].title,
+        "run_code": run.run_code,
         "pattern_set": "" if run.own_set else run.pattern_set,
         "set_title": run.chosen_set.title,
         "patterns": run.chosen_set.patterns,

@@ -1,5 +1,6 @@
 """A photo laid over the panel, through the real interface: down to the pixel, measured, held against another one, and smooth."""
 
+import datetime as dt
 import re
 import statistics
 import time
@@ -10,6 +11,7 @@ from playwright.sync_api import Locator, Page, expect
 from lens.panel import make_panel
 from lens.simulate import DeviceFault, FaultyPanel, random_camera, shoot
 from server.inspections.models import Run
+from server.jobs.models import Job
 from tests.browser.live import Served
 from tests.browser.steps import station, take_in
 
@@ -52,6 +54,25 @@ BARE = """source => new Promise(done => {
     image.onload = () => { document.body.append(over); done() }
     image.src = source
 })"""
+
+
+def was_here_before(run: Run) -> Job:
+    """An earlier, closed job of the same device, whose photos as it left are copies of this run's."""
+    now = run.job
+    Job.objects.filter(pk=now.pk).update(serial_printed="SN-4711-B")
+    earlier = Job.objects.get(pk=now.pk)
+    earlier.pk = None
+    earlier.save()
+    before = now.created_at - dt.timedelta(days=30)
+    Job.objects.filter(pk=earlier.pk).update(created_at=before, closed_at=before)
+    photos = list(run.photos.all())
+    left = Run.objects.get(pk=run.pk)
+    left.pk, left.job, left.stage = None, earlier, "closed"
+    left.save()
+    for photo in photos:
+        photo.pk, photo.run, photo.client_key = None, left, f"left-{photo.pk}"
+        photo.save()
+    return earlier
 
 
 class Look(Served):
@@ -119,6 +140,14 @@ class Look(Served):
             self.differs(black, darker=False)
             expect(page.get_by_role("slider", name="Where one photo ends")).to_be_visible()
             self.assert_smooth(page, run)
+            earlier = was_here_before(run)
+            page.reload()
+            page.get_by_role("combobox", name="Held against").click()
+            page.get_by_role("option", name=f"Job {earlier.pk}, Closed: white").click()
+            page.get_by_role("button", name="Side by side").click()
+            expect(
+                page.get_by_role("img", name=f"Job {earlier.pk}, Closed: white, laid over the panel")
+            ).to_be_visible()
             page.set_viewport_size({"width": 360, "height": 720})
             page.get_by_role("button", name="Next finding").click()
             expect(page.get_by_text(re.compile("pixel at"))).to_be_visible()

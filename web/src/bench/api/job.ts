@@ -49,6 +49,19 @@ export const useJob = (id: number) =>
     combine: whole,
   });
 
+/** The runs of several jobs, as far as they are there; what cannot be read is left out. */
+export const useRunsOf = (ids: readonly number[]) =>
+  useQueries({
+    queries: ids.map((id) => ({
+      queryKey: ["job", id, "pictures"],
+      queryFn: () => READ.pictures(id),
+      staleTime: 60_000,
+    })),
+    combine: runsOfEach,
+  });
+const runsOfEach = (parts: { data?: object }[]) =>
+  parts.map((part) => (part.data as Pick<Job, "runs"> | undefined)?.runs ?? []);
+
 export const useRecord = (id: number) =>
   useQuery({
     queryKey: ["job", id, "record"],

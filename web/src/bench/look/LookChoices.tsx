@@ -17,12 +17,14 @@ function stationOf(job: Job, one: LookedAt) {
 export function LookChoices({
   job,
   all,
+  against,
   main,
   address,
   onPhoto,
 }: {
   job: Job;
   all: LookedAt[];
+  against: LookedAt[];
   main: LookedAt;
   address: Address;
   onPhoto: (photoId: number) => void;
@@ -73,7 +75,7 @@ export function LookChoices({
         slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
       >
         <MenuItem value="">nothing</MenuItem>
-        {all
+        {against
           .filter((one) => alike(one, main))
           .map((one) => (
             <MenuItem key={one.photo.id} value={one.photo.id}>

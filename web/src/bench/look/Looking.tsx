@@ -35,9 +35,20 @@ const NO_ENDS: readonly Place[] = [];
 const findingWords = (one: Finding): string =>
   `${capital(wordOf(one.kind))}${one.channel ? `, ${one.channel}` : ""} at ${Math.round(one.x)}, ${Math.round(one.y)}`;
 
-export function Looking({ job, all, main }: { job: Job; all: LookedAt[]; main: LookedAt }) {
+/** `all` are the job's own photos, `against` these and what else they can be held against. */
+export function Looking({
+  job,
+  all,
+  against,
+  main,
+}: {
+  job: Job;
+  all: LookedAt[];
+  against: LookedAt[];
+  main: LookedAt;
+}) {
   const go = useNavigate();
-  const address = useAddress(all, main);
+  const address = useAddress(against, main);
   const { pictured, other, how, change } = address;
   const panel = useMemo<Size>(() => ({ width: main.run.screen.width, height: main.run.screen.height }), [main]);
   const own = panel.width === job.panel_width && panel.height === job.panel_height && main.run.stage !== "external";
@@ -107,7 +118,9 @@ export function Looking({ job, all, main }: { job: Job; all: LookedAt[]; main: L
   };
   const compare = () => {
     change({
-      with: other ? null : String((counterpart(all, main) ?? all.find((one) => alike(one, main)))?.photo.id ?? ""),
+      with: other
+        ? null
+        : String((counterpart(against, main) ?? against.find((one) => alike(one, main)))?.photo.id ?? ""),
     });
   };
   useKeys({
@@ -182,7 +195,7 @@ export function Looking({ job, all, main }: { job: Job; all: LookedAt[]; main: L
         gap: 1,
       }}
     >
-      <LookChoices job={job} all={all} main={main} address={address} onPhoto={toPhoto} />
+      <LookChoices job={job} all={all} against={against} main={main} address={address} onPhoto={toPhoto} />
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center" }}>
         <Button size="small" variant="outlined" onClick={zoom(1.5)} aria-label="Larger">
           +

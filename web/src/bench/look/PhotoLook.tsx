@@ -3,11 +3,17 @@
 import { Alert, Box, Button } from "@mui/material";
 import { useMemo } from "react";
 import { Link, useParams } from "react-router";
-import { useJob } from "../api/job";
+import type { Job } from "../api/client";
+import { useJob, useRunsOf } from "../api/job";
 import { useLive } from "../api/live";
+import { useBefore } from "../intake/Before";
 import { Empty, ErrorNote, Waiting } from "../parts/notes";
-import { lookable } from "./choices";
+import { lookable, type LookedAt } from "./choices";
 import { Looking } from "./Looking";
+
+/** Every earlier job costs a request with all its findings. */
+const MOST_EARLIER = 2;
+const NONE: readonly number[] = [];
 
 export function PhotoLook() {
   const { id, photo } = useParams();
@@ -33,5 +39,24 @@ export function PhotoLook() {
         </Button>
       </Box>
     );
-  return <Looking key={main.run.id} job={job.data} all={all} main={main} />;
+  return <WithEarlier key={main.run.id} job={job.data} all={all} main={main} />;
+}
+
+/** What the same device looked like when it was here before can be held against it. */
+function WithEarlier({ job, all, main }: { job: Job; all: LookedAt[]; main: LookedAt }) {
+  const earlier = useBefore(job).data?.earlier;
+  const ids = useMemo(
+    () =>
+      earlier
+        ?.filter((one) => one.how === "serial")
+        .map((one) => one.job_id)
+        .slice(0, MOST_EARLIER) ?? NONE,
+    [earlier],
+  );
+  const runs = useRunsOf(ids);
+  const against = useMemo(
+    () => [...ids.flatMap((id, n) => lookable({ runs: runs[n] ?? [] }, id)), ...all],
+    [ids, runs, all],
+  );
+  return <Looking job={job} all={all} against={against} main={main} />;
 }

@@ -34,3 +34,12 @@ test("a photo is held against the same pattern of the same screen at another sta
   expect(alike(first, external)).toBe(false);
   expect(alike(first, first)).toBe(false);
 });
+
+test("what the device looked like when it was here before is held against it by its number", () => {
+  const [left] = lookable({ runs: [run(9, "closed", [photo(90, "white")])] }, 12);
+  const [now] = lookable(job);
+  if (!left || !now) throw new Error("both are offered");
+  expect(left.name).toBe("Job 12, Closed: white");
+  const received = lookable({ runs: job.runs.slice(0, 1) });
+  expect(counterpart([left, ...received], now)).toBe(left);
+});

@@ -9,8 +9,9 @@ export interface LookedAt {
   name: string;
 }
 
-/** Photos that were registered to the panel, stage by stage; of several of one pattern each has its number. */
-export function lookable(job: Job): LookedAt[] {
+/** Photos that were registered to the panel, stage by stage; of several of one pattern each has its number; of an earlier job its number. */
+export function lookable(job: Pick<Job, "runs">, earlier?: number): LookedAt[] {
+  const whose = earlier === undefined ? "" : `Job ${earlier}, `;
   return job.runs.flatMap((run) => {
     const photos = run.photos.filter((photo) => !photo.removed && photo.report?.map && photo.report.pattern);
     const seen = new Map<string, number>();
@@ -18,12 +19,12 @@ export function lookable(job: Job): LookedAt[] {
       const pattern = photo.report?.pattern ?? "";
       const times = (seen.get(pattern) ?? 0) + 1;
       seen.set(pattern, times);
-      return { photo, run, name: `${STAGES[run.stage].title}: ${pattern}${times > 1 ? ` (${times})` : ""}` };
+      return { photo, run, name: `${whose}${STAGES[run.stage].title}: ${pattern}${times > 1 ? ` (${times})` : ""}` };
     });
   });
 }
 
-/** What a photo is best held against: the same pattern at another stage, the latest of them. */
+/** What a photo is best held against: the same pattern at another stage, the latest of them; `all` has this job's own last. */
 export function counterpart(all: readonly LookedAt[], of: LookedAt): LookedAt | null {
   const same = all.filter(
     (one) =>
