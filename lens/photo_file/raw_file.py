@@ -66,9 +66,8 @@ def read_raw(data: bytes, half: bool = False) -> RawPicture:
             raw.unpack()
             linear = raw.postprocess(
                 half_size=half,
-                demosaic_algorithm=getattr(
-                    rawpy.DemosaicAlgorithm, __import__("os").environ.get("ALG", "LINEAR")
-                ),  # invents nothing between the photosites of a colour
+                # the fewest false places of four methods at 1.3 to 2.4 px a panel px (Chang, Cheung, Pang 1999)
+                demosaic_algorithm=rawpy.DemosaicAlgorithm.VNG,
                 output_color=rawpy.ColorSpace.raw,
                 user_wb=[1.0, 1.0, 1.0, 1.0],  # balance would push a channel over the ceiling
                 gamma=(1, 1),

@@ -11,6 +11,7 @@ from server.inspections.live import job_events, run_events
 from server.proving import sensing
 from server.reports.links import owner_link_page
 from server.touch import public as touch
+from server.touch.home import home_page
 
 urlpatterns = [
     path("api/jobs/<int:job_id>/events", job_events),
@@ -26,6 +27,7 @@ urlpatterns = [
     path("f/<str:code>", sensing.sense_page),
     path("f/<str:code>/state", sensing.sense_state),
     path("f/<str:code>/sensed", sensing.sensed),
+    path("h/<str:code>", home_page),
     path("s/<str:code>", public.snap_page),
     path("s/<str:code>/state", public.snap_state),
     path("s/<str:code>/photos", public.snap_photo),
@@ -33,7 +35,7 @@ urlpatterns = [
     path("s/<str:code>/frame", snap_frame),
     path("s/<str:code>/events", run_events, {"kind": "snap"}),
     path("r/<str:code>", owner_link_page),
-    re_path(r"^(api|f|g|s|r)(/|$)", not_found),
+    re_path(r"^(api|f|g|h|s|r)(/|$)", not_found),
     re_path(r"^(?!static/).*$", bench_page),
 ]
 

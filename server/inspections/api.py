@@ -3,7 +3,6 @@
 from datetime import datetime
 from typing import Any, Literal
 
-from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Field, File, Form, Header, Router, Schema, Status
@@ -217,7 +216,7 @@ def set_screen(request: HttpRequest, run_id: int, body: Screen) -> dict[str, Any
 
 
 def _access_out(access: Access) -> AccessOut:
-    url = f"{settings.PUBLIC_URL}/{codes.PATHS[access.kind]}/{access.code}"
+    url = codes.url_of(access)
     return AccessOut(id=access.pk, kind=access.kind, url=url, qr_svg=qr_svg(url), expires_at=access.expires_at)
 
 

@@ -1,4 +1,5 @@
-"""What a code opens: one run at a time, as glass, as hand camera or to test functions, while its maker may work here and the run may grow."""
+"""What a code opens: one run at a time, as glass, as hand camera or to test functions, while its maker may work here and the run may grow. A
+link for the owner at home opens glass and hand camera both, for days, at the shop's public address."""
 
 from datetime import datetime, timedelta
 from typing import Any, Literal
@@ -17,15 +18,25 @@ from server.common.tickets import end
 from server.inspections.growing import lock_stage
 from server.inspections.models import Access, Run
 from server.jobs.record import write
+from server.shop.actions import the_shop
 
-Kind = Literal["glass", "snap", "sense"]
-KINDS: tuple[Kind, ...] = ("glass", "snap", "sense")
-WORDS = {"glass": "device page", "snap": "phone camera", "sense": "test of functions"}
-PATHS = {"glass": "g", "snap": "s", "sense": "f"}
+Kind = Literal["glass", "snap", "sense", "home"]
+KINDS: tuple[Kind, ...] = ("glass", "snap", "sense", "home")
+WORDS = {"glass": "device page", "snap": "phone camera", "sense": "test of functions", "home": "owner's page at home"}
+PATHS = {"glass": "g", "snap": "s", "sense": "f", "home": "h"}
+AT_HOME: tuple[Kind, ...] = ("glass", "snap")  # what a link for the owner opens beside its own page
+HOME_DAYS = 3  # an owner looks at mail in the evening, and not every day
 
 
-def _expiry() -> datetime:
-    return timezone.now() + timedelta(hours=settings.CODE_LIFETIME_HOURS)
+def _expiry(kind: str) -> datetime:
+    hours = 24 * HOME_DAYS if kind == "home" else settings.CODE_LIFETIME_HOURS
+    return timezone.now() + timedelta(hours=hours)
+
+
+def url_of(access: Access) -> str:
+    """The address that a code stands in."""
+    base = the_shop().public_address if access.kind == "home" else settings.PUBLIC_URL
+    return f"{base or settings.PUBLIC_URL}/{PATHS[access.kind]}/{access.code}"
 
 
 def living(**which: Any) -> QuerySet[Access]:
@@ -38,7 +49,8 @@ def open_access(code: str, kind: Kind) -> Access | None:
     if "\0" in code:
         return None
     found = living(code=code.lower()).select_related("run__job", "made_by").first()
-    if found is None or found.kind != kind or not may(found.made_by, "job.change"):
+    fits = found is not None and (found.kind == kind or (found.kind == "home" and kind in AT_HOME))
+    if found is None or not fits or not may(found.made_by, "job.change"):
         return None
     return found
 
@@ -49,9 +61,16 @@ def make_access(user: Any, run_id: int, kind: str) -> Access:
     person = require(user, "job.change")
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     if kind not in KINDS:
-        raise BadInput("A code opens 'glass', 'snap' or 'sense'.", "unknown_kind")
-    lock_stage(run.job_id, run.stage)
-    return Access.objects.create(run=run, kind=kind, expires_at=_expiry(), made_by=person)
+        raise BadInput(f"A code opens one of: {', '.join(KINDS)}.", "unknown_kind")
+    job = lock_stage(run.job_id, run.stage)
+    if kind == "home":
+        if not the_shop().public_address:
+            raise BadInput(
+                "This shop has no public address, so nobody outside reaches it. A lead enters it under Settings, Shop.",
+                "no_public_address",
+            )
+        write(job, person.username, "code", f"A link for the owner at home was made, for {HOME_DAYS} days.", run=run.pk)
+    return Access.objects.create(run=run, kind=kind, expires_at=_expiry(kind), made_by=person)
 
 
 @transaction.atomic
@@ -60,7 +79,7 @@ def renew_access(user: Any, access_id: int) -> Access:
     require(user, "job.change")
     access = get_object_or_404(living().select_for_update(of=("self",)).select_related("run"), pk=access_id)
     lock_stage(access.run.job_id, access.run.stage)
-    access.expires_at = _expiry()
+    access.expires_at = _expiry(access.kind)
     access.save(update_fields=["expires_at"])
     end(access=[access.pk])  # open streams come back with the new time
     return access
@@ -79,7 +98,7 @@ def move_access(user: Any, access_id: int, run_id: int) -> Access:
         raise BadInput("The external screen has a page of its own. Open a new code for it.", "other_screen")
     job = lock_stage(run.job_id, run.stage)
     if access.run_id != run.pk:
-        if access.kind == "glass":
+        if access.kind in ("glass", "home"):
             Run.objects.filter(pk=access.run_id).update(glass=None)  # nothing shows that run's patterns any more
             notify(run.job_id, "glass", access.run_id)
         Access.objects.filter(pk=access.pk).update(run=run)

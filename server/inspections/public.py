@@ -195,7 +195,7 @@ def snap_photo(request: HttpRequest, access: Access) -> HttpResponse:
     file = request.FILES.get("photo")
     if file is None:
         return problem(422, "no-photo", "No photo came with it. Choose or shoot one and send again.")
-    who = f"phone camera of {access.made_by.username}"
+    who = "the owner at home" if access.kind == "home" else f"phone camera of {access.made_by.username}"
     photo, new = add_photo(
         _run_of(request, access), who, file.read(), file.name or "photo", request.headers.get("Idempotency-Key", "")
     )

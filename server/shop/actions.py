@@ -20,6 +20,7 @@ PAPERS, WEEKDAYS = ("A4", "Letter"), ("mon", "tue", "wed", "thu", "fri", "sat", 
 FIELDS = (
     "name",
     "address",
+    "public_address",
     "currency",
     "tax_percent",
     "paper",
@@ -34,6 +35,8 @@ FIELDS = (
     "round_to",
     "closed_on",
 )
+# a name or four numbers, and perhaps a port: no folder, no question
+PUBLIC_ADDRESS = re.compile(r"https?://[A-Za-z0-9]([A-Za-z0-9.-]*[A-Za-z0-9])?(:[0-9]{1,5})?")
 SPAN = re.compile(r"([01]\d|2[0-3]):([0-5]\d)-([01]\d|2[0-4]):([0-5]\d)")
 ZONE_S = 5  # so old may be what another process changed
 
@@ -82,6 +85,11 @@ def _check(values: dict[str, Any]) -> None:
     for name, known in (("paper", PAPERS), ("language", tuple(owner_texts()))):
         if name in values and values[name] not in known:
             raise BadInput(f"'{values[name]}' is no {name} of ours: choose {', '.join(known)}.", f"bad_{name}")
+    if values.get("public_address") and not PUBLIC_ADDRESS.fullmatch(values["public_address"]):
+        raise BadInput(
+            "Write the public address as https://bench.example, with a port where one is needed and nothing behind it.",
+            "bad_public_address",
+        )
     if "profile" in values:
         find_profile(values["profile"])
     for day, text in values.get("hours", {}).items():

@@ -18,6 +18,7 @@ router = Router(tags=["shop"])
 class ShopFields(Schema):
     name: str = Field(max_length=120)
     address: str = Field(max_length=300)
+    public_address: str = Field(default="", max_length=200)
     currency: str = Field(max_length=3)
     tax_percent: Decimal = Field(ge=0, le=100, decimal_places=2)
     paper: str = Field(max_length=10)

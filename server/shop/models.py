@@ -9,6 +9,9 @@ from django.db import models
 class Shop(models.Model):
     name = models.CharField(max_length=120, blank=True)
     address = models.CharField(max_length=300, blank=True)
+    public_address = models.CharField(
+        max_length=200, blank=True
+    )  # where owners at home reach this bench, as https://bench.example
     currency = models.CharField(max_length=3, default="EUR")
     tax_percent = models.DecimalField(max_digits=5, decimal_places=2, default=0)
     paper = models.CharField(max_length=10, default="A4")

@@ -2,6 +2,7 @@
 
 import { newKey } from "../common/key";
 import { unavailable } from "./camera";
+import { turned } from "./mirror";
 import { Guide } from "./live";
 import { backoff, drop, keep, nextToTry, outcomeOf, waiting, type Waiting } from "./queue";
 
@@ -228,10 +229,25 @@ function add(blob: Blob, name: string): string {
   return item.key;
 }
 
+/** Photos of a mirror: the panel in them is the wrong way round. */
+const inMirror = new URLSearchParams(location.search).has("mirrored");
+
 function take(input: HTMLInputElement): void {
   const files = Array.from(input.files ?? []);
   input.value = "";
-  for (const file of files) add(file, file.name || "photo.jpg");
+  for (const file of files) {
+    const name = file.name || "photo.jpg";
+    if (!inMirror) add(file, name);
+    else
+      turned(file).then(
+        (blob) => {
+          add(blob, name);
+        },
+        () => {
+          message(`${name} cannot be opened here, so it was not turned the right way round. Send it as JPEG.`);
+        },
+      );
+  }
 }
 
 function step(move: number): Promise<void> {
@@ -289,6 +305,7 @@ for (const id of ["camera", "files"])
     take(event.target as HTMLInputElement);
   });
 element("no-guide").textContent = unavailable();
+element("mirrored").hidden = !inMirror;
 element("guided").addEventListener("click", () => {
   void guide.start().then((why) => {
     element("no-guide").textContent = why;

@@ -6856,7 +6856,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "glass" | "snap" | "sense";
+            kind: "glass" | "snap" | "sense" | "home";
         };
         /**
          * CodeOut
@@ -8740,6 +8740,11 @@ export interface components {
             name: string;
             /** Address */
             address: string;
+            /**
+             * Public Address
+             * @default
+             */
+            public_address: string;
             /** Currency */
             currency: string;
             /** Tax Percent */
@@ -8801,6 +8806,11 @@ export interface components {
             name: string;
             /** Address */
             address: string;
+            /**
+             * Public Address
+             * @default
+             */
+            public_address: string;
             /** Currency */
             currency: string;
             /** Tax Percent */

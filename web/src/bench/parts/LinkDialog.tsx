@@ -5,7 +5,7 @@ import { client, got, type Access, type Code } from "../api/client";
 import { useMe, useWhen } from "../api/hooks";
 import { ErrorNote, Waiting } from "./notes";
 
-type Kind = "glass" | "snap" | "sense";
+type Kind = "glass" | "snap" | "sense" | "home";
 const WORDS = {
   glass: {
     title: "Show patterns on the device",
@@ -21,6 +21,11 @@ const WORDS = {
     title: "Test functions on the device itself",
     how: "Open this address on the device under test. It plays a tone, listens, and looks through its cameras.",
     other: "Test of functions",
+  },
+  home: {
+    title: "A link for the owner at home",
+    how: "Send this address to the owner. It opens the touch test on the device itself, and says how to take pictures of it.",
+    other: "Owner's page",
   },
 };
 const time = (when: string) => new Date(when).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
@@ -175,7 +180,7 @@ export function LinkDialog({ runId, kind, onClose }: { runId: number; kind: Kind
               }}
               disabled={renew.isPending}
             >
-              Extend by 12 hours
+              {kind === "home" ? "Extend by 3 days" : "Extend by 12 hours"}
             </Button>
           </Box>
         )}
@@ -185,13 +190,13 @@ export function LinkDialog({ runId, kind, onClose }: { runId: number; kind: Kind
             This bench answers on this machine only. Start it with --lan to reach it from other devices.
           </Alert>
         )}
-        {lacking && (
+        {lacking && kind !== "home" && (
           <Alert severity="info" variant="outlined" sx={{ mt: 2 }}>
             Over a plain page browsers give no camera stream and do not keep the screen awake. Start with --tls for
             both; choosing and shooting photos works either way.
           </Alert>
         )}
-        {me.data?.fingerprint && (
+        {me.data?.fingerprint && kind !== "home" && (
           <Alert severity="info" variant="outlined" sx={{ mt: 2, overflowWrap: "anywhere" }}>
             The device will warn of an unknown certificate. Compare its SHA-256 fingerprint: {me.data.fingerprint}
           </Alert>

@@ -26,7 +26,7 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
   const queries = useQueryClient();
   const closed = Boolean(job.closed_at);
   const { run, opening: begin } = useStageRun(job, stage, closed);
-  const [link, setLink] = useState<"glass" | "snap" | null>(null);
+  const [link, setLink] = useState<"glass" | "snap" | "home" | null>(null);
   const [ways, setWays] = useState(false);
   const [shown, setShown] = useState<string | null>(null);
   const [over, setOver] = useState(false);
@@ -258,6 +258,9 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
               onPage={() => {
                 setLink("glass");
               }}
+              onHome={() => {
+                setLink("home");
+              }}
             />
           )}
           <SetChoice run={run} onChoose={choose.mutate} />
@@ -293,7 +296,7 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
             multiple
             hidden
             aria-label="Photos"
-            accept="image/*,.heic,.heif,.tif,.tiff"
+            accept="image/*,.heic,.heif,.tif,.tiff,.dng"
             onChange={(event) => {
               void sending.send([...(event.target.files ?? [])]);
               event.target.value = "";

@@ -8,7 +8,7 @@ test("every way to show patterns says how and what it proves, and pictures come 
   const run = { id: 7, run_code: 41, pattern_set: "standard", screen: { width: 1366, height: 768 } } as Run;
   const html = renderToString(
     <MemoryRouter>
-      <ShownBy run={run} jobId={3} onPage={() => undefined} />
+      <ShownBy run={run} jobId={3} onPage={() => undefined} onHome={() => undefined} />
     </MemoryRouter>,
   );
   expect(html).toContain("/api/runs/7/patterns.zip");

@@ -16,6 +16,16 @@ export const RUNGS = {
     how: ["Scan the code on the device, then full screen.", "The bench steps the patterns on by itself."],
     proves: "Measured: every pixel that the photos resolve, and touch.",
   },
+  home: {
+    title: "The owner has it at home, with one phone",
+    how: [
+      "Make a link and send it: it works for three days, on the device itself.",
+      "Touch is tested there as here; for pictures the page explains a second camera, or a mirror.",
+      "It needs the shop's public address (Settings, Shop), and a bench that is started with that name.",
+    ],
+    proves:
+      "Measured: touch. Pictures as far as they are sharp; a photo of a mirror shows the mirror's stains too, so repeat it at the bench.",
+  },
   files: {
     title: "Pictures from a stick or its gallery",
     how: [
@@ -70,7 +80,17 @@ export function stickCommand(run: Pick<Run, "run_code" | "pattern_set" | "screen
   return `./clear-lens stick --panel ${run.screen.width}x${run.screen.height} --inspection ${run.run_code}${set} --out stick.img`;
 }
 
-export function ShownBy({ run, jobId, onPage }: { run: Run; jobId: number; onPage: () => void }) {
+export function ShownBy({
+  run,
+  jobId,
+  onPage,
+  onHome,
+}: {
+  run: Run;
+  jobId: number;
+  onPage: () => void;
+  onHome: () => void;
+}) {
   const [id, setId] = useState<RungId>("files");
   const go = useNavigate();
   const rung: Rung = RUNGS[id];
@@ -109,6 +129,11 @@ export function ShownBy({ run, jobId, onPage }: { run: Run; jobId: number; onPag
       {id === "page" && (
         <Button size="small" onClick={onPage}>
           Show patterns on the device
+        </Button>
+      )}
+      {id === "home" && (
+        <Button size="small" onClick={onHome}>
+          Make a link for the owner
         </Button>
       )}
       {id === "files" && (

@@ -21,6 +21,7 @@ const MOST = {
   name: 120,
   language: 10,
   address: 300,
+  public_address: 200,
   currency: 3,
   tax_percent: 6,
   paper: 10,
@@ -58,6 +59,7 @@ function Form({ shop, mayWrite }: { shop: Shop; mayWrite: boolean }) {
       | "name"
       | "language"
       | "address"
+      | "public_address"
       | "currency"
       | "tax_percent"
       | "paper"
@@ -104,6 +106,12 @@ function Form({ shop, mayWrite }: { shop: Shop; mayWrite: boolean }) {
       {!mayWrite && <Typography color="textSecondary">A lead changes these; you can read them.</Typography>}
       <TextField label="Name" {...field("name")} helperText="Printed on reports" />
       <TextField label="Address" multiline minRows={2} {...field("address")} />
+      <TextField
+        label="Public address"
+        {...field("public_address")}
+        placeholder="https://bench.example"
+        helperText="Where owners at home reach this bench; start it with --name for that name. Empty: no links for owners at home"
+      />
       {mayWrite && (
         <Logo
           shop={draft}
