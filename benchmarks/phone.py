@@ -64,8 +64,8 @@ def grains_on(panel: Panel, count: int, rng: np.random.Generator) -> tuple[Blemi
     return tuple(grains[:count])
 
 
-def shoot_by_phone(row: PhoneRow, seed: int) -> tuple[FaultyPanel, list[PhotoFile], list[float]]:
-    """A set of a row: the device, its photos, and how many times white's exposure each got."""
+def shoot_by_phone(row: PhoneRow, seed: int, raw: bool = False) -> tuple[FaultyPanel, list[PhotoFile], list[float]]:
+    """A set of a row: the device, its photos (the ``raw`` ones of the same moments), and how many times white's exposure each got."""
     panel, rng = parse_panel(row.panel), np.random.default_rng(seed)
     faults: tuple[DeviceFault, ...] = random_faults(panel, row.faults, rng)
     specks = grains_on(panel, int(rng.integers(*GRAINS)), rng) if row.grains else ()
@@ -79,7 +79,7 @@ def shoot_by_phone(row: PhoneRow, seed: int) -> tuple[FaultyPanel, list[PhotoFil
     for name in SHOT:
         pose = standing_pose(panel, phone.camera, rng, fill=fill)
         shot, exposure = photograph_by_phone(
-            emit(device, render(panel, get_pattern(name))) * light, phone, pose, rng, glass_of(device)
+            emit(device, render(panel, get_pattern(name))) * light, phone, pose, rng, glass_of(device), raw=raw
         )
         files.append(PhotoFile(name, shot.data))
         exposures.append(exposure.time_s * exposure.gain)

@@ -1,4 +1,4 @@
-"""./clear-lens benchmark photo|phone|paleness|diagnose|touch|reliability|lists|match|register|fit|handover|guided: what benchmarks/ measures."""
+"""./clear-lens benchmark photo|phone|paleness|diagnose|touch|reliability|lists|match|register|fit|handover|guided|raw: what benchmarks/ measures."""
 
 import argparse
 
@@ -23,6 +23,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
             "fit",
             "handover",
             "guided",
+            "raw",
         ],
     )
     parser.add_argument("--sets", type=int, default=15, help="sets a row of the accuracy table; 0 leaves it out")
@@ -86,6 +87,10 @@ def run(options: argparse.Namespace) -> int:
         from benchmarks.guided import print_guided
 
         return print_guided(options.seed)
+    elif options.what == "raw":
+        from benchmarks.raw import print_raw
+
+        print_raw(options.sets, options.seed)
     elif options.what == "fit":
         from benchmarks.fit import print_fit
 

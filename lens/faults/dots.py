@@ -9,7 +9,7 @@ from scipy.special import ndtr
 from lens.faults.faint import agreed_snr, faint_threshold, in_the_clear
 from lens.faults.groups import Group
 from lens.faults.height import UNTOLD, height_above
-from lens.faults.light_model import CHANNELS
+from lens.faults.light_model import CHANNELS, UNPROBED_SHARE
 from lens.faults.pixels import (
     ALL_DARK,
     HYPOTHESES,
@@ -28,6 +28,9 @@ from lens.records import Finding, Kind
 LUMINANCE_SHARE = (0.2126, 0.7152, 0.0722)  # of white, sRGB primaries (IEC 61966-2-1)
 MAX_IN_GROUP, TRIES = 12, 3  # places looked at in a group, and those after which one without a fault is left
 MOST_OF_ONE = 1.25  # pixels' light; a single one cannot take more
+UNPROBED_CONFIDENCE = (
+    0.8  # of a dot in plain colours: grains of a pixel's size and depth are no rarer than dead pixels (common practice)
+)
 WIDE, MOST_OF_WIDE = (
     1.1,
     1.1,
@@ -220,12 +223,17 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float, alone: b
             else "Its colour fits no fault of a panel pixel."
         )
         return [_dot("camera", told, None, sign * share, confidence, seen, reasons)]
-    soft, height = False, UNTOLD
+    soft, height, most = False, UNTOLD, 1.0
+    if not evidence.probed:
+        most, confidence = 1 / UNPROBED_SHARE, min(confidence, UNPROBED_CONFIDENCE)
+        reasons.append(
+            "Nothing in these photos shows what one pixel looks like, so a small grain may look the same. Wipe it and shoot again."
+        )
     if not fault.lit and len(fault.channels) > (1 if alone else 2):
         image = dot_image(evidence, told.x, told.y, told.hypothesis)
         shape = dot_shape(image)
         height = height_above(evidence, (told.x, told.y, told.x, told.y), told.hypothesis)
-        too_much = told.amplitude > (MOST_OF_WIDE if shape.width >= WIDE else MOST_OF_ONE)
+        too_much = told.amplitude > most * (MOST_OF_WIDE if shape.width >= WIDE else MOST_OF_ONE)
         soft = height.above or (alone and (shape.soft or told.amplitude < DIM_AMPLITUDE or too_much))
         if height.above:
             reasons.append(f"{height.words(evidence.panel)} Wipe it and shoot again.")
@@ -237,7 +245,7 @@ def _as_findings(evidence: Evidence, told: Explained, threshold: float, alone: b
             )
     elif told.amplitude < DIM_AMPLITUDE:
         return []
-    elif alone and not fault.lit and told.amplitude > MOST_OF_ONE:
+    elif alone and not fault.lit and told.amplitude > most * MOST_OF_ONE:
         soft = True
         reasons.append(
             f"It takes the light of {told.amplitude:.1f} such subpixels: something small on the glass. Wipe it and shoot again."

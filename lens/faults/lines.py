@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtri
 
-from lens.faults.light_model import CHANNELS
+from lens.faults.light_model import CHANNELS, UNPROBED_SHARE
 from lens.faults.line_sums import STRETCH_PX, Direction, Orientation, least_amplitude, shown_kinds
 from lens.faults.pixels import DETECTION_Z, HYPOTHESES, SURVEYED, Evidence
 from lens.medians import median
@@ -30,6 +30,7 @@ MIN_LONE_CONTRAST, MIN_LONE_AMPLITUDE = (
     0.03,
     0.5,
 )  # of a line that one photo alone shows: coloured moire makes fainter ones
+LEAST_UNPROBED = 0.3  # three times what moire of plain colours made on sound panels (seeds 79001 to 79104)
 # A fainter one, of all colours or of some, must stand out so many times higher: moire of several photos may fall together.
 FAINT_LINE, FAINT_COLOURED_LINE, FAINT_MARGIN = 0.05, 0.15, 1.5
 MIN_BAND_CONTRAST, SHORT_PX = 0.01, 60
@@ -126,17 +127,19 @@ def _lines_along(evidence: Evidence, orientation: Orientation) -> list[Line]:
     return found
 
 
-def _believable(line: Line, count: int) -> bool:
-    """A wide or short faint one is unevenness, and one photo's coloured moire alone makes faint ones anywhere; at the rim see
-    ``least_amplitude``."""
-    if not 0 <= line.across <= count - 1 or line.amplitude > MAX_AMPLITUDE:
+def _believable(line: Line, count: int, probed: bool) -> bool:
+    """A wide or short faint one is unevenness, and one photo's coloured moire alone makes faint ones anywhere; of photos that are not ``probed``
+    plain moire too, since nothing says how strong it is. At the rim see ``least_amplitude``."""
+    if not 0 <= line.across <= count - 1 or line.amplitude > MAX_AMPLITUDE / (1 if probed else UNPROBED_SHARE):
+        return False
+    if not probed and line.amplitude < LEAST_UNPROBED:
         return False
     from_rim = min(line.across, count - 1 - line.across)
     if line.amplitude < least_amplitude(np.array(from_rim), len(HYPOTHESES[line.hypothesis].channels)):
         return False
     if (
         sum(s > 4 for s in line.per_photo) < 2
-        and abs(line.contrast) < MIN_LONE_CONTRAST
+        and (abs(line.contrast) < MIN_LONE_CONTRAST or not probed)
         and line.amplitude < MIN_LONE_AMPLITUDE
     ):
         return False
@@ -223,7 +226,7 @@ def _follow(
         tuple(float(s) for s in per_photo),
     )
     # a wide line is fainter than the light of its neighbours makes it here, so what fails now fails in any case
-    if not _believable(line, direction.count):
+    if not _believable(line, direction.count, direction.evidence.probed):
         return None
     centre, width, height, rival = _profile(direction, across, hypothesis, slice(start, stop + 1))
     if height / along < FAINT_AMPLITUDE and (rival > RIVAL_SHARE * height or _only_tinted(direction.evidence, line)):
@@ -234,7 +237,7 @@ def _follow(
         if again is not None:
             return again
     line = line._replace(across=centre, width_px=width, amplitude=height / along)
-    return line if _believable(line, direction.count) else None
+    return line if _believable(line, direction.count, direction.evidence.probed) else None
 
 
 def _segment(gain: NDArray[np.float64]) -> tuple[int, int]:

@@ -82,6 +82,8 @@ class Evidence:
             np.stack([probed_image(photo, seen, h.channels, h.lit, spread, model.shared) for h in HYPOTHESES])
             for photo, seen, spread in zip(photos, model.seen, self.spread, strict=True)
         ]
+        # of photos without probes, such as a device's own plain colours, only the light model says how much light one pixel is
+        self.probed = any(photo.view.probes for photo in photos)
         self.response = [photo.view.response for photo in photos]
         self._taken: list[tuple[NDArray[np.float32], NDArray[np.float32]]] = []
         self.blocks = [_quadratic(photo.view.information, s) for s, photo in zip(self.signature, photos, strict=True)]

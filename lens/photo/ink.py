@@ -10,6 +10,8 @@ from lens.photo.light import bilinear_light
 from lens.photo.registration import Registration
 
 ALONG = np.linspace(1.5, 5.5, 9)  # in modules
+# Darker than this share of what is beside it is ink, however blurred; and a difference below one code in the dark is none.
+LEAST_INK, LEAST_LIGHT = 0.85, 0.002
 INK_ROW, GROUND_ROW = (
     0.5,
     -0.75,
@@ -55,3 +57,15 @@ def dark_share(
         return None
     both = np.stack([np.median(ink, axis=0), np.median(ground, axis=0)])
     return float((both.min(axis=0) / np.maximum(both.max(axis=0), 1e-6)).min())
+
+
+def shows_ink(panel: Panel, pattern: Pattern, pixels: NDArray[np.uint8], registration: Registration) -> bool:
+    """Does anything stand where the pattern's markers would, if blurred? A colour that a device has built in has neither ink nor probes."""
+    every = [marker.place for marker in marker_layout(panel, pattern)]
+    ink, ground = (_levels(panel, pattern, pixels, registration, every, row) for row in (INK_ROW, GROUND_ROW))
+    if not len(ink) or not len(ground):
+        return False
+    both = np.stack([np.median(ink, axis=0), np.median(ground, axis=0)])
+    # in the brightest channel: the ratio of two dark ones is noise
+    told = both[:, int(np.argmax(both.max(axis=0)))]
+    return bool(told.min() < LEAST_INK * told.max() and np.ptp(told) > LEAST_LIGHT)

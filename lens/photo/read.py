@@ -15,7 +15,7 @@ from lens.photo.alignment import align_markers
 from lens.photo.bits_seen import BitSeen, see_bits
 from lens.photo.blur import Edges, marker_edges, measure_blur
 from lens.photo.fitness import problems_of, refuse_blurred_in_part, refuse_clipped, refuse_copy, refuse_scaled
-from lens.photo.ink import dark_share, ink_level
+from lens.photo.ink import dark_share, ink_level, shows_ink
 from lens.photo.ladder_seen import PatchSeen, see_ladder
 from lens.photo.markers_seen import (
     ENOUGH_MARKERS,
@@ -322,6 +322,8 @@ def _finish(
         if unfit:
             unfit.result()
     refuse_clipped(view)
+    if not marker_ids and not shows_ink(panel, pattern, pixels, registration) and not view.probes_answer:
+        view = view._replace(probes=())  # a colour that the device has built in
     outline = registration.to_photo(np.array(panel.corners, float))
     problems = [*decoded.problems, *problems_of(pattern, px_per_px, main, view)]
     if (

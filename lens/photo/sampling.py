@@ -26,6 +26,7 @@ from lens.photo.registration import Registration
 from lens.photo.trust import BORDER_PX, distrust_border, distrust_ripples
 
 CLOSEUP_OUTSIDE = 0.1
+ANSWER_SIGMAS = 4.0  # of the mean of two dozen probes: chance goes so far once in 30,000 photos
 ALL_CLOSED, LEAST_OPEN = 7, 0.2  # bits of three channels; share of open blocks that suffice for the noise's correlation
 HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
 
@@ -64,6 +65,15 @@ class PanelView(NamedTuple):
     clipped_fraction: float
     outside_fraction: float
     closed_fraction: float = 0.0
+
+    @property
+    def probes_answer(self) -> bool:
+        """Do places where faulty pixels were sent differ from what is around them, all in the same sense, as those of a pattern do?"""
+        told = [
+            (1 if seen.probe.lit else -1) * np.nansum(seen.change[PROBE_REACH_PX, PROBE_REACH_PX])
+            for seen in self.probes
+        ]
+        return len(told) > 2 and float(np.mean(told)) > ANSWER_SIGMAS * float(np.std(told)) / math.sqrt(len(told))
 
     @property
     def whole(self) -> bool:

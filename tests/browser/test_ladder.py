@@ -32,7 +32,7 @@ class Ladder(Served):
         with self.page() as page:
             run = self.inspection(page, "The owner has it at home")
             page.get_by_role("button", name="Make a link for the owner").click()
-            expect(page.get_by_role("alert")).to_contain_text("no public address")
+            expect(page.get_by_text("no public address")).to_be_visible()
             page.get_by_role("dialog").get_by_role("button", name="Close").click()
             Shop.objects.update_or_create(pk=1, defaults={"public_address": self.url})
             page.get_by_role("button", name="Make a link for the owner").click()
@@ -60,7 +60,7 @@ class Ladder(Served):
                 expect(phone.get_by_text("Read", exact=True)).to_be_visible(timeout=30_000)
             self.assertEqual(run.photos.get().sent_by, "the owner at home")
             page.get_by_role("dialog").get_by_role("button", name="Close").click()
-            expect(page.get_by_text("dead pixel").first).to_be_visible()
+            expect(page.get_by_role("list", name="Findings").get_by_text("dead pixel")).to_be_visible()
             # what the owner draws comes in under Touch
             self.assertEqual(run.touches.get().status, "open")
 

@@ -8,10 +8,11 @@ import numpy as np
 
 from lens.errors import BadInput
 from lens.inspecting import PhotoFile, inspect_files
-from lens.panel import make_panel
+from lens.panel import make_panel, parse_panel
 from lens.patterns import get_pattern, marker_layout
 from lens.photo import PhotoRead, read_photo
-from lens.simulate import Camera, DeviceFault, FaultyPanel, Pose, Shot, closeup_pose, shoot, standing_pose
+from lens.simulate import Camera, DeviceFault, FaultyPanel, Pose, Shot, closeup_pose, emit, shoot, standing_pose
+from lens.simulate.phone import natural_light, photograph_by_phone, random_phone
 from tests.core.sets import FAULTS, PANEL, SOLIDS, shots
 
 CAMERA = Camera(width=2000, height=1500, barrel=0.01)
@@ -111,3 +112,44 @@ class Outline(TestCase):
         photos.append(PhotoFile("black.jpg", shots()["black"].data))
         told = {(f.kind, f.x, f.y) for f in inspect_files(PANEL, photos).findings if f.kind.endswith("pixel")}
         self.assertEqual(told, {(f.kind, f.x, f.y) for f in FAULTS})
+
+
+class PlainColours(TestCase):
+    """Colours that a device has built in: no markers, and no probes that say what one pixel looks like."""
+
+    def shot(self, faults: tuple[DeviceFault, ...], seed: int) -> list[PhotoFile]:
+        panel, rng = parse_panel("1024x640"), np.random.default_rng(seed)
+        device, phone, light = (
+            FaultyPanel(panel=panel, faults=faults),
+            random_phone(rng, 3000, 2250),
+            natural_light(panel, rng),
+        )
+        files = []
+        for name in ("white", "red", "green", "blue"):
+            plain = np.broadcast_to(np.uint8(get_pattern(name).drive), (640, 1024, 3)).copy()
+            pose = standing_pose(panel, phone.camera, rng, fill=0.8)
+            shot, _ = photograph_by_phone(emit(device, plain) * light, phone, pose, rng)
+            files.append(PhotoFile(name, shot.data, name))
+        return files
+
+    def test_faults_are_found_and_less_sure(self) -> None:
+        faults = (
+            DeviceFault(kind="dead_pixel", x=300, y=200),
+            DeviceFault(kind="bright_subpixel", x=700, y=410, channel="blue"),
+        )
+        line = DeviceFault(kind="block", x=512, y=319.5, w=1, h=640, depth=1.0)
+        result = inspect_files(parse_panel("1024x640"), self.shot((*faults, line), 79101))
+        found = {one.kind: one for one in result.findings}
+        for fault in faults:
+            one = found[fault.kind]
+            self.assertLess(np.hypot(one.x - fault.x, one.y - fault.y), 1.5)
+            # common practice: nobody tells a grain from a dead pixel in plain colours without wiping
+            self.assertLessEqual(one.confidence, 0.8)
+        self.assertLess(abs(found["line"].x - 512), 1)
+        self.assertGreater(result.proven.pixels, 0.9)
+
+    def test_a_sound_panel_has_none(self) -> None:
+        for seed in (79102, 79104):
+            result = inspect_files(parse_panel("1024x640"), self.shot((), seed))
+            self.assertEqual([one.kind for one in result.findings], [])
+            self.assertTrue(all(one.used for one in result.photos))
