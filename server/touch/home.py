@@ -14,7 +14,7 @@ from lens.touch import Outline
 from server.common.errors import Conflict
 from server.common.qr import qr_svg
 from server.inspections.codes import open_access
-from server.shop.actions import the_shop
+from server.shop.actions import the_shop, zone
 from server.touch.actions import is_cracked_at, start_session
 
 SOAK_S, FINGERS = 30.0, 2  # hands off as on the bench; what two thumbs of a person alone can do
@@ -51,7 +51,7 @@ def home_page(request: HttpRequest, code: str) -> HttpResponse:
         "shop": shop.name,
         "job": access.run.job.title,
         "code": access.code,
-        "until": access.expires_at,
+        "until": f"{access.expires_at.astimezone(zone()):%Y-%m-%d %H:%M}",
         "cracked": is_cracked_at(access.run),
         "closed": access.run.job.closed_at is not None and access.run.stage != "recheck",
         "camera": camera,

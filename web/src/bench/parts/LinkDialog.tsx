@@ -171,8 +171,8 @@ export function LinkDialog({ runId, kind, onClose }: { runId: number; kind: Kind
               {code.url}
             </Link>
             <Typography variant="body2" color="textSecondary">
-              Opens this inspection, until {when(code.expires_at)}, or until the job is handed over. At the next stage
-              it goes on with one click here: it is scanned once.
+              Opens this inspection, until {when(code.expires_at)}, or until the job is handed over.
+              {kind === "home" ? "" : " At the next stage it goes on with one click here: it is scanned once."}
             </Typography>
             <Button
               onClick={() => {
