@@ -16,17 +16,16 @@ from lens.diagnosis.network import Network, Numbers
 from lens.diagnosis.worth import (
     Ruled,
     Worth,
-    check_cost,
     cost_to_mend,
     narrowed,
     outcome_weights,
     repair_costs,
+    weighed_cost,
     worth_of_checks,
     worth_of_repairs,
 )
 
 FIRST = "first_look"  # taken at intake, with the owner there
-LEAST_SAVING = 4.0  # of money: less is lost in putting the tools down, and in what the likelihoods do not know
 CHECKS_AHEAD, REPAIRS_AHEAD, CHECKS_AFTER = 5, 3, 6  # followed one step further, and the checks tried there
 
 
@@ -133,7 +132,7 @@ def weigh(
         return Choice(None, tuple(told.values()), ())
     costs = dict(zip(network.repairs, repair_costs(model), strict=True))
     by_worth = sorted(told.values(), key=lambda one: -one.saving)
-    by_price = sorted(told.values(), key=lambda one: -one.saving / check_cost(model, one.id))
+    by_price = sorted(told.values(), key=lambda one: -one.saving / weighed_cost(model, one.id))
     ahead = list(dict.fromkeys(one.id for pair in zip(by_worth, by_price, strict=True) for one in pair))[:CHECKS_AHEAD]
     after = [one.id for one in by_worth[:CHECKS_AFTER]]
     sure = p @ network.touches
@@ -151,14 +150,14 @@ def weigh(
     now = float(cost_to_mend(model, network, p[None], closed)[0])
     cost: dict[tuple[str, str], float] = {}
     for (kind, name, _), rest in zip(states, left, strict=True):
-        own = check_cost(model, name) if kind == "check" else float(costs[name])
+        own = weighed_cost(model, name) if kind == "check" else float(costs[name])
         if kind == "check":
             offered = model.checks[name].offered
             own, rest = own + (1 - offered) * now, offered * rest
         cost[kind, name] = cost.get((kind, name), own) + rest
     best_by_repair = min((cost["repair", one.id], one.id) for one in first)
     checked = min(((cost["check", name], name) for name in ahead), default=(np.inf, ""))
-    if checked[0] < best_by_repair[0] - LEAST_SAVING:
+    if checked[0] < best_by_repair[0]:
         step = told[checked[1]]._replace(saving=best_by_repair[0] - checked[0])
     else:
         step = next(one for one in repairs if one.id == best_by_repair[1])
@@ -200,7 +199,7 @@ def _left_after(
                 continue
             offered, open_share = model.checks[check_id].offered, float(weights[1:].sum())
             looked = float(own_costs[at : at + len(rows)].sum())
-            looked = check_cost(model, check_id) * open_share + offered * looked + (1 - offered) * float(own_costs[0])
+            looked = weighed_cost(model, check_id) * open_share + offered * looked + (1 - offered) * float(own_costs[0])
             least, at = min(least, looked), at + len(rows)
         out.append(least)
     return out

@@ -8,7 +8,7 @@ from lens.diagnosis.advise import weigh
 from lens.diagnosis.evidence import REPAIR, Seen, likelihood, posterior
 from lens.diagnosis.load import Model
 from lens.diagnosis.network import Network
-from lens.diagnosis.worth import check_cost, outcome_weights, repair_costs
+from lens.diagnosis.worth import outcome_weights, repair_costs, weighed_cost
 
 MOST_STATES = 20_000
 TIE = 0.005  # of the cost: two steps that differ by less are both the best
@@ -24,7 +24,7 @@ class Policies(NamedTuple):
 
 
 def search(model: Model, network: Network) -> Policies:
-    """Full search, the last resort being the dearest repair.
+    """Full search over weighed costs, the last resort being the dearest repair.
 
     Raises
     ------
@@ -46,7 +46,7 @@ def search(model: Model, network: Network) -> Policies:
         go = best if value is best else own
         if kind == "check":
             shares = outcome_weights(model, network, name) @ p
-            return check_cost(model, name) + sum(
+            return weighed_cost(model, name) + sum(
                 float(share) * go((*state, (name, outcome)))
                 for share, outcome in zip(shares, model.checks[name].outcomes, strict=True)
             )

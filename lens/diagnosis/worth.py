@@ -13,6 +13,9 @@ from lens.diagnosis.load import Model
 from lens.diagnosis.network import Network, Numbers
 
 COST_PER_MINUTE = 1.0
+HANDLING_MINUTES = (
+    3.0  # of every check: tools down, the device turned, the answer noted (common practice; nothing was timed)
+)
 NEGLIGIBLE = 1e-3  # share that is left when nobody would go on
 SMALLEST = 1e-5  # hypotheses less likely than this move no decision
 MOST_REPAIRS = 8  # in a row; what is left then costs as much as the dearest one
@@ -45,6 +48,11 @@ def check_cost(model: Model, check_id: str) -> float:
     """Money, minutes and risk included."""
     check = model.checks[check_id]
     return check.minutes * COST_PER_MINUTE + check.cost + check.risk
+
+
+def weighed_cost(model: Model, check_id: str) -> float:
+    """The same with what it costs to put the tools down and take them up again, which is weighed, and charged to nobody."""
+    return check_cost(model, check_id) + HANDLING_MINUTES * COST_PER_MINUTE
 
 
 class Path(NamedTuple):
