@@ -24,13 +24,14 @@ TOLERANCE = 1e-6
 
 class Repair(Record):
     """``inside``: the device is opened for it. ``risk``: money that is at stake when it was the wrong one. ``unless``: answers (by check) after which
-    it is no repair here; ``asks``: the check that has to be answered before it is advised."""
+    it is no repair here; ``asks``: the check that has to be answered before it is advised; ``power``: 'on' where it is done under power."""
 
     title: str
     minutes: float
     cost: float
     risk: float = 0.0
     inside: bool = False
+    power: Literal["on"] | None = None
     asks: str | None = None
     unless: dict[str, tuple[str, ...]] = {}
     cautions: tuple[str, ...] = ()

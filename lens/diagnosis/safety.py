@@ -35,7 +35,7 @@ WET_ENOUGH = 0.5  # of liquid: the same
 
 
 class Hazards(NamedTuple):
-    """What stands before the arithmetic: ``cautions`` on every step, checks ``not_asked``, the step that comes ``first`` (None: none), whether that
+    """What stands before the arithmetic: ``cautions`` on every step, checks and repairs ``not_asked``, the step that comes ``first`` (None: none), whether that
     step ``ends`` the advice, and whether ``nothing_inside`` is advised."""
 
     cautions: tuple[str, ...]
@@ -70,6 +70,8 @@ def hazards_of(model: Model, device: str, evidence: Sequence[Seen], share: Mappi
         for name, check in model.checks.items()
         if (check.inside and (mains or tube)) or (check.power == "on" and (no_power or wet))
     ]
+    # no charging while it is wet, or while a live plug may burn the panel
+    not_asked += [REPAIR + name for name, repair in model.repairs.items() if repair.power == "on" and (no_power or wet)]
     first = None
     light = sum(share.get(cause, 0.0) for cause in LIGHT)
     if tube and light >= TUBE_ENOUGH and HAND_ON in model.repairs and (REPAIR + HAND_ON, "same") not in said:

@@ -88,3 +88,13 @@ class NotNow(TestCase):
         items = [EvidenceItem(check=check, outcome=outcome, source="seen") for check, outcome in answers.items()]
         aside = EvidenceItem(check=f"repair:{first.id}", outcome="not_possible", source="seen")
         self.assertEqual(diagnose("clamshell", [*items, aside]).plan[0].id, first.id)
+
+
+class Wet(TestCase):
+    def test_nothing_is_charged_while_it_is_wet(self) -> None:
+        """Common practice: liquid and current corrode within minutes."""
+        for more in ({}, {"first_look": "black"}, {"first_look": "dim"}):
+            result = told("clamshell", onset="liquid", liquid_traces="some", **more)
+            self.assertIn("no charging while it is wet", " ".join(result.cautions), more)
+            self.assertNotIn("charge", [step.id for step in (*result.next, *result.plan)], more)
+            self.assertNotEqual(result.stop.repair, "charge", more)
