@@ -35,8 +35,8 @@ WET_ENOUGH = 0.5  # of liquid: the same
 
 
 class Hazards(NamedTuple):
-    """What stands before the arithmetic: ``cautions`` on every step, checks and repairs ``not_asked``, the step that comes ``first`` (None: none), whether that
-    step ``ends`` the advice, and whether ``nothing_inside`` is advised."""
+    """What stands before the arithmetic: ``cautions`` on every step, checks and repairs ``not_asked``, the step that comes ``first`` (None: none),
+    whether that step ``ends`` the advice, and whether ``nothing_inside`` is advised."""
 
     cautions: tuple[str, ...]
     not_asked: tuple[str, ...]

@@ -14,7 +14,7 @@ from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 from numpy.typing import NDArray
 
-from lens.photo_file import decode, upright_size
+from lens.photo_file import decode, for_the_eye, upright_size
 from server.common.files import DiskFull, StoreAway, existing
 from server.inspections.stripping import JPEG, strip
 
@@ -91,7 +91,7 @@ _decoding = threading.Lock()
 
 @lru_cache(maxsize=1)
 def _decoded(sha256: str) -> NDArray[np.uint8]:
-    return decode(load(sha256)).pixels
+    return for_the_eye(decode(load(sha256)))
 
 
 def pixels(sha256: str) -> NDArray[np.uint8]:
@@ -114,7 +114,7 @@ def reduced(sha256: str, long_side_px: int) -> tuple[bytes, tuple[int, int]]:
             if wanted is not None and data.startswith(JPEG)
             else None
         )
-        picture = decode(data).pixels if picture is None else picture
+        picture = for_the_eye(decode(data)) if picture is None else picture
         factor = min(1.0, long_side_px / max(width, height))
         small = cv2.resize(
             picture, (max(1, round(factor * width)), max(1, round(factor * height))), interpolation=cv2.INTER_AREA

@@ -13,6 +13,7 @@ from PIL import ExifTags, Image
 
 from lens.patterns import get_pattern, render
 from lens.simulate import Camera, Dimming, FaultyPanel, emit, photograph, photograph_flat, random_pose
+from lens.simulate.phone import photograph_by_phone, random_phone
 from server.inspections import core_adapter, storage, tasks
 from server.inspections.models import Access, Photo, Run
 from server.inspections.storage import load
@@ -177,6 +178,30 @@ class Photos(InspectionCase):
         self.bench.send(self.run.pk, buffer.getvalue(), "gps")
         stored = Image.open(io.BytesIO(load(Photo.objects.get().sha256)))
         self.assertEqual(dict(stored.getexif().get_ifd(ExifTags.IFD.GPSInfo)), {})
+
+    def test_a_raw_photo_is_stored_without_its_owner_and_shown_in_its_colours(self) -> None:
+        rng = np.random.default_rng(9)
+        phone = random_phone(rng, 1600, 1200)
+        light = emit(FaultyPanel(panel=PANEL), render(PANEL, get_pattern("white"), self.run.run_code))
+        pose = random_pose(PANEL, phone.camera, rng, fill=0.85)
+        shot, _ = photograph_by_phone(light, phone, pose, rng, raw=True)
+        self.assertEqual(self.bench.send(self.run.pk, shot.data, "raw").status_code, 201)
+        work()
+        one = Photo.objects.get()
+        self.assertEqual(one.report["pattern"], "white")
+        self.assertEqual(one.status, "read")
+        view = self.bench.client.get(f"/api/photos/{one.pk}/image?size=view")
+        self.assertEqual(view["X-Photo-Width"], "1600")
+        middle = np.asarray(Image.open(io.BytesIO(view.content)).convert("RGB"))[500:700, 700:900].mean((0, 1))
+        self.assertLess(np.ptp(middle) / middle.mean(), 0.12, "white looks white, not as green as the sensor sees it")
+        for data in (shot.data[: len(shot.data) // 3], shot.data[:300]):
+            answer = self.bench.send(self.run.pk, data, f"cut-{len(data)}")
+            if answer.status_code == 201:  # what is whole in its head is found out by who reads it
+                work()
+                self.assertEqual(Photo.objects.get(pk=answer.json()["id"]).status, "refused")
+            else:
+                self.assertEqual(answer.status_code, 422)
+                self.assertIn("Send", answer.json()["detail"])
 
     def test_another_jobs_photo_is_refused_with_the_reason(self) -> None:
         other = self.bench.ok("POST", f"/jobs/{self.bench.new_job()['id']}/runs/inspect")
