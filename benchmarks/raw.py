@@ -5,18 +5,9 @@ import statistics
 import time
 from collections import Counter
 
-from benchmarks.phone import PhoneRow, shoot_by_phone
+from benchmarks.phone import ROWS, shoot_by_phone
 from benchmarks.pixels import SetCount
 from lens.inspecting import inspect_files
-
-ROWS = (
-    PhoneRow("1920x1080", 1.3),
-    PhoneRow("1920x1080", 1.7),
-    PhoneRow("1366x768", 2.4),
-    PhoneRow("1080x2400", 1.45),
-    PhoneRow("1366x768", 2.3, faults=0),
-    PhoneRow("1366x768", 2.3, faults=0, grains=True),
-)
 
 
 def print_raw(sets: int, first_seed: int) -> None:
