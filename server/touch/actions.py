@@ -62,9 +62,16 @@ def _make(run: Run, person: Any, plan: Plan, source: str, drawn_with: str = "") 
 
 @transaction.atomic
 def start_session(
-    user: Person, run_id: int, soak_s: float, fingers: int, outline: Outline, drawn_with: str = "bare"
+    user: Person,
+    run_id: int,
+    soak_s: float,
+    fingers: int,
+    outline: Outline,
+    drawn_with: str = "bare",
+    started_by: str = "",
 ) -> TouchSession:
-    """A new session with the bench's own plan; the glass of the run shows it. On cracked glass only through film."""
+    """A new session with the bench's own plan; the glass of the run shows it. On cracked glass only through film. ``started_by``: who did, when it
+    was not ``user``, who answers for it."""
     person = require(user, "job.change")
     run = get_object_or_404(Run.objects.select_related("job"), pk=run_id)
     job = _lock_job(run)
@@ -83,7 +90,7 @@ def start_session(
     session = _make(run, person, standard_plan(run.panel, soak_s * 1000, fingers, outline), "glass", drawn_with)
     write(
         job,
-        person.username,
+        started_by or person.username,
         "touch",
         f"Touch session started for {_words(run)}, {DRAWN_WITH[drawn_with]}.",
         touch=session.pk,

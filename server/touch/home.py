@@ -3,13 +3,13 @@
 from functools import cache
 from pathlib import Path
 
-import yaml
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.views.decorators.csrf import csrf_exempt
 from django.views.decorators.http import require_http_methods
 
 from lens.errors import BadInput
+from lens.tables import parse
 from lens.touch import Outline
 from server.common.errors import Conflict
 from server.common.qr import qr_svg
@@ -23,7 +23,8 @@ SOAK_S, FINGERS = 30.0, 2  # hands off as on the bench; what two thumbs of a per
 @cache
 def home_texts() -> dict[str, dict[str, str]]:
     """The page's words by language; every language has the same ones (a test says so)."""
-    texts: dict[str, dict[str, str]] = yaml.safe_load((Path(__file__).parent / "home_texts.yaml").read_text("utf-8"))
+    file = Path(__file__).parent / "home_texts.yaml"
+    texts: dict[str, dict[str, str]] = parse(file.read_text("utf-8"), file.name)
     return texts
 
 
@@ -39,7 +40,8 @@ def home_page(request: HttpRequest, code: str) -> HttpResponse:
     problem = ""
     if request.method == "POST":
         try:
-            start_session(access.made_by, access.run_id, SOAK_S, FINGERS, Outline(), request.POST.get("drawn_with", ""))
+            with_what = request.POST.get("drawn_with", "")
+            start_session(access.made_by, access.run_id, SOAK_S, FINGERS, Outline(), with_what, "the owner at home")
             return HttpResponseRedirect(f"/g/{access.code}")
         except BadInput as refusal:
             problem = words["film_first"] if refusal.code == "cracked_glass" else refusal.message

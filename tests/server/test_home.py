@@ -7,6 +7,7 @@ from django.test import TransactionTestCase
 from django.utils import timezone
 
 from server.inspections.models import Access, Photo
+from server.jobs.models import Entry
 from server.shop.models import Shop
 from server.touch.home import home_texts
 from server.touch.models import TouchSession
@@ -56,6 +57,8 @@ class HomeLink(TransactionTestCase):
         session = TouchSession.objects.get()
         self.assertEqual((session.status, session.drawn_with), ("open", "bare"))
         self.assertEqual(self.client.get(f"/g/{access.code}/touch").json()["session"], session.pk)
+        entry = Entry.objects.get(text__startswith="Touch session started")
+        self.assertEqual(entry.who, "the owner at home")
         # twice, from two windows: the later one goes on, the earlier is done
         self.client.post(f"/h/{access.code}", {"drawn_with": "film"})
         self.assertEqual([one.status for one in TouchSession.objects.order_by("pk")], ["done", "open"])
