@@ -56,6 +56,32 @@ def dng(orientation: int = 1, more: tuple[tuple[int, int, int, object, bool], ..
     return buffer.getvalue()
 
 
+def dng_behind_a_preview() -> bytes:
+    """As phones write it: a small picture first, the mosaic in a directory below."""
+    ones = tuple(value for row in np.eye(3) for one in row for value in (int(one), 1))
+    head = (
+        (315, 2, 0, "Somebody", True),
+        (50706, 1, 4, bytes([1, 4, 0, 0]), True),
+        (50708, 2, 0, "No camera", True),
+        (50721, 10, 9, ones, True),
+        (50728, 5, 3, (1, 2, 1, 1, 4, 5), True),
+        (50778, 3, 1, 21, True),
+    )
+    sensor = (
+        (33421, 3, 2, (2, 2), True),
+        (33422, 1, 4, bytes([0, 1, 1, 2]), True),
+        (50714, 3, 1, BLACK, True),
+        (50717, 4, 1, WHITE, True),
+    )
+    buffer = io.BytesIO()
+    plain = {"metadata": None, "software": None}
+    with tifffile.TiffWriter(buffer) as file:
+        preview = np.zeros((60, 80, 3), np.uint8)
+        file.write(preview, photometric="rgb", subifds=1, subfiletype=1, extratags=head, **plain)
+        file.write(mosaic(), photometric=32803, subfiletype=0, extratags=sensor, **plain)
+    return buffer.getvalue()
+
+
 def gain_map(site: tuple[int, int], gains: NDArray[np.float64]) -> bytes:
     rows, columns = gains.shape
     head = struct.pack(">10I", *site, 300, 400, 0, 1, 2, 2, rows, columns)
@@ -77,6 +103,13 @@ class RawFiles(TestCase):
         np.testing.assert_allclose(decoded.balance, (1.25, 1, 2), rtol=1e-3)
         shown = for_the_eye(decoded)[75, 300][::-1].astype(int)
         np.testing.assert_allclose(shown, linear_to_srgb([0.8, 0.4, 0.5]).astype(int), atol=2)
+
+    def test_the_sensor_is_found_behind_a_preview(self) -> None:
+        data = dng_behind_a_preview()
+        np.testing.assert_array_equal(decode(data).pixels, decode(dng()).pixels)
+        kept = strip_metadata(data)
+        self.assertNotIn(b"Somebody", kept)
+        np.testing.assert_array_equal(decode(kept).pixels, decode(data).pixels)
 
     def test_turned_as_the_file_says(self) -> None:
         plain = decode(dng()).pixels
