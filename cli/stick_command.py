@@ -42,26 +42,8 @@ def write_image(out: Path, files: dict[str, bytes], system: Path) -> int:
             file.parent.mkdir(parents=True, exist_ok=True)
             file.write_bytes(content)
         tops = sorted(str(top) for top in Path(folder).iterdir())
-        for name, options in (
-            (
-                "mformat",
-                [
-                    "-F",
-                    "-T",
-                    str(size // SECTOR - START),
-                    "-h",
-                    "255",
-                    "-s",
-                    "63",
-                    "-H",
-                    str(START),
-                    "-v",
-                    "CLEARLENS",
-                    "::",
-                ],
-            ),
-            ("mcopy", ["-s", "-Q", *tops, "::"]),
-        ):
+        geometry = f"-F -T {size // SECTOR - START} -h 255 -s 63 -H {START} -v CLEARLENS ::"
+        for name, options in (("mformat", geometry.split()), ("mcopy", ["-s", "-Q", *tops, "::"])):
             done = subprocess.run(
                 [*fat_tool(system, name), *partition, *options],
                 capture_output=True,

@@ -41,7 +41,7 @@ def pattern_frames(panel: Panel, chosen: PatternSet, run: int) -> Iterator[tuple
 
 
 def colour_frames() -> Iterator[tuple[str, bytes]]:
-    """Name and packed bytes of each plain colour, as long as any frame buffer."""
+    """Name and packed bytes of each plain colour, ENDLESS_BYTES of it and up to a part more: the first program cuts it to the frame buffer."""
     for number, (name, (red, green, blue)) in enumerate(COLOURS.items(), 1):
         part = _packed(bytes((blue, green, red, 0)) * PART_PIXELS)
         yield (

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from PIL import ExifTags, Image
 
 from lens.errors import BadInput
-from lens.faults.tone import LINEAR
+from lens.faults.tone import LINEAR, learn_tone
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import parse_panel
 from lens.patterns import get_pattern, render
@@ -210,4 +210,6 @@ class RawSets(TestCase):
         for fault in faults:
             self.assertEqual(at.get((round(fault.x), round(fault.y))), fault.kind)
         assert found.uniformity is not None
-        self.assertEqual(LINEAR.misfit, 0)
+        light = np.geomspace(1e-4, 1, 9)
+        self.assertIs(learn_tone(red), LINEAR)
+        np.testing.assert_allclose(LINEAR.light(light), light)  # no curve is taken off
