@@ -28,6 +28,14 @@ def wait_for(what: Callable[[], Any], within_s: float, words: str) -> Any:
     raise AssertionError(f"{words}: not within {within_s:g} s")
 
 
+def _whole(body: bytes) -> dict[str, Any]:
+    """What a refusal says; one that is no JSON as its text: a server that is just coming back may say so in words."""
+    try:
+        return dict(json.loads(body))
+    except ValueError:
+        return {"body": body[:400].decode(errors="replace")}
+
+
 class Shop:
     """One instance in one folder."""
 
@@ -93,7 +101,7 @@ class Shop:
             ) as answer:
                 return answer.status, json.load(answer)
         except urllib.error.HTTPError as error:
-            return error.code, json.load(error)
+            return error.code, _whole(error.read())
         except OSError:
             return 0, {}
 
