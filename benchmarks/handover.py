@@ -18,7 +18,7 @@ import numpy as np
 
 from benchmarks.client import PASSWORD, Caller, new_job, shoot_patterns
 from benchmarks.shop import LAUNCHER, Shop, wait_for
-from lens.inspecting import PhotoFile, compare, inspect_files
+from lens.inspecting import PhotoFile, Read, asked_of_before, compare, inspect_reads, look_back, read_file
 from lens.panel import make_panel
 from lens.patterns import get_pattern, get_set, render
 from lens.progress import Seen, job_verdict
@@ -56,7 +56,14 @@ class Tally(NamedTuple):
     undecided: int
 
 
-def _shots(camera: str, faults: tuple[DeviceFault, ...], rng: np.random.Generator) -> Inspection:
+class Shots(NamedTuple):
+    """One look at the device: its photos as read, and what they say."""
+
+    reads: list[tuple[str, Read]]
+    inspection: Inspection
+
+
+def _shots(camera: str, faults: tuple[DeviceFault, ...], rng: np.random.Generator) -> Shots:
     device = FaultyPanel(panel=PANEL, faults=faults, glass_above_px=3.0)
     files = []
     if camera == "phone":
@@ -72,7 +79,8 @@ def _shots(camera: str, faults: tuple[DeviceFault, ...], rng: np.random.Generato
         for name in SET:
             light = emit(device, render(PANEL, get_pattern(name)))
             files.append(PhotoFile(name, photograph(light, plain, random_pose(PANEL, plain, rng), rng).data))
-    return inspect_files(PANEL, files)
+    reads = [(file.name, read_file(PANEL, file)) for file in files]
+    return Shots(reads, inspect_reads(PANEL, reads))
 
 
 def _told(faults: tuple[DeviceFault, ...], findings: tuple[Finding, ...]) -> int:
@@ -84,7 +92,9 @@ def pair(camera: str, seed: int) -> Tally:
     rng = np.random.default_rng(seed)
     every = random_faults(PANEL, BEFORE + int(rng.integers(0, MOST_NEW + 1)), rng)
     old, added = every[:BEFORE], every[BEFORE:]
-    told = compare(_shots(camera, old, rng), _shots(camera, every, rng))
+    then, now = _shots(camera, old, rng), _shots(camera, every, rng)
+    asked = asked_of_before(then.inspection, now.inspection)
+    told = compare(then.inspection, now.inspection, looked_back=look_back(PANEL, then.reads, asked))
     new, unclear = _told(added, told.new), _told(added, told.unclear)
     return Tally(len(added), new, unclear, len(old), _told(old, told.new), int(told.result == "not_proven"))
 

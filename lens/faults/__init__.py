@@ -1,5 +1,6 @@
 """Faults of a panel, from the photos of a set."""
 
+from lens.faults.at_place import AtPlace, share_at
 from lens.faults.brightness import measure_brightness
 from lens.faults.findings import find_faults
 from lens.faults.lamp import white_light
@@ -15,6 +16,7 @@ from lens.faults.words import listed
 from lens.faults.zones import smallest_spot, tint, unevenness
 
 __all__ = [
+    "AtPlace",
     "CHANNELS",
     "CloseLook",
     "DETECTION_Z",
@@ -32,6 +34,7 @@ __all__ = [
     "look_at",
     "measure_brightness",
     "measure_uniformity",
+    "share_at",
     "smallest_line",
     "smallest_spot",
     "tint",

@@ -1,6 +1,6 @@
 """One inspection from photo files to a verdict, and two inspections compared."""
 
-from lens.inspecting.compare import Comparison, compare
+from lens.inspecting.compare import Comparison, asked_of_before, compare
 from lens.inspecting.frames import FRAME
 from lens.inspecting.inspect import (
     REFERENCE,
@@ -12,20 +12,26 @@ from lens.inspecting.inspect import (
     judge_again,
     read_file,
 )
+from lens.inspecting.look_back import LookBack, LookedBack, look_back, photos_key
 from lens.inspecting.witness import Witness, bear_witness
 
 __all__ = [
     "FRAME",
     "REFERENCE",
     "Comparison",
+    "LookBack",
+    "LookedBack",
     "PhotoFile",
     "Read",
     "Witness",
+    "asked_of_before",
     "bear_witness",
     "check_row_time",
     "compare",
     "inspect_files",
     "inspect_reads",
     "judge_again",
+    "look_back",
+    "photos_key",
     "read_file",
 ]

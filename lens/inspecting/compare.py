@@ -1,9 +1,12 @@
 """Two inspections of one panel compared: what closing (or any other step) changed."""
 
-from collections.abc import Collection, Sequence
-from typing import Literal
+from collections.abc import Collection, Mapping, Sequence
+from typing import Literal, NamedTuple
+
+from pydantic import Field
 
 from lens.acceptance import DEMANDED_SHARE, SHORT_SHARE, as_pressed, same_place
+from lens.inspecting.look_back import LookedBack
 from lens.records import NOT_OF_THE_PANEL, PIXEL_KINDS, SOFT_KINDS, Finding, Inspection, Record
 
 
@@ -15,6 +18,9 @@ class Comparison(Record):
     gone: tuple[Finding, ...]
     same: tuple[Finding, ...]
     unclear: tuple[Finding, ...] = ()
+    looked_back: tuple[LookedBack, ...] = Field(
+        default=(), description="what the photos of the first look show where the second found something"
+    )
     result: Literal["unchanged", "changed", "not_proven"]
     text: str
 
@@ -74,12 +80,20 @@ def _would_have_shown(before: Inspection, after: Inspection, finding: Finding) -
     return then <= max(1.0, AS_WELL * (now or 0.0))
 
 
-def compare(before: Inspection, after: Inspection, apart: Collection[str] = ()) -> Comparison:
-    """Match findings by kind and place. New ones decide; with too little proven on either side the answer is not proven.
+def _is_new(before: Inspection, after: Inspection, finding: Finding, again: Mapping[str, LookedBack]) -> bool:
+    """Whether the first look's photos say that it was not there; where they were not asked, whether they would have shown it."""
+    told = again.get(finding.id)
+    return told.was_there == "no" if told else _would_have_shown(before, after, finding)
 
-    ``apart``: how the conditions differ (see ``lens.progress.not_comparable``). Under a film nothing is called new or gone, nor at the rim where a
-    bezel came over it.
-    """
+
+class _Matched(NamedTuple):
+    same: list[Finding]
+    added: list[Finding]
+    left: list[Finding]
+
+
+def _matched(before: Inspection, after: Inspection) -> _Matched:
+    """Findings of both looks by kind and place: the same ones as seen now, those of the second look and of the first alone."""
     same: list[Finding] = []
     added: list[Finding] = []
     left = _of_the_panel(before)
@@ -89,18 +103,38 @@ def compare(before: Inspection, after: Inspection, apart: Collection[str] = ()) 
         if match is None and finding.kind in PIXEL_KINDS and any(_matches(one, finding) for one in known):
             same.append(finding)  # one fault, told by two colours now and by one then
         elif match is None:
-            added.append(as_pressed(finding) if finding.kind in SOFT_KINDS else finding)
+            added.append(finding)
         else:
             left.remove(match)
             same.append(finding)
+    return _Matched(same, added, left)
+
+
+def asked_of_before(before: Inspection, after: Inspection) -> tuple[Finding, ...]:
+    """Pixel faults of the second look alone: where the photos of the first are to be looked at again (see ``look_back``)."""
+    return tuple(one for one in _matched(before, after).added if one.kind in PIXEL_KINDS)
+
+
+def compare(
+    before: Inspection, after: Inspection, apart: Collection[str] = (), looked_back: Sequence[LookedBack] = ()
+) -> Comparison:
+    """Match findings by kind and place. New ones decide; with too little proven on either side the answer is not proven.
+
+    ``apart``: how the conditions differ (see ``lens.progress.not_comparable``). Under a film nothing is called new or gone, nor at the rim where a
+    bezel came over it. ``looked_back``: what the photos of the first look show at the places of the second, where they were asked.
+    """
+    same, added, left = _matched(before, after)
+    again = {one.id: told for one in added for told in looked_back if told.is_of(one)}
+    there = [one for one in added if one.id in again and again[one.id].was_there == "yes"]
+    same += there
+    added = [as_pressed(f) if f.kind in SOFT_KINDS else f for f in added if f not in there]
     # a short set shows whole pixels surely, single subpixels not everywhere; what it could not show, or took for dust, is not done since
     coarse = before.proven.subpixels < SHORT_SHARE
     glass = [one for one in before.findings if one.kind in ON_GLASS_SMALL]
     alone = [
         f
         for f in added
-        if f.kind in PIXEL_KINDS
-        and (not _would_have_shown(before, after, f) or any(same_place(one, f) for one in glass))
+        if f.kind in PIXEL_KINDS and (not _is_new(before, after, f, again) or any(same_place(one, f) for one in glass))
     ]
     unclear = [
         f for f in (*added, *left) if f not in alone and ("film" in apart or ("bezel" in apart and _at_rim(after, f)))
@@ -130,5 +164,11 @@ def compare(before: Inspection, after: Inspection, apart: Collection[str] = ()) 
         if coarse:
             text = "Closing changed nothing that both sets can show; the dry fit did not tell every single subpixel."
     return Comparison(
-        new=tuple(added), gone=tuple(left), same=tuple(same), unclear=(*unclear, *alone), result=result, text=text
+        new=tuple(added),
+        gone=tuple(left),
+        same=tuple(same),
+        unclear=(*unclear, *alone),
+        looked_back=tuple(again.values()),
+        result=result,
+        text=text,
     )

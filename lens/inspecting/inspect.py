@@ -141,8 +141,7 @@ def inspect_reads(
     """Fuse and judge photos that were read already; ``reads`` are (file name, photo or reason)."""
     reads = _counted_once(_of_true_size(reads))
     shot = [read for _, read in reads if isinstance(read, PhotoRead)]
-    # steps of the brightness control are shot dark or with pulses on purpose, and say nothing else of the panel
-    used = [photo for photo in shot if photo.pattern.brightness is None]
+    used = _of_the_panel(shot)
     flat = next((read for _, read in reads if isinstance(read, FlatField)), None)
     reference = next((read.photo for _, read in reads if isinstance(read, ReferencePanel)), None)
     look = look_at(panel, used, row_time_us, flat)
@@ -183,6 +182,16 @@ def inspect_reads(
         next_shots=shots,
         core_version=core_version(),
     )
+
+
+def _of_the_panel(shot: Sequence[PhotoRead]) -> list[PhotoRead]:
+    """Steps of the brightness control are shot dark or with pulses on purpose, and say nothing else of the panel."""
+    return [photo for photo in shot if photo.pattern.brightness is None]
+
+
+def usable_reads(reads: Sequence[tuple[str, Read]]) -> list[PhotoRead]:
+    """The photos of a set that say how the panel is, each file once."""
+    return _of_the_panel([read for _, read in _counted_once(_of_true_size(reads)) if isinstance(read, PhotoRead)])
 
 
 class _Maps(NamedTuple):

@@ -46,6 +46,7 @@ class Run(Worked):
     conditions = models.JSONField(default=dict)  # lens.records.StageConditions, as far as somebody said
     status = models.CharField(max_length=20, default="empty")
     result = models.JSONField(null=True, blank=True)
+    looked_back = models.JSONField(default=dict)  # lens.inspecting.LookBack: its faults, looked up in the look before
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

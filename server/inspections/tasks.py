@@ -10,10 +10,11 @@ from procrastinate.contrib.django import app
 from lens.errors import BadInput
 from lens.photo import PhotoRead
 from lens.records import Inspection
-from server.common.notify import notify
+from server.common.notify import MEASURED, notify
 from server.common.queue import FAILED, MOST_TRIES, PASSING, Work
 from server.inspections import core_adapter, judged
 from server.inspections.judging import judge_runs
+from server.inspections.looking_back import look_back_from
 from server.inspections.models import Photo, Run
 from server.jobs.models import Job
 
@@ -55,6 +56,7 @@ def analyse_run(run_id: int) -> None:
             _give_up(run, asked)
             return
         _store(run, photos, core_adapter.fuse(photos, run) if photos else None)
+        _look_back(run)
         READING.settle(run_id, asked)
     except PASSING:
         raise
@@ -67,6 +69,14 @@ def _store_so_far(run: Run, read: list[int]) -> None:
     """What the photos show that are read already: a set of large ones takes a minute. It is no verdict yet, and does not enter the record."""
     photos = list(run.photos.filter(Q(pk__in=read) | Q(report__isnull=False), removed=False).order_by("id"))
     _store(run, photos, core_adapter.fuse(photos, run), whole=False)
+
+
+def _look_back(run: Run) -> None:
+    """What it alone shows is looked up in the look before it; a closed device is held to a new dry fit anew."""
+    held = Run.objects.filter(job_id=run.job_id, stage="closed") if run.stage == "dry_fit" else Run.objects.none()
+    for one in (*Run.objects.filter(pk=run.pk).select_related("job"), *held.select_related("job")):
+        if look_back_from(one):
+            notify(one.job_id, "run", one.pk, facets=(*MEASURED, "before"))
 
 
 def _give_up(run: Run, asked: int) -> None:

@@ -11,6 +11,7 @@ from pydantic import TypeAdapter
 
 from lens.canonical import digest
 from lens.fitting import KeepOut, PlacedFastener, Procedure, StepNotes
+from lens.inspecting import LookBack
 from lens.purchasing import Quote as CoreQuote
 from lens.records import StageConditions
 from lens.records.upgrade import Document
@@ -52,14 +53,14 @@ TABLES = (
     Table("promises", Promise, "job"),
 )
 # what the core must be able to read of a row
-CONTENT: dict[type[Model], tuple[str, TypeAdapter[Any], object]] = {
-    GatePassed: ("details", TypeAdapter(StepNotes), {}),
-    Run: ("conditions", TypeAdapter(StageConditions), {}),
-    FastenerPlaces: ("places", TypeAdapter(tuple[PlacedFastener, ...]), []),
-    KeepOutFound: ("place", TypeAdapter(KeepOut), {}),
-    HandCheck: ("cells", TypeAdapter(tuple[tuple[int, int], ...]), []),
-    FollowedProcedure: ("content", TypeAdapter(Procedure), {}),
-    Quote: ("content", TypeAdapter(CoreQuote), {}),
+CONTENT: dict[type[Model], dict[str, tuple[TypeAdapter[Any], object]]] = {
+    GatePassed: {"details": (TypeAdapter(StepNotes), {})},
+    Run: {"conditions": (TypeAdapter(StageConditions), {}), "looked_back": (TypeAdapter(LookBack), {})},
+    FastenerPlaces: {"places": (TypeAdapter(tuple[PlacedFastener, ...]), [])},
+    KeepOutFound: {"place": (TypeAdapter(KeepOut), {})},
+    HandCheck: {"cells": (TypeAdapter(tuple[tuple[int, int], ...]), [])},
+    FollowedProcedure: {"content": (TypeAdapter(Procedure), {})},
+    Quote: {"content": (TypeAdapter(CoreQuote), {})},
 }
 # state of work that is under way here, and what only this installation can know
 LEFT_OUT = {"device", "line", "stale", "assigned_to", "asked", "settled", "tries", "tried_at", "origin"}
@@ -126,8 +127,8 @@ def make_row(
             values[field.attname] = None if value is None else numbers[(field.related_model, value)]
         else:
             values[field.attname] = field.to_python(value)
-    if model in CONTENT:  # a file from elsewhere may hold anything: what no screen could show is refused here
-        name, kind, empty = CONTENT[model]
+    # a file from elsewhere may hold anything: what no screen could show is refused here
+    for name, (kind, empty) in CONTENT.get(model, {}).items():
         content = kind.validate_python(values.get(name) or empty)
         values[name] = kind.dump_python(content, mode="json", exclude_defaults=model in (GatePassed, Run))
     if model is FollowedProcedure:

@@ -7,6 +7,7 @@ from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
 
+from lens.inspecting import LookedBack
 from lens.proving import PAYERS, Charge, FunctionOutcome, Seal
 from lens.records import Finding, Stage
 from server.accounts.policy import require
@@ -75,6 +76,7 @@ class EarlierOut(Schema):
     new: list[Finding]
     same: int
     unclear: int
+    looked_back: list[LookedBack]
     compared: str
     seals: list[Seal]
     proposed: Charge
@@ -111,6 +113,7 @@ def _before(job_id: int) -> BeforeOut:
 
 
 def _earlier_out(job: Job, one: before.Earlier) -> EarlierOut:
+    before.ask_to_look_back(job, one.job)
     told = before.since_hand_over(job, one.job)
     decided = next((row for row in reversed(job.comebacks.all()) if row.earlier_id == one.job.pk), None)
     day = job.created_at.date()
@@ -129,6 +132,7 @@ def _earlier_out(job: Job, one: before.Earlier) -> EarlierOut:
         new=list(told.new) if told else [],
         same=len(told.same) if told else 0,
         unclear=len(told.unclear) if told else 0,
+        looked_back=list(told.looked_back) if told else [],
         compared=SINCE[told.result] if told else "",
         seals=list(seals_as_found(job, one.job)),
         proposed=before.proposed(job, one, told),

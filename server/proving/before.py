@@ -19,6 +19,9 @@ from server.accounts.policy import require
 from server.common.dates import months_later
 from server.handchecks.actions import seals_as_found
 from server.inspections.core_adapter import result_of
+from server.inspections.looking_back import is_due, looked_back
+from server.inspections.models import Run
+from server.inspections.tasks import enqueue
 from server.jobs.actions import Person, lock_open_job
 from server.jobs.models import Job
 from server.jobs.record import write
@@ -75,21 +78,42 @@ def _earlier(job: Job, how: Literal["serial", "owner"]) -> Earlier:
     return Earlier(job, how, months_later(day, work) if work else None, months_later(day, months) if months else None)
 
 
-def since_hand_over(job: Job, earlier: Job) -> Comparison | None:
-    """As received now against as handed over then; None where one of them was not measured, or the panel is another one."""
+def _handed_over(job: Job, earlier: Job) -> Run | None:
+    """The last look at the device before it left then; None where nothing was measured, or its panel is another one now."""
     if (job.panel_width, job.panel_height) != (earlier.panel_width, earlier.panel_height):
         return None
-    now = result_of(job.runs.filter(stage="inspect").first())
     then = {run.stage: run for run in earlier.runs.all()}
-    stage = next((one for one in FINAL if one in then and then[one].result), None)
-    if now is None or stage is None:
+    return next((then[one] for one in FINAL if one in then and then[one].result), None)
+
+
+def looked_up_in(run: Run) -> Run | None:
+    """A device as received is held against how it was handed over at its last job, where it is surely the same one."""
+    if run.stage != "inspect" or run.job.subject != "device":
         return None
-    before = result_of(then[stage])
-    if before is None:
+    one = next((one for one in earlier_jobs(run.job) if one.how == "serial"), None)
+    return _handed_over(run.job, one.job) if one is not None else None
+
+
+def since_hand_over(job: Job, earlier: Job) -> Comparison | None:
+    """As received now against as handed over then; None where one of them was not measured, or the panel is another one."""
+    run, then = job.runs.filter(stage="inspect").first(), _handed_over(job, earlier)
+    now, before = result_of(run), result_of(then)
+    if now is None or then is None or before is None:
         return None
-    told = conditions_of(earlier)[stage], conditions_of(job).get("inspect")
+    told = conditions_of(earlier)[then.stage], conditions_of(job).get("inspect")
     apart = not_comparable(told[0], told[1]) if told[1] is not None else ()
-    return compare(before, now, apart)
+    return compare(before, now, apart, looked_back(run, before))
+
+
+def ask_to_look_back(job: Job, earlier: Job) -> None:
+    """Where the serial number came after the photos: have what is new looked up in the photos of then. A closed job stays as it is."""
+    run, then = job.runs.select_related("job").filter(stage="inspect").first(), _handed_over(job, earlier)
+    before = result_of(then)
+    if run is None or not run.result or before is None or job.closed_at is not None or run.status != "done":
+        return
+    held = looked_up_in(run)
+    if held is not None and then is not None and held.pk == then.pk and is_due(run, before):
+        enqueue(run)
 
 
 # answers that say what happened to a device: (check, outcome)

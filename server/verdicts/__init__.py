@@ -7,6 +7,7 @@ from lens.progress import JobVerdict, Seen, Told, has_touch, job_verdict, not_co
 from lens.records import STAGES, Inspection, StageConditions
 from lens.touch import TouchComparison, TouchResult, compare_touch
 from server.inspections.core_adapter import result_of
+from server.inspections.looking_back import looked_back
 from server.jobs.models import Job
 from server.profiles.actions import profile_title
 from server.touch.core_adapter import counting
@@ -72,7 +73,8 @@ def comparison(job: Job, results: dict[str, Inspection]) -> Comparison | None:
         return None
     told = conditions_of(job)
     apart = not_comparable(told["dry_fit"], told["closed"])
-    return compare(results["dry_fit"], results["closed"], apart)
+    closed = next((run for run in job.runs.all() if run.stage == "closed"), None)
+    return compare(results["dry_fit"], results["closed"], apart, looked_back(closed, results["dry_fit"]))
 
 
 def touch_comparison(touched: dict[str, TouchResult]) -> TouchComparison | None:

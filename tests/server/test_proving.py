@@ -7,6 +7,7 @@ import io
 import json
 import time
 from typing import Any
+from unittest import mock
 from urllib.parse import quote
 
 import numpy as np
@@ -223,6 +224,32 @@ class Comebacks(InspectionCase):
         self.assertEqual({one["kind"] for one in told["new"]}, {"dead_pixel"})
         self.assertIn("New since", told["compared"])
         self.assertEqual(told["under_warranty"], [])
+
+    def test_what_is_new_is_looked_up_in_the_photos_of_then(self) -> None:
+        self.handed_over(serial_printed="SN123456")
+        told = self.again(DEAD, serial_printed="SN123456")["earlier"][0]
+        self.assertEqual([(one["kind"], one["was_there"]) for one in told["looked_back"]], [("dead_pixel", "no")])
+        run = Run.objects.exclude(pk=self.run.pk).get()
+        self.assertEqual(len(run.looked_back["places"]), 1)
+        # the serial number came after the photos: it is asked for when somebody looks, once
+        Job.objects.filter(pk=run.job_id).update(serial_printed="")
+        Run.objects.filter(pk=run.pk).update(looked_back={})
+        self.assertEqual(self.bench.ok("GET", f"/jobs/{run.job_id}/before")["earlier"], [])
+        Job.objects.filter(pk=run.job_id).update(serial_system="sn-123456")
+        self.assertEqual(self.bench.ok("GET", f"/jobs/{run.job_id}/before")["earlier"][0]["looked_back"], [])
+        work()
+        self.assertEqual(len(self.bench.ok("GET", f"/jobs/{run.job_id}/before")["earlier"][0]["looked_back"]), 1)
+        run.refresh_from_db()
+        self.assertEqual(run.asked, run.settled)
+        with (
+            self.assertLogs("clear_lens.tasks"),
+            mock.patch("server.inspections.looking_back.look_back", side_effect=RuntimeError("an error of its own")),
+        ):
+            Run.objects.filter(pk=run.pk).update(looked_back={})
+            self.bench.ok("GET", f"/jobs/{run.job_id}/before")
+            work()
+        run.refresh_from_db()
+        self.assertEqual((run.status, run.looked_back.get("places")), ("done", None))
 
     def test_seals_and_who_pays_are_told_with_reasons_and_decided_by_a_person(self) -> None:
         first = self.job["id"]

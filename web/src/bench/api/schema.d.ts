@@ -5137,6 +5137,12 @@ export interface components {
              */
             unclear: components["schemas"]["Finding"][];
             /**
+             * Looked Back
+             * @description what the photos of the first look show where the second found something
+             * @default []
+             */
+            looked_back: components["schemas"]["LookedBack"][];
+            /**
              * Result
              * @enum {string}
              */
@@ -5149,6 +5155,32 @@ export interface components {
             comparison: components["schemas"]["Comparison"] | null;
             touch_comparison: components["schemas"]["TouchComparison"] | null;
             witness: components["schemas"]["Witness"] | null;
+        };
+        /**
+         * LookedBack
+         * @description ``share`` of a full fault, +- ``sigma``, that the earlier photos show where ``kind`` was found later, and whether it was there then.
+         */
+        LookedBack: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "dead_pixel" | "bright_pixel" | "dark_subpixel" | "bright_subpixel" | "cluster" | "line" | "band" | "dark_zone" | "bright_zone" | "bleed" | "discoloration" | "mura" | "pressure_mark" | "retained_image" | "crack" | "artifact" | "flicker" | "dim" | "no_light" | "dust" | "film" | "scratch" | "reflection" | "camera";
+            /** Channel */
+            channel?: ("red" | "green" | "blue") | null;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Share */
+            share: number;
+            /** Sigma */
+            sigma: number;
+            /**
+             * Was There
+             * @enum {string}
+             */
+            was_there: "yes" | "no" | "open";
         };
         /**
          * TouchComparison
@@ -7917,6 +7949,8 @@ export interface components {
             same: number;
             /** Unclear */
             unclear: number;
+            /** Looked Back */
+            looked_back: components["schemas"]["LookedBack"][];
             /** Compared */
             compared: string;
             /** Seals */

@@ -5,6 +5,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { client, got, type Before as WasBefore, type Job } from "../api/client";
 import { useWhen } from "../api/hooks";
+import { LookedBackList } from "../parts/LookedBackList";
 import { ErrorNote } from "../parts/notes";
 import { Comeback } from "./Comeback";
 
@@ -65,6 +66,7 @@ export function Before({ job }: { job: Job }) {
                   ? `New since it was handed over: ${one.new.map((finding) => finding.kind.replaceAll("_", " ")).join(", ")} (${one.same} as then).`
                   : one.compared}
               </Typography>
+              <LookedBackList places={one.looked_back} then={`job ${one.job_id}`} />
               {one.how === "serial" && <Comeback job={job} earlier={one} payers={before.data?.payers ?? {}} />}
             </Box>
           ))}

@@ -3,6 +3,7 @@ import { Pane } from "../../pane/Pane";
 import { StateMark, type State } from "../../theme/StateMark";
 import type { Job } from "../api/client";
 import { Empty } from "../parts/notes";
+import { LookedBackList } from "../parts/LookedBackList";
 import { StageBench } from "../parts/StageBench";
 import { Retests } from "../touch/Retests";
 import { Functions } from "./Functions";
@@ -46,6 +47,7 @@ function Compared({ job, hints }: { job: Job; hints: readonly string[] }) {
         {change.new.length} new, {change.gone.length} gone, {change.same.length} the same
         {change.unclear.length > 0 ? `, ${change.unclear.length} cannot be told` : ""}.
       </Typography>
+      <LookedBackList places={change.looked_back} then="the dry fit" />
       <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 1, mt: 1 }}>
         <Box>
           <Typography variant="body2">Dry fit</Typography>
