@@ -2,13 +2,14 @@
 
 from functools import cache
 from pathlib import Path
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
 from lens.acceptance.classes import get_class
 from lens.records.base import Record
 from lens.records.kinds import Kind
+from lens.records.touch_limits import LimitId
 from lens.tables import not_known, shipped, validated
 
 DATA = Path(__file__).with_name("profiles.yaml")
@@ -62,6 +63,10 @@ class Profile(Record):
         description="share of width and of height that is the middle: 0.5 is a quarter of the area, 1/3 a ninth",
     )
     rules: tuple[DotRule, ...] = Field(default=(), max_length=20)
+    touch: dict[LimitId, Annotated[float, Field(gt=0, le=1000)] | None] = Field(
+        default_factory=dict,
+        description="limits of the touch surface that were agreed on instead of the shipped ones; null: not judged",
+    )
 
     @model_validator(mode="after")
     def _judges_something(self) -> "Profile":

@@ -4,6 +4,7 @@ from lens.touch.analyse import Suspect, TouchResult, analyse
 from lens.touch.by_eye import TouchSeen, eye_grid, touch_seen
 from lens.touch.compare import TouchComparison, compare_touch
 from lens.touch.event_lines import MOST_EVENTS
+from lens.touch.limits import TouchLimit, touch_limits
 from lens.touch.linux_events import Ev, Row
 from lens.touch.plan import SOAK_MS, Outline, again_over, free_step, grid_for, soak_steps, standard_plan
 from lens.touch.session import (
@@ -19,6 +20,8 @@ from lens.touch.session import (
 )
 
 __all__ = [
+    "TouchLimit",
+    "touch_limits",
     "MOST_EVENTS",
     "SOAK_MS",
     "Ev",

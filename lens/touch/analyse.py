@@ -10,7 +10,7 @@ from lens.records.base import Record
 from lens.records.verdict import Criterion
 from lens.touch.criteria import NEEDED_COVERAGE, Motion, of_cells, of_left_out, of_motion, of_silence, verdict_of
 from lens.touch.fingers import Fingers, fingers_at_once, taken_for_one
-from lens.touch.limits import touch_limits
+from lens.touch.limits import TouchLimits, touch_limits
 from lens.touch.motion import (
     lift_offs,
     moving_gap_ms,
@@ -80,14 +80,15 @@ class TouchResult(Record):
     problems: tuple[str, ...] = ()
 
 
-def analyse(session: Session, asked: Sequence[Step] = ()) -> TouchResult:
-    """Judge a session by its plan, which holds what was carried out; ``asked`` is all that was to be done.
+def analyse(session: Session, asked: Sequence[Step] = (), limits: TouchLimits | None = None) -> TouchResult:
+    """Judge a session by its plan, which holds what was carried out; ``asked`` is all that was to be done, ``limits`` those that were agreed on
+    instead of the shipped ones.
 
     A recording without a plan, or whose plan has no steps, is judged for what it can tell: it may fail, and never passes.
     """
     if session.plan is None or not (session.plan.steps or asked):
-        return _without_plan(session)
-    limits, plan = touch_limits(), session.plan
+        return _without_plan(session, limits or touch_limits())
+    limits, plan = limits or touch_limits(), session.plan
     size = cell_px(session, plan)
     fit = fit_to_path(session, plan, limits)
     displaced = fit if fit is not None and fit.displaced else None
@@ -149,9 +150,9 @@ def analyse(session: Session, asked: Sequence[Step] = ()) -> TouchResult:
     )
 
 
-def _without_plan(session: Session) -> TouchResult:
+def _without_plan(session: Session, limits: TouchLimits) -> TouchResult:
     """Where it was drawn and how the reports move; silence says nothing, as nobody knows where the finger was."""
-    limits, plan = touch_limits(), session.plan or Plan(grid=grid_for(session.panel))
+    plan = session.plan or Plan(grid=grid_for(session.panel))
     size = cell_px(session, plan)
     _, touched = reported_passes(session, plan)
     merged = taken_for_one(session, size)

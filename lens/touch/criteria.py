@@ -5,9 +5,10 @@ from typing import NamedTuple
 
 import numpy as np
 
+from lens.records.touch_limits import LimitId
 from lens.records.verdict import Criterion, Outcome
 from lens.touch.fingers import Fingers
-from lens.touch.limits import LimitId, TouchLimits
+from lens.touch.limits import TouchLimits
 from lens.touch.session import Numbers
 from lens.touch.surface import PathFit
 

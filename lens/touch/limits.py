@@ -1,26 +1,17 @@
 """What a touch surface must hold, as data, and each measured figure against its limit."""
 
+from collections.abc import Mapping
 from functools import cache
 from pathlib import Path
-from typing import Literal
 
 from pydantic import Field
 
 from lens.records.base import Record
+from lens.records.touch_limits import LimitId
 from lens.records.verdict import Criterion, Outcome
 from lens.tables import shipped
 
 DATA = Path(__file__).with_name("limits.yaml")
-LimitId = Literal[
-    "jitter_rest_mm",
-    "jitter_moving_mm",
-    "straightness_mm",
-    "rate_hz",
-    "gap_ms",
-    "offset_mm",
-    "scale_off",
-    "separation_mm",
-]
 
 
 class TouchLimit(Record):
@@ -43,6 +34,17 @@ class TouchLimits(Record):
         limit = self.limits.get(name)
         told = None if limit is None else limit.most if limit.most is not None else limit.least
         return float("inf") if told is None else told
+
+    def agreed(self, own: Mapping[LimitId, float | None]) -> "TouchLimits":
+        """The limits with those that an acceptance profile sets instead; None is not judged."""
+        held = {
+            name: limit
+            if name not in own
+            else limit.model_copy(update={"most" if limit.most is not None else "least": own[name]})
+            for name, limit in self.limits.items()
+            if own.get(name, 1.0) is not None
+        }
+        return self.model_copy(update={"limits": held})
 
     def criterion(self, name: LimitId, value: float, uncertainty: float) -> Criterion | None:
         """The figure judged: it passes or fails when its whole interval lies on one side of the limit; None where that is not limited."""

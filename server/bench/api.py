@@ -29,7 +29,10 @@ from server.inspections.actions import judge_job
 from server.inspections.codes import revoke_at_hand_over
 from server.jobs import actions, edid_actions, meter_actions
 from server.jobs.models import Job
+from server.profiles.actions import find_profile
 from server.proving.verdict import verdict_of
+from server.touch.models import TouchSession
+from server.touch.tasks import judge_anew as judge_touch_anew
 from server.verdicts import seen_of
 from server.verdicts.look import JobLook
 
@@ -61,6 +64,8 @@ def change_job(request: HttpRequest, job_id: int, body: JobChange) -> dict[str, 
         )
         if job.profile != before:
             judge_job(job_id)
+            if find_profile(before).touch != find_profile(job.profile).touch:
+                judge_touch_anew(TouchSession.objects.filter(run__job_id=job_id))
     return job_with(job_id, "isolate")
 
 

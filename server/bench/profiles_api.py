@@ -5,9 +5,13 @@ from django.http import Http404, HttpRequest
 from ninja import Router, Schema, Status
 
 from lens.acceptance import Profile
+from lens.records.touch_limits import LimitId
+from lens.touch import TouchLimit, touch_limits
 from server.accounts.doors import lead_profiles
 from server.inspections.actions import judge_open_jobs
 from server.profiles import actions
+from server.touch.models import TouchSession
+from server.touch.tasks import judge_anew
 
 router = Router(tags=["profiles"])
 
@@ -35,6 +39,12 @@ def list_profiles(request: HttpRequest) -> list[ProfileOut]:
     ]
 
 
+@router.get("/profiles/touch-limits", response=dict[LimitId, TouchLimit], operation_id="touchLimits")
+def shipped_touch_limits(request: HttpRequest) -> dict[LimitId, TouchLimit]:
+    """What holds of a touch surface where a profile sets nothing else, each with its reason."""
+    return dict(touch_limits().limits)
+
+
 @router.get("/profiles/by-hash/{sha256}", response=Profile, operation_id="profileByHash")
 def profile_by_hash(request: HttpRequest, sha256: str) -> Profile:
     """The profile as it was when a verdict of a record named it."""
@@ -48,8 +58,11 @@ def profile_by_hash(request: HttpRequest, sha256: str) -> Profile:
 def save_profile(request: HttpRequest, profile_id: str, body: ProfileIn) -> ProfileOut:
     profile = body.profile.model_copy(update={"id": profile_id})
     with transaction.atomic():
+        before = actions.own_touch_limits(profile_id)
         stored = actions.save_profile(request.user, profile, body.version)
         judge_open_jobs(profile_id)
+        if before != profile.touch:
+            judge_anew(TouchSession.objects.filter(run__job__profile=profile_id, run__job__closed_at__isnull=True))
     return ProfileOut(profile=profile, version=stored.version, changed_by=stored.changed_by.username)
 
 

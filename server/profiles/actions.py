@@ -8,6 +8,7 @@ from django.db import transaction
 from lens.acceptance import Profile, built_in_profiles, get_profile, read_profile
 from lens.errors import BadInput
 from lens.house_rules import check_school, house_rules
+from lens.records.touch_limits import LimitId
 from lens.reporting import digest
 from lens.tables import table_digest
 from server.accounts.policy import require
@@ -21,6 +22,12 @@ def find_profile(profile_id: str) -> Profile:
     """The shop's own profile of that name, else the built-in one; raises BadInput when there is none."""
     own = OwnProfile.objects.filter(slug=profile_id).first()
     return read_profile(own.content) if own else get_profile(profile_id)
+
+
+def own_touch_limits(profile_id: str) -> dict[LimitId, float | None]:
+    """Of the shop's own profile of that name, none where there is no such one yet."""
+    own = OwnProfile.objects.filter(slug=profile_id).first()
+    return dict(read_profile(own.content).touch) if own else {}
 
 
 def profile_title(profile_id: str) -> str:

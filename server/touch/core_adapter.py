@@ -10,8 +10,20 @@ import msgspec
 from lens.diagnosis import DEVICES, with_suspects
 from lens.errors import BadInput
 from lens.records.upgrade import stamped, upgraded
-from lens.touch import MOST_EVENTS, Plan, Row, Step, TouchResult, analyse, check_plan, read_session, session_lines
+from lens.touch import (
+    MOST_EVENTS,
+    Plan,
+    Row,
+    Step,
+    TouchResult,
+    analyse,
+    check_plan,
+    read_session,
+    session_lines,
+    touch_limits,
+)
 from server.inspections.models import Run
+from server.profiles.actions import find_profile
 from server.touch.models import TouchSession
 
 MOST_ROWS, ROWS_A_PART = 6000, 5000
@@ -119,8 +131,9 @@ def exported(session: TouchSession) -> Iterator[bytes]:
 def judged(session: TouchSession) -> TouchResult:
     """The session as it stands, analysed."""
     data = io.BytesIO(b"".join(exported(session)))
+    limits = touch_limits().agreed(find_profile(session.run.job.profile).touch)
     device = next(name for name in DEVICES if name == session.run.job.device_type)
-    return with_suspects(analyse(read_session(data, session.run.panel), plan_of(session).steps), device)
+    return with_suspects(analyse(read_session(data, session.run.panel), plan_of(session).steps, limits), device)
 
 
 def result_of(session: TouchSession | None) -> TouchResult | None:

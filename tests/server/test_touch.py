@@ -12,7 +12,7 @@ from lens.panel import make_panel
 from lens.simulate.touch import touch_fault, touch_session
 from lens.touch import standard_plan
 from server.inspections.models import Run
-from server.jobs.models import Job
+from server.jobs.models import Entry, Job
 from server.parts.models import Offer, PanelModel
 from server.parts.suppliers import supplier_called
 from server.touch.models import TouchPart, TouchSession
@@ -190,6 +190,34 @@ class Files(TouchCase):
         self.assertEqual(report["touch"]["inspect"]["verdict"], "fail")
         page = self.bench.client.get(f"/api/jobs/{self.job['id']}/report.pdf")
         self.assertEqual(page.status_code, 200)
+
+    def test_a_profile_sets_limits_of_its_own_and_its_open_jobs_are_judged_anew(self) -> None:
+        lead = Bench(person("boss", "lead"))
+        shipped = lead.ok("GET", "/profiles/touch-limits")
+        self.assertEqual((shipped["rate_hz"]["least"], shipped["rate_hz"]["most"]), (40, None))
+        own = {"id": "till", "title": "Till", "pixels": "class-II", "touch": {"rate_hz": 300, "offset_mm": None}}
+        lead.ok("PUT", "/profiles/till", {"profile": own, "version": 0})
+        self.send(self.recorded("none"))
+        work()
+
+        def judged() -> tuple[str, dict[str, str]]:
+            result = self.told()["touches"][0]["result"]
+            return result["verdict"], {one["id"]: one["result"] for one in result["criteria"]}
+
+        self.assertEqual((judged()[0], judged()[1]["rate_hz"], judged()[1]["offset_mm"]), ("pass", "pass", "pass"))
+        job = self.told()
+        self.bench.ok("PATCH", f"/jobs/{job['id']}", {"version": job["version"], "profile": "till"})
+        work()
+        verdict, criteria = judged()
+        self.assertEqual((verdict, criteria["rate_hz"], "offset_mm" in criteria), ("fail", "fail", False))
+        entry = Entry.objects.filter(job=job["id"], kind="judged", data__part="touch").latest("pk")
+        self.assertEqual((entry.data["profile"], entry.data["profile_version"]), ("till", 1))
+        lead.ok("PUT", "/profiles/till", {"profile": {**own, "touch": {}}, "version": 1})
+        work()
+        self.assertEqual(judged()[0], "pass")
+        for wrong in ({"speed": 1}, {"rate_hz": 0}, {"rate_hz": "fast"}):
+            answer = lead.call("PUT", "/profiles/till", {"profile": {**own, "touch": wrong}, "version": 2})
+            self.assertEqual(answer[0], 422, wrong)
 
     def test_a_withdrawn_session_counts_no_more(self) -> None:
         self.send(self.recorded("half"))

@@ -32,6 +32,7 @@ export type Proving = components["schemas"]["ProvingOut"];
 export type MadeReport = components["schemas"]["MadeReportOut"];
 export type OwnerLink = components["schemas"]["LinkOut"];
 export type Before = components["schemas"]["BeforeOut"];
+export type TouchLimit = components["schemas"]["TouchLimit"];
 export type LookedBack = components["schemas"]["LookedBack"];
 export type Me = components["schemas"]["Me"];
 export type Access = components["schemas"]["AccessOut"];

@@ -492,6 +492,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/profiles/touch-limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shipped Touch Limits
+         * @description What holds of a touch surface where a profile sets nothing else, each with its reason.
+         */
+        get: operations["touchLimits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/profiles/by-hash/{sha256}": {
         parameters: {
             query?: never;
@@ -6813,6 +6833,13 @@ export interface components {
              * @default []
              */
             rules: components["schemas"]["DotRule"][];
+            /**
+             * Touch
+             * @description limits of the touch surface that were agreed on instead of the shipped ones; null: not judged
+             */
+            touch?: {
+                [key: string]: number | null;
+            };
         };
         /**
          * ProfileOut
@@ -6824,6 +6851,24 @@ export interface components {
             version: number;
             /** Changed By */
             changed_by: string;
+        };
+        /**
+         * TouchLimit
+         * @description One figure's limit, the most or the least that it may be, and why.
+         */
+        TouchLimit: {
+            /** Title */
+            title: string;
+            /** Most */
+            most?: number | null;
+            /** Least */
+            least?: number | null;
+            /** Digits */
+            digits: number;
+            /** Unit */
+            unit: string;
+            /** Reason */
+            reason: string;
         };
         /** ProfileIn */
         ProfileIn: {
@@ -10199,6 +10244,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProfileOut"][];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    touchLimits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["TouchLimit"];
+                    };
                 };
             };
             400: components["responses"]["Refusal400"];
