@@ -13,16 +13,19 @@ from lens.inspecting.inspect import (
     read_file,
 )
 from lens.inspecting.look_back import LookBack, LookedBack, look_back, photos_key
+from lens.inspecting.trail import TRAIL, TrailRead, read_trail
 from lens.inspecting.witness import Witness, bear_witness
 
 __all__ = [
     "FRAME",
     "REFERENCE",
+    "TRAIL",
     "Comparison",
     "LookBack",
     "LookedBack",
     "PhotoFile",
     "Read",
+    "TrailRead",
     "Witness",
     "asked_of_before",
     "bear_witness",
@@ -34,4 +37,5 @@ __all__ = [
     "look_back",
     "photos_key",
     "read_file",
+    "read_trail",
 ]

@@ -34,6 +34,7 @@ from lens.faults import (
 from lens.inspecting.frames import FRAME, FrameRead, read_frame
 from lens.inspecting.maps import light_map, mura_map, smallest_faults, tint_map, unproven_cells
 from lens.inspecting.next_shots import next_shots
+from lens.inspecting.trail import TRAIL, TrailRead, read_trail
 from lens.panel import Panel
 from lens.patterns import PATTERNS, get_pattern
 from lens.photo import FLAT, SCALED, FlatField, PhotoRead, read_flat, read_photo
@@ -74,7 +75,7 @@ class ReferencePanel(NamedTuple):
     photo: PhotoRead
 
 
-Read = PhotoRead | FlatField | ReferencePanel | FrameRead | BadInput
+Read = PhotoRead | FlatField | ReferencePanel | FrameRead | TrailRead | BadInput
 
 
 class PhotoFile(NamedTuple):
@@ -88,12 +89,15 @@ class PhotoFile(NamedTuple):
 
 def read_file(panel: Panel, file: PhotoFile, expected_run: int | None = None, threads: int = READERS) -> Read:
     """The photo, or the reason why it cannot be used. One that is named ``flat`` shows a white surface instead of the panel, one that is
-    named ``reference`` a known-good panel of the same resolution, one that is named ``frame`` is a copy of the signal."""
+    named ``reference`` a known-good panel of the same resolution, one that is named ``frame`` is a copy of the signal, one that is named ``trail``
+    shows lines that were drawn by a finger."""
     try:
         if file.pattern == FLAT:
             return read_flat(file.data)
         if file.pattern == FRAME:
             return read_frame(file.data, panel, expected_run)
+        if file.pattern == TRAIL:
+            return read_trail(file.data, panel, file.corners)
         if file.pattern == REFERENCE:
             return _reference(read_photo(file.data, panel))
         read = read_photo(file.data, panel, file.pattern, file.corners, expected_run, threads)
@@ -309,6 +313,11 @@ def _report(name: str, read: Read) -> PhotoReport:
     if isinstance(read, FrameRead):
         words = f"A copy of the signal that shows '{read.pattern}': compared pixel by pixel, without a camera."
         return _unplaced(name, FRAME, Problem(code="frame", message=words), read.run, 1.0)
+    if isinstance(read, TrailRead):
+        told = read.trail
+        words = f"A trail of {told.lines} lines, {'none stop' if not told.broken else f'{len(told.broken)} places where they stop'} side by side."
+        report = _unplaced(name, TRAIL, Problem(code="trail", message=words))
+        return report.model_copy(update={"trail": told})
     if isinstance(read, ReferencePanel):
         words = "The reference panel: what it shows is compared with, and counts for nothing else."
         return _unplaced(name, REFERENCE, Problem(code="reference_panel", message=words))

@@ -9,6 +9,7 @@ from lens.photo.flat import FLAT, FlatField, read_flat
 from lens.photo.ladder_seen import PatchSeen
 from lens.photo.light import drive_light
 from lens.photo.misplaced import Misplaced
+from lens.photo.outline import lit_corners
 from lens.photo.read import PhotoRead, read_photo
 from lens.photo.registration import Registration
 from lens.photo.sampling import PanelView
@@ -28,6 +29,7 @@ __all__ = [
     "closeup",
     "decode_frame",
     "drive_light",
+    "lit_corners",
     "read_flat",
     "read_frame_markers",
     "read_photo",

@@ -45,7 +45,7 @@ class Outlined(NamedTuple):
     edges: Edges
 
 
-def _lit_quad(pixels: NDArray[np.uint8]) -> Points | None:
+def lit_corners(pixels: NDArray[np.uint8]) -> Points | None:
     """(4, 2) rough corners of the one lit area, clockwise from the photo's top left; None where there is no four-sided one."""
     factor = min(1.0, SEARCH_LONG_SIDE_PX / max(pixels.shape[:2]))
     small = np.asarray(cv2.resize(pixels, None, fx=factor, fy=factor, interpolation=cv2.INTER_AREA), np.uint8)
@@ -130,7 +130,7 @@ def find_outline(
     """
     if not pattern.outlined:
         return None
-    quad = _lit_quad(pixels)
+    quad = lit_corners(pixels)
     if quad is None:
         return None
     sides = [_border(pixels, lit_channel(pattern), quad[n], quad[(n + 1) % 4]) for n in range(4)]

@@ -32,6 +32,7 @@ from lens.records.inspection import (
     Problem,
     Proven,
     SmallestFault,
+    Trail,
 )
 from lens.records.kinds import (
     AREA_KINDS,
@@ -118,6 +119,7 @@ __all__ = [
     "StartConsent",
     "StartConsentId",
     "SmallestFault",
+    "Trail",
     "Stage",
     "StageConditions",
     "StageFacts",

@@ -98,6 +98,17 @@ class MarkerResidual(Record):
     dy: float
 
 
+class Trail(Record):
+    """Lines that were drawn by a finger on a device that cannot open our page, on the grid that places are marked on by eye: cells (column, row)
+    that were drawn on, and those where lines stop side by side."""
+
+    columns: int
+    rows: int
+    lines: int
+    drawn: tuple[tuple[int, int], ...]
+    broken: tuple[tuple[int, int], ...]
+
+
 class PhotoReport(Record):
     """What one photo turned out to be. Corners are the active area's, in photo pixels after the EXIF orientation."""
 
@@ -112,11 +123,12 @@ class PhotoReport(Record):
     proven_fraction: float
     problems: tuple[Problem, ...] = ()
     map: PhotoMap | None = None
+    trail: Trail | None = None
 
     @property
     def used(self) -> bool:
-        """Read and put to use: registered to the panel, a flat-field shot, one of the reference panel, or a copy of the signal."""
-        return self.px_per_px is not None or self.pattern in ("flat", "reference", "frame")
+        """Read and put to use: registered to the panel, a flat-field shot, one of the reference panel, a copy of the signal, or a drawn trail."""
+        return self.px_per_px is not None or self.pattern in ("flat", "reference", "frame", "trail")
 
 
 class Inspection(Record):

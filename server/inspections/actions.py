@@ -10,7 +10,7 @@ from django.shortcuts import get_object_or_404
 from lens.acceptance import Ruling, about, by_itself, measured
 from lens.errors import BadInput
 from lens.faults import learn_row_time
-from lens.inspecting import FRAME, REFERENCE, check_row_time
+from lens.inspecting import FRAME, REFERENCE, TRAIL, check_row_time
 from lens.panel import make_panel
 from lens.patterns import get_pattern, get_set, read_set
 from lens.photo import FLAT
@@ -154,8 +154,8 @@ def learn_camera(user: Person, run_id: int, lamp_photo: bytes, hz: float) -> Run
 
 
 def _known_pattern(pattern: str) -> None:
-    """Raises BadInput for a name that is no pattern, flat field, reference panel or frame; empty is to be told by the markers."""
-    if pattern and pattern not in (FLAT, REFERENCE, FRAME):
+    """Raises BadInput for a name that is no pattern, flat field, reference panel, frame or trail; empty is to be told by the markers."""
+    if pattern and pattern not in (FLAT, REFERENCE, FRAME, TRAIL):
         get_pattern(pattern)
 
 

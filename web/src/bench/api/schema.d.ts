@@ -4577,6 +4577,7 @@ export interface components {
              */
             problems: components["schemas"]["Problem"][];
             map?: components["schemas"]["PhotoMap"] | null;
+            trail?: components["schemas"]["Trail"] | null;
         };
         /** PicturesOut */
         PicturesOut: {
@@ -4704,6 +4705,29 @@ export interface components {
             battery_percent?: number | null;
             /** Room */
             room?: ("dark" | "dim" | "bright") | null;
+        };
+        /**
+         * Trail
+         * @description Lines that were drawn by a finger on a device that cannot open our page, on the grid that places are marked on by eye: cells (column, row)
+         *     that were drawn on, and those where lines stop side by side.
+         */
+        Trail: {
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
+            /** Lines */
+            lines: number;
+            /** Drawn */
+            drawn: [
+                number,
+                number
+            ][];
+            /** Broken */
+            broken: [
+                number,
+                number
+            ][];
         };
         /**
          * Uniformity

@@ -93,21 +93,23 @@ export function CornersDialog({ photo, run, onClose }: { photo: Photo; run: Run;
           Drag the four handles to the outer corners of the panel, number 1 to the panel's own top left. Arrow keys move
           by one pixel, with Shift by twenty.
         </Typography>
-        <TextField
-          select
-          label="Pattern in this photo"
-          value={pattern}
-          onChange={(e) => {
-            setPattern(e.target.value);
-          }}
-          sx={{ mb: 1, maxWidth: 260 }}
-        >
-          {(vocabulary.data?.patterns ?? []).map((one) => (
-            <MenuItem key={one.id} value={one.id}>
-              {one.title}
-            </MenuItem>
-          ))}
-        </TextField>
+        {photo.pattern_given !== "trail" && (
+          <TextField
+            select
+            label="Pattern in this photo"
+            value={pattern}
+            onChange={(e) => {
+              setPattern(e.target.value);
+            }}
+            sx={{ mb: 1, maxWidth: 260 }}
+          >
+            {(vocabulary.data?.patterns ?? []).map((one) => (
+              <MenuItem key={one.id} value={one.id}>
+                {one.title}
+              </MenuItem>
+            ))}
+          </TextField>
+        )}
         <ErrorNote error={failed ?? save.error} />
         {!size && !failed && <Waiting words="Loading the photo" />}
         {size && (

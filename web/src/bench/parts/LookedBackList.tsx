@@ -18,7 +18,8 @@ export function LookedBackList({ places, then }: { places: readonly LookedBack[]
   return (
     <Box component="details" sx={{ mt: 0.5 }}>
       <Box component="summary" sx={{ cursor: "pointer", minHeight: 44, display: "flex", alignItems: "center" }}>
-        Looked up in the photos of {then}: {places.length} {places.length === 1 ? "place" : "places"}
+        Looked up in the photos of {then}: {places.filter((one) => one.was_there === "no").length} of {places.length}{" "}
+        not there then
       </Box>
       <Box component="ul" sx={{ pl: 2.5, my: 0 }}>
         {places.map((one) => (
