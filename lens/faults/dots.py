@@ -31,6 +31,9 @@ MOST_OF_ONE = 1.25  # pixels' light; a single one cannot take more
 UNPROBED_CONFIDENCE = (
     0.8  # of a dot in plain colours: grains of a pixel's size and depth are no rarer than dead pixels (common practice)
 )
+WHOLE_MARGIN = (
+    1.0  # log odds for a pixel against what it cannot be: told with 0.73 (three of three on tuning seeds were pixels)
+)
 WIDE, MOST_OF_WIDE = (
     1.1,
     1.1,
@@ -198,8 +201,22 @@ def _confidence(told: Explained, threshold: float) -> float:
     return round(min(0.99, real * kind), 3)
 
 
+def _as_whole(evidence: Evidence, told: Explained, most: float) -> Explained:
+    """Some subpixels of a pixel that would have to take more light than they have are the whole pixel, where that takes no more than its own: a phone
+    smooths colours away, and green is two thirds of the light."""
+    fault = HYPOTHESES[told.hypothesis]
+    if fault.lit or len(fault.channels) == 3 or told.amplitude <= most * MOST_OF_ONE:
+        return told
+    whole = explain(evidence, told.x, told.y, ALL_DARK)
+    if not HALF_AMPLITUDE < whole.peak <= most * MOST_OF_ONE:
+        return told
+    return whole._replace(amplitude=whole.peak, margin=max(whole.margin, WHOLE_MARGIN))
+
+
 def _as_findings(evidence: Evidence, told: Explained, threshold: float, alone: bool = True) -> list[Finding]:
     """One fault in words. Whether it is soft is asked of one that stands alone; of several the images of the others hide it."""
+    if alone:
+        told = _as_whole(evidence, told, 1.0 if evidence.probed else 1 / UNPROBED_SHARE)
     fault = HYPOTHESES[told.hypothesis]
     seen, unseen = seen_in(evidence, told), _unseen_in(evidence, told)
     word = "lit" if fault.lit else "dark"
