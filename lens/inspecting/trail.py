@@ -21,6 +21,8 @@ from lens.touch import eye_grid
 TRAIL = "trail"  # stands where a photo's pattern is named
 CELL_PX = 24  # of a cell of the grid that places are marked on
 LEAST_CODES, SIGMAS = 14.0, 6.0  # by which a trail must differ from the page around it
+MOST_COVERED = 0.35  # of the screen; lines a finger apart cover a fifth at most
+LEAST_AREA_PX = 2500  # of the screen in the photo: fewer show no lines
 THICK = 0.7  # of a cell: what is thicker is a button or a picture, or a line that runs across
 NEAR, BRIDGED = 0.35, 0.4  # of a cell: a line's wander from column to column; what a crossing line hides of it
 LEAST_LINE, LEAST_PIECE = 1.5, 0.5  # cells: of its longest piece, and of any
@@ -61,8 +63,17 @@ def read_trail(data: bytes, panel: Panel, corners: tuple[Point, ...] | None = No
             "The lit screen's four sides were not found, so it is not known where the trail is. Give the corners.",
             "trail_corners",
         )
+    if not cv2.isContourConvex(quad.astype(np.float32)) or cv2.contourArea(quad.astype(np.float32)) < LEAST_AREA_PX:
+        raise BadInput(
+            "These corners make no screen: give top left, top right, bottom right and bottom left.", "trail_corners"
+        )
     grid = eye_grid(panel)
     mask = _trail_mask(_upright(pixels, quad, grid.columns, grid.rows))
+    if mask.mean() > MOST_COVERED:
+        raise BadInput(
+            "The page under the trail is not blank. Draw on an empty one, without pictures or print, and shoot again.",
+            "no_trail",
+        )
     across, down = _lines(mask), _lines(mask.T)
     if _length(down) > _length(across):
         lines, size, turned = down, (grid.rows, grid.columns), True

@@ -69,6 +69,16 @@ class Trails(TestCase):
         blank = emit(FaultyPanel(panel=PHONE), np.full((1280, 720, 3), 250, np.uint8))
         with self.assertRaisesRegex(BadInput, "No line"):
             told(photograph(blank, CAMERA, random_pose(PHONE, CAMERA, rng), rng))
+        shot = trail_shot(511)
+        (a, b, c, d) = shot.corners
+        for wrong, words in (((a, c, b, d), "make no screen"), ((a, a, a, a), "make no screen")):
+            with self.assertRaisesRegex(BadInput, words):
+                read_trail(shot.data, PHONE, wrong)
+        crowded = emit(
+            FaultyPanel(panel=PHONE), rng.integers(0, 255, (1280, 720, 3)).astype(np.uint8).repeat(9, 0)[:1280]
+        )
+        with self.assertRaisesRegex(BadInput, "not blank|four sides|No line"):
+            told(photograph(crowded, CAMERA, random_pose(PHONE, CAMERA, rng), rng))
         result = inspect_files(PHONE, [PhotoFile("trail.jpg", trail_shot(511, (0.5, 0.0, 1.0, 1.0)).data, TRAIL)])
         report = result.photos[0]
         self.assertTrue(report.used and report.trail and report.trail.broken)
