@@ -8,6 +8,7 @@ import { client, type FitState, type Job } from "../api/client";
 import { sendPhoto } from "../api/files";
 import { openRun, useJobChange } from "../api/job";
 import { LinkDialog } from "../parts/LinkDialog";
+import { OnePhoto } from "../parts/OnePhoto";
 import { ErrorNote } from "../parts/notes";
 
 interface NoteIn {
@@ -162,17 +163,11 @@ export function StepPhotos({ job, state, step }: { job: Job; state: FitState; st
         ))}
       {!job.closed_at && (
         <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1 }}>
-          <input
+          <OnePhoto
             ref={chooser}
-            type="file"
-            hidden
-            aria-label="Photo at this step"
-            accept="image/*"
-            capture="environment"
-            onChange={(event) => {
-              const file = event.target.files?.[0];
-              event.target.value = "";
-              if (file) void shoot(file);
+            label="Photo at this step"
+            onFile={(file) => {
+              void shoot(file);
             }}
           />
           <Button size="small" disabled={sending} onClick={() => chooser.current?.click()}>

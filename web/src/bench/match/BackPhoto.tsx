@@ -3,6 +3,7 @@
 import { Box, Button, Typography } from "@mui/material";
 import { useRef } from "react";
 import { useReading } from "../api/reading";
+import { OnePhoto } from "../parts/OnePhoto";
 import { ErrorNote, Waiting } from "../parts/notes";
 import { fieldsOfBack, type Texts } from "./specFields";
 
@@ -14,17 +15,11 @@ export function BackPhoto({ onRead }: { onRead: (texts: Texts) => void }) {
   const told = read.reading?.back;
   return (
     <Box sx={{ mb: 2 }}>
-      <input
+      <OnePhoto
         ref={chooser}
-        type="file"
-        hidden
-        aria-label="Photo of the panel's back"
-        accept="image/*"
-        capture="environment"
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          event.target.value = "";
-          if (file) read.send(file);
+        label="Photo of the panel's back"
+        onFile={(file) => {
+          read.send(file);
         }}
       />
       <Button variant="outlined" disabled={read.busy} onClick={() => chooser.current?.click()}>

@@ -4,6 +4,7 @@ import { Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, Typogra
 import { useEffect, useRef, useState } from "react";
 import type { LabelRead } from "../api/client";
 import { useReading } from "../api/reading";
+import { OnePhoto } from "../parts/OnePhoto";
 import { ErrorNote, Waiting } from "../parts/notes";
 
 type Candidate = LabelRead["reading"]["candidates"][number];
@@ -81,17 +82,10 @@ export function LabelDialog({
           One photo of the panel&apos;s own label, all of it, sharp and without glare. Any way up. The photo is not
           kept.
         </Typography>
-        <input
+        <OnePhoto
           ref={chooser}
-          type="file"
-          hidden
-          aria-label="Photo of the label"
-          accept="image/*"
-          capture="environment"
-          onChange={(event) => {
-            const file = event.target.files?.[0];
-            event.target.value = "";
-            if (!file) return;
+          label="Photo of the label"
+          onFile={(file) => {
             setUrl(URL.createObjectURL(file));
             read.send(file, { job_id: String(jobId) });
           }}

@@ -7,6 +7,7 @@ import type { Job, Photo, Run } from "../api/client";
 import { sendPhoto } from "../api/files";
 import { newKey } from "../../common/key";
 import { CornersDialog } from "../parts/CornersDialog";
+import { OnePhoto } from "../parts/OnePhoto";
 import { ErrorNote, Waiting } from "../parts/notes";
 import type { Cell } from "./marks";
 
@@ -31,17 +32,11 @@ export function TrailPhoto({ job, run, onMark }: { job: Job; run: Run; onMark: (
   const problem = waiting || trail ? undefined : photo?.report?.problems[0];
   return (
     <Box component="section" aria-label="Photo of the trail" sx={{ mb: 1 }}>
-      <input
+      <OnePhoto
         ref={chooser}
-        type="file"
-        hidden
-        aria-label="Photo of the trail"
-        accept="image/*"
-        capture="environment"
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          event.target.value = "";
-          if (file) send.mutate(file);
+        label="Photo of the trail"
+        onFile={(file) => {
+          send.mutate(file);
         }}
       />
       <Typography variant="body2" color="textSecondary">
