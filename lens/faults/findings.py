@@ -8,7 +8,7 @@ from lens.faults.areas import crowd, uneven_area
 from lens.faults.crack import find_crack
 from lens.faults.dark_part import beside_part
 from lens.faults.dots import faint_dot, peel
-from lens.faults.grains import without_grains
+from lens.faults.grains import joined_grains, without_grains
 from lens.faults.groups import Group, group
 from lens.faults.line_findings import as_finding, period_of
 from lens.faults.look import Look
@@ -90,7 +90,7 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
         for finding in _camera_defects(evidence, without_rims(findings))
         if not part_of_picture(retained, finding)
     ]
-    findings = without_grains(findings)
+    findings = without_grains(joined_grains(evidence, findings))
     findings = as_spots([finding for finding in findings if not splinter_of(crack, finding)])
     findings = [finding for finding in findings if finding in look.wrong or not beside_part(look.dark_part, finding)]
     return (*findings, *clusters(findings))

@@ -7,6 +7,9 @@ surely one. The grains of a panel lie on one glass, though, so they tell the hei
 import math
 from collections.abc import Sequence
 
+from lens.faults.height import height_above
+from lens.faults.pixels import ALL_DARK, Evidence
+from lens.faults.spots import heaps
 from lens.records import Alternative, Finding
 
 LEAST_GRAINS = 3  # that surely lie above the pixels: fewer do not tell a dirty glass
@@ -14,11 +17,51 @@ SURE_SIGMAS = 2.0
 NEAR_PX, NEAR_ODDS = 15.0, 1.0  # one to four grains lie near each other (common practice)
 DOUBT = 0.1  # the probability from which what else it may be is told
 PART_PX, AMONG_PX = 1.5, 3.5  # from a grain, and from two of them: what was left as they were taken off
+DARK = ("dead_pixel", "dark_subpixel", "dust")
 ASK = "Wipe the glass and photograph white again: dust is gone or has moved, faults stay."
 
 
+def joined_grains(evidence: Evidence, findings: Sequence[Finding]) -> list[Finding]:
+    """Dark dots that touch each other, and that surely lie above the pixels when looked at as one, told as the grain that they are. One dot's height
+    is taken from little light; that of all together is plain."""
+    dark = [n for n, one in enumerate(findings) if one.kind in DARK]
+    gone: set[int] = set()
+    grains: list[Finding] = []
+    for heap in heaps([(findings[n].x, findings[n].y) for n in dark]):
+        own = [dark[n] for n in heap]
+        if len(own) > 1 and any(findings[n].kind == "dead_pixel" for n in own):
+            grain = _as_one(evidence, [findings[n] for n in own])
+            if grain:
+                gone.update(own)
+                grains.append(grain)
+    return [one for n, one in enumerate(findings) if n not in gone] + grains
+
+
+def _as_one(evidence: Evidence, group: Sequence[Finding]) -> Finding | None:
+    left, right = (edge(one.x for one in group) for edge in (min, max))
+    top, bottom = (edge(one.y for one in group) for edge in (min, max))
+    height = height_above(evidence, (int(left), int(top), int(right), int(bottom)), ALL_DARK)
+    if not height.above:
+        return None
+    first = max(group, key=lambda one: one.confidence)
+    size = f"A dark spot of {right - left + 1:.0f} x {bottom - top + 1:.0f} px."
+    whole = {
+        **height.told,
+        "kind": "dust",
+        "channel": None,
+        "x": (left + right) / 2,
+        "y": (top + bottom) / 2,
+        "w": right - left + 1,
+        "h": bottom - top + 1,
+        "confidence": 0.95,  # of grains told so on tuning seeds none was a fault
+        "alternatives": (),
+        "reasons": (size, f"{height.words(evidence.panel)} Wipe it and shoot again."),
+    }
+    return first.model_copy(update=whole)
+
+
 def without_grains(findings: Sequence[Finding]) -> list[Finding]:
-    """Dark dots as what they are where other grains of the set tell the glass's height; parts of grains are left out."""
+    """Single dark dots as what they are where other grains of the set tell the glass's height; parts of grains are left out."""
     grains = [one for one in findings if one.kind == "dust" and _height(one) > SURE_SIGMAS]
     if len(grains) < LEAST_GRAINS:
         return list(findings)

@@ -25,7 +25,7 @@ def as_spots(findings: Sequence[Finding]) -> list[Finding]:
     dark = [n for n, f in enumerate(findings) if f.kind in ("dead_pixel", "dark_subpixel")]
     spots: list[Finding] = []
     gone: set[int] = set()
-    for heap in _heaps([(findings[n].x, findings[n].y) for n in dark]):
+    for heap in heaps([(findings[n].x, findings[n].y) for n in dark]):
         own = [findings[dark[n]] for n in heap]
         if len({(f.x, f.y) for f in own}) >= FEWEST and _ragged(own):
             gone.update(dark[n] for n in heap)
@@ -33,7 +33,7 @@ def as_spots(findings: Sequence[Finding]) -> list[Finding]:
     return [f for n, f in enumerate(findings) if n not in gone] + spots
 
 
-def _heaps(places: Sequence[tuple[float, float]]) -> list[list[int]]:
+def heaps(places: Sequence[tuple[float, float]]) -> list[list[int]]:
     """Which places touch, each heap once."""
     by_place: dict[tuple[int, int], list[int]] = {}
     for n, (x, y) in enumerate(places):

@@ -1,9 +1,11 @@
 """Grains of dust tell the height of the glass that they lie on: a further dot is judged by the two heights that it may have (Bayes' rule)."""
 
 import math
-from unittest import TestCase
+from unittest import TestCase, mock
 
-from lens.faults.grains import DOUBT, NEAR_ODDS, without_grains
+from lens.faults.grains import DOUBT, NEAR_ODDS, joined_grains, without_grains
+from lens.faults.height import UNTOLD, Height
+from lens.panel import make_panel
 from lens.records import Finding
 
 
@@ -49,3 +51,26 @@ class Grains(TestCase):
         rest, own = dot("dark_subpixel", 101, 51, channel="green"), dot("dark_subpixel", 104, 52, channel="green")
         self.assertEqual(without_grains([*GRAINS, rest, own])[5:], [own])
         self.assertEqual(without_grains([*GRAINS, dot("dust", 103, 53, 2.8), own])[5:], [dot("dust", 103, 53, 2.8)])
+
+    def test_dots_that_touch_are_one_grain_where_they_lie_above_the_pixels_together(self) -> None:
+        touching = [dot("dead_pixel", 40 + n, 30 + n % 2, 0.5) for n in range(4)]
+        alone = [dot("dead_pixel", 300, 30, 0.1), dot("dust", 500, 30, 3.0), dot("dust", 501, 31, 3.0)]
+        evidence = mock.Mock(panel=make_panel(640, 400))
+        for height, kinds in (
+            (Height(3.2, 1.0, 160.0), ["dust"]),
+            (Height(0.4, 1.0, 1.0), ["dead_pixel"] * 4),
+            (UNTOLD, ["dead_pixel"] * 4),
+        ):
+            with mock.patch("lens.faults.grains.height_above", return_value=height) as asked:
+                told = joined_grains(evidence, [*touching, *alone])
+            self.assertEqual([one.kind for one in told if one.x < 100], kinds)
+            self.assertEqual([one for one in told if one.x > 100], alone)
+            self.assertEqual(asked.call_args.args[1], (40, 30, 43, 31))
+        spot = joined_grains_of(touching)
+        self.assertEqual((spot.x, spot.y, spot.w, spot.h, spot.above_px), (41.5, 30.5, 4, 2, 3.2))
+
+
+def joined_grains_of(touching: list[Finding]) -> Finding:
+    evidence = mock.Mock(panel=make_panel(640, 400))
+    with mock.patch("lens.faults.grains.height_above", return_value=Height(3.2, 1.0, 160.0)):
+        return joined_grains(evidence, touching)[0]
