@@ -124,7 +124,7 @@ def compare(
     bezel came over it. ``looked_back``: what the photos of the first look show at the places of the second, where they were asked.
     """
     same, added, left = _matched(before, after)
-    again = {one.id: told for one in added for told in looked_back if told.is_of(one)}
+    again = {one.id: told for one in added for told in looked_back if told.is_of(one) and told.seen}
     there = [one for one in added if one.id in again and again[one.id].was_there == "yes"]
     same += there
     added = [as_pressed(f) if f.kind in SOFT_KINDS else f for f in added if f not in there]

@@ -37,6 +37,11 @@ class LookedBack(Record):
     sigma: float
     was_there: Literal["yes", "no", "open"]
 
+    @property
+    def seen(self) -> bool:
+        """Whether any photo shows the place; their files may be gone."""
+        return self.sigma < NEVER
+
     def is_of(self, finding: Finding) -> bool:
         """Whether it was asked for this finding."""
         return (self.kind, self.channel, self.x, self.y) == (finding.kind, finding.channel, finding.x, finding.y)

@@ -59,6 +59,11 @@ class Compared(TestCase):
         self.assertEqual([(one.kind, one.channel) for one in told.same], [("dark_subpixel", "green")])
         self.assertEqual((told.unclear, {one.was_there for one in told.looked_back}), ((), {"yes", "no"}))
 
+    def test_photos_that_are_gone_leave_it_to_what_they_would_have_shown(self) -> None:
+        before = inspect_reads(PANEL, [(one.name, read_file(PANEL, one)) for one in files(faults=(), seed=35)])
+        after = before.model_copy(update={"findings": found(FAULTS[:1], 36)})
+        self.assertEqual(len(compare(before, after, looked_back=look_back(PANEL, [], after.findings)).new), 1)
+
     def test_only_the_look_that_was_asked_answers(self) -> None:
         before = inspect_reads(PANEL, [(one.name, read_file(PANEL, one)) for one in files(faults=(), seed=35)[:1]])
         kept = LookBack(photos=photos_key(before), places=look_back(PANEL, [], found(FAULTS[:1], 36)))
