@@ -10,6 +10,7 @@ from lens.touch import TouchLimit, touch_limits
 from server.accounts.doors import lead_profiles
 from server.inspections.actions import judge_open_jobs
 from server.profiles import actions
+from server.profiles.history import PastVersion, history_of
 from server.touch.models import TouchSession
 from server.touch.tasks import judge_anew
 
@@ -52,6 +53,12 @@ def profile_by_hash(request: HttpRequest, sha256: str) -> Profile:
     if profile is None:
         raise Http404
     return profile
+
+
+@router.get("/profiles/{profile_id}/history", response=list[PastVersion], operation_id="profileHistory")
+def profile_history(request: HttpRequest, profile_id: str) -> list[PastVersion]:
+    """What was changed of a profile of the shop's own, by whom and when; the latest first."""
+    return history_of(f"profile:{profile_id}")
 
 
 @router.put("/profiles/{profile_id}", auth=lead_profiles, response=ProfileOut, operation_id="saveProfile")

@@ -8,6 +8,7 @@ from ninja import Router, Schema
 from lens.house_rules import School, house_rules
 from server.accounts.doors import lead_profiles
 from server.profiles import actions
+from server.profiles.history import PastVersion, history_of
 from server.profiles.models import HouseRule
 
 router = Router(tags=["house rules"])
@@ -48,6 +49,18 @@ def list_rules(request: HttpRequest) -> list[RuleOut]:
         )
         for name, rule in house_rules().items()
     ]
+
+
+@router.get("/house-rules/{name}/history", response=list[PastVersion], operation_id="houseRuleHistory")
+def rule_history(request: HttpRequest, name: str) -> list[PastVersion]:
+    """Which school was chosen when and by whom; the latest first."""
+    told, rule = history_of(f"rule:{name}"), house_rules().get(name)
+    schools = {school: one.title for school, one in rule.schools.items()} if rule else {}
+    for one in told:
+        for change in one.changes:
+            change.field = rule.title if rule else name
+            change.before, change.after = (schools.get(word, word) for word in (change.before, change.after))
+    return told
 
 
 @router.put("/house-rules/{name}", auth=lead_profiles, response=list[RuleOut], operation_id="setHouseRule")

@@ -24,9 +24,9 @@ from server.jobs.models import Job
 from server.jobs.record import write
 from server.parts.actions import history_is_enough
 from server.parts.devices import found_in
-from server.parts.history import words
 from server.parts.models import PanelModel
 from server.parts.register import learn, today
+from server.profiles.history import words
 
 
 def edid_of(job: Job) -> Edid | None:

@@ -2,6 +2,7 @@
 
 import datetime as dt
 from decimal import Decimal
+from typing import Literal
 
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
@@ -10,10 +11,11 @@ from ninja import Field, Router, Schema, Status
 from server.accounts.policy import require
 from server.parts import codes, devices, suppliers
 from server.parts.api import MatchState, PanelOut, match_state
-from server.parts.history import Kind, history_of
 from server.parts.models import Device, LabelCode, PanelModel, Supplier
+from server.profiles.history import PastVersion, history_of
 
 router = Router(tags=["registers"])
+Kind = Literal["panel", "device", "supplier", "code"]
 MOST_LISTED = 50
 MOST_MAKERS = 500
 
@@ -153,13 +155,6 @@ class ChangeOut(Schema):
     after: str
 
 
-class PastVersion(Schema):
-    version: int
-    by: str
-    at: dt.datetime
-    changes: list[ChangeOut]
-
-
 @router.get("/label-codes", response=list[LabelCodeOut], operation_id="listCodes")
 def list_codes(request: HttpRequest) -> list[LabelCode]:
     """What beginnings of part numbers tell, by the shop's own table."""
@@ -185,10 +180,7 @@ def delete_code(request: HttpRequest, code_id: int) -> Status[None]:
 @router.get("/history/{kind}/{row_id}", response=list[PastVersion], operation_id="getHistory")
 def get_history(request: HttpRequest, kind: Kind, row_id: int) -> list[PastVersion]:
     """What was changed of an entry of the registers, by whom and when; the latest first."""
-    return [
-        PastVersion(version=one.version, by=one.by, at=one.at, changes=[ChangeOut(**c._asdict()) for c in one.changes])
-        for one in history_of(kind, row_id)
-    ]
+    return history_of(f"{kind}:{row_id}")
 
 
 @router.get("/suppliers", response=list[SupplierOut], operation_id="listSuppliers")

@@ -100,6 +100,26 @@ class Profiles(TestCase):
         self.assertIn("counter", [one["id"] for one in self.tech.ok("GET", "/vocabulary")["profiles"]])
         self.assertEqual(self.tech.new_job(profile="counter")["profile"], "counter")
 
+    def test_what_a_profile_and_a_house_rule_said_before_is_told_with_who_and_when(self) -> None:
+        self.lead.ok("PUT", "/profiles/counter", {"profile": OWN})
+        changed = {**OWN, "pixels": "class-III", "touch": {"rate_hz": 60, "offset_mm": None}}
+        self.lead.ok("PUT", "/profiles/counter", {"profile": changed, "version": 1})
+        latest, first = self.tech.ok("GET", "/profiles/counter/history")
+        self.assertEqual((latest["version"], first["version"], latest["by"]), (2, 1, "boss"))
+        told = {one["field"]: (one["before"], one["after"]) for one in latest["changes"]}
+        self.assertEqual(
+            told, {"pixels": (OWN["pixels"], "class-III"), "rate_hz": ("", "60"), "offset_mm": ("", "not judged")}
+        )
+        self.assertIn("title", [one["field"] for one in first["changes"]])
+        self.assertEqual(self.tech.ok("GET", "/profiles/class-II/history"), [])
+        rule = self.lead.ok("GET", "/house-rules")[0]
+        schools = [one["id"] for one in rule["schools"]]
+        for school in (schools[1], schools[0]):
+            self.lead.ok("PUT", f"/house-rules/{rule['id']}", {"school": school})
+        change = self.tech.ok("GET", f"/house-rules/{rule['id']}/history")[0]["changes"][0]
+        titles = [one["title"] for one in rule["schools"]]
+        self.assertEqual((change["field"], change["before"], change["after"]), (rule["title"], titles[1], titles[0]))
+
     def test_two_editors_notice_each_other_and_built_in_names_are_taken(self) -> None:
         self.lead.ok("PUT", "/profiles/counter", {"profile": OWN})
         self.assertEqual(self.lead.call("PUT", "/profiles/counter", {"profile": OWN})[0], 409)

@@ -532,6 +532,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/profiles/{profile_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Profile History
+         * @description What was changed of a profile of the shop's own, by whom and when; the latest first.
+         */
+        get: operations["profileHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/profiles/{profile_id}": {
         parameters: {
             query?: never;
@@ -2988,6 +3008,26 @@ export interface paths {
         };
         /** List Rules */
         get: operations["listHouseRules"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house-rules/{name}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rule History
+         * @description Which school was chosen when and by whom; the latest first.
+         */
+        get: operations["houseRuleHistory"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6894,6 +6934,29 @@ export interface components {
             /** Reason */
             reason: string;
         };
+        /** Change */
+        Change: {
+            /** Field */
+            field: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+        };
+        /** PastVersion */
+        PastVersion: {
+            /** Version */
+            version: number;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+        };
         /** ProfileIn */
         ProfileIn: {
             profile: components["schemas"]["Profile"];
@@ -7392,32 +7455,6 @@ export interface components {
              * @default 0
              */
             version: number;
-        };
-        /**
-         * ChangeOut
-         * @description One field as it was and as it became, in words.
-         */
-        ChangeOut: {
-            /** Field */
-            field: string;
-            /** Before */
-            before: string;
-            /** After */
-            after: string;
-        };
-        /** PastVersion */
-        PastVersion: {
-            /** Version */
-            version: number;
-            /** By */
-            by: string;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Changes */
-            changes: components["schemas"]["ChangeOut"][];
         };
         /** SupplierOut */
         SupplierOut: {
@@ -10338,6 +10375,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Profile"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    profileHistory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                profile_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastVersion"][];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -15983,6 +16055,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RuleOut"][];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            405: components["responses"]["Refusal405"];
+            408: components["responses"]["Refusal408"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            415: components["responses"]["Refusal415"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    houseRuleHistory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastVersion"][];
                 };
             };
             400: components["responses"]["Refusal400"];

@@ -7,7 +7,7 @@ import { useSearchParams } from "react-router";
 import { client, got, type Device, type DeviceLook } from "../api/client";
 import { Empty, ErrorNote, Waiting } from "../parts/notes";
 import { DEVICE_WORDS } from "../words";
-import { History } from "./History";
+import { History } from "../parts/History";
 import { SameAs } from "./SameAs";
 import { RowTable, type Column } from "./RowTable";
 import { DeviceDialog, type DeviceStart } from "./DeviceDialog";

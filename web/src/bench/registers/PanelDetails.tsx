@@ -9,7 +9,7 @@ import { SPEC_FIELDS, textOf } from "../match/specFields";
 import { usePanels } from "../match/usePanels";
 import { dayWords } from "../jobs/days";
 import { ErrorNote } from "../parts/notes";
-import { History } from "./History";
+import { History } from "../parts/History";
 import { SameAs } from "./SameAs";
 import { PanelOffers } from "./PanelOffers";
 

@@ -17,7 +17,7 @@ import { client, got, type Supplier } from "../api/client";
 import { useShop } from "../api/hooks";
 import { useSuppliers } from "../match/OfferDialog";
 import { Empty, ErrorNote, Waiting } from "../parts/notes";
-import { History } from "./History";
+import { History } from "../parts/History";
 
 type Figures = { supplier_id: number; orders: number; late_days: number | null; arrived: number; dead: number };
 

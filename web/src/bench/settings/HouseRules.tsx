@@ -4,6 +4,7 @@ import { Box, FormControlLabel, Radio, RadioGroup, Typography } from "@mui/mater
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, got, type HouseRule } from "../api/client";
 import { useMe, useWhen } from "../api/hooks";
+import { History } from "../parts/History";
 import { ErrorNote, Waiting } from "../parts/notes";
 
 export function HouseRules() {
@@ -72,6 +73,7 @@ export function HouseRules() {
               </Box>
             ))}
           </RadioGroup>
+          {rule.changed_by && <History kind="rule" id={rule.id} version={rule.changed_at ?? ""} />}
         </Box>
       ))}
     </Box>

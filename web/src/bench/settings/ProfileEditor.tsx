@@ -8,6 +8,7 @@ import { client, got, type OfferedProfile, type Profile } from "../api/client";
 import { useSingle } from "../api/hooks";
 import { DotRules } from "./DotRules";
 import { isBad, ownOf, textsOf, TouchLimits, type LimitTexts } from "./TouchLimits";
+import { History } from "../parts/History";
 import { ErrorNote } from "../parts/notes";
 
 const CLASSES = ["class-0", "class-I", "class-II", "class-III", "class-IV"];
@@ -252,6 +253,7 @@ export function ProfileEditor({
           )}
         </Box>
       )}
+      {own && <History kind="profile" id={start.id} version={version} />}
       {own && mayWrite && (
         <Typography variant="body2" color="textSecondary">
           Open jobs with this profile are judged anew when it is saved. Closed ones keep their verdict.

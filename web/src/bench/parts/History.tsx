@@ -1,18 +1,27 @@
-// How an entry of the registers came to say what it says.
+// How an entry of the registers, a profile or a house rule came to say what it says.
 
 import { Box, Typography } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { client, got, type PastVersion } from "../api/client";
 import { dayWords } from "../jobs/days";
-import { ErrorNote } from "../parts/notes";
+import { ErrorNote } from "./notes";
 
 const SUMMARY = { cursor: "pointer", minHeight: 44, display: "flex", alignItems: "center" } as const;
 
-export function History({ kind, id, version }: { kind: "panel" | "device" | "supplier"; id: number; version: number }) {
+type Kept = "panel" | "device" | "supplier" | "profile" | "rule";
+
+const load = (kind: Kept, id: number | string) =>
+  kind === "profile"
+    ? client.GET("/api/profiles/{profile_id}/history", { params: { path: { profile_id: String(id) } } })
+    : kind === "rule"
+      ? client.GET("/api/house-rules/{name}/history", { params: { path: { name: String(id) } } })
+      : client.GET("/api/history/{kind}/{row_id}", { params: { path: { kind, row_id: Number(id) } } });
+
+/** `version` is that which is shown, so that a change reads the history anew. */
+export function History({ kind, id, version }: { kind: Kept; id: number | string; version: number | string }) {
   const past = useQuery({
     queryKey: ["history", kind, id, version],
-    queryFn: () =>
-      got<PastVersion[]>(client.GET("/api/history/{kind}/{row_id}", { params: { path: { kind, row_id: id } } })),
+    queryFn: () => got<PastVersion[]>(load(kind, id)),
   });
   if (past.isError) return <ErrorNote error={past.error} />;
   if (!past.data?.length) return null;
