@@ -16,20 +16,32 @@ from server.jobs.models import RateReset
 router = Router(tags=["rates"])
 
 
+class ResetOut(Schema):
+    version: int
+    by: str
+    at: datetime
+
+
 class RatesOut(Schema):
-    """``weight``: as many jobs as the shipped shares count for; ``since`` is the last reset, null when there was none."""
+    """``weight``: as many jobs as the shipped shares count for; ``since`` is the last reset, null when there was none. ``version`` counts the resets:
+    statistics of different versions stand on different jobs."""
 
     devices: dict[Device, list[BaseRate]]
     weight: float
     since: datetime | None
+    version: int
+    resets: list[ResetOut]
 
 
 def _rates() -> RatesOut:
-    last = RateReset.objects.last()
+    rows = list(RateReset.objects.select_related("by"))
+    last = rows[-1] if rows else None
     return RatesOut(
         devices={device: list(rates_of(device)) for device in DEVICES},
         weight=SHIPPED_WEIGHT,
         since=last.at if last else None,
+        version=len(rows),
+        resets=[ResetOut(version=n, by=row.by.username, at=row.at) for n, row in enumerate(rows, 1)][::-1],
     )
 
 

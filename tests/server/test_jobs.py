@@ -148,7 +148,11 @@ class BaseRates(TestCase):
         open_job = bench.new_job()
         share = next(c["p"] for c in open_job["diagnosis"]["causes"] if c["id"] == "connector")
         self.assertEqual(bench.call("POST", "/rates/reset")[0], 403)
-        self.assertIsNotNone(lead.ok("POST", "/rates/reset")["since"])
+        told = lead.ok("POST", "/rates/reset")
+        self.assertIsNotNone(told["since"])
+        self.assertEqual(
+            (told["version"], [(one["version"], one["by"]) for one in told["resets"]]), (1, [(1, lead.user.username)])
+        )
         self.assertEqual(self.rates(bench)["connector"]["counted"], 0)
         again = bench.ok("GET", f"/jobs/{open_job['id']}")["diagnosis"]["causes"]
         self.assertLess(next(c["p"] for c in again if c["id"] == "connector"), share)

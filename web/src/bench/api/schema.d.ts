@@ -8350,7 +8350,8 @@ export interface components {
         };
         /**
          * RatesOut
-         * @description ``weight``: as many jobs as the shipped shares count for; ``since`` is the last reset, null when there was none.
+         * @description ``weight``: as many jobs as the shipped shares count for; ``since`` is the last reset, null when there was none. ``version`` counts the resets:
+         *     statistics of different versions stand on different jobs.
          */
         RatesOut: {
             /** Devices */
@@ -8361,6 +8362,22 @@ export interface components {
             weight: number;
             /** Since */
             since: string | null;
+            /** Version */
+            version: number;
+            /** Resets */
+            resets: components["schemas"]["ResetOut"][];
+        };
+        /** ResetOut */
+        ResetOut: {
+            /** Version */
+            version: number;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
         };
         /**
          * Area

@@ -55,6 +55,18 @@ export function Rates() {
         jobs; every closed job that says what it turned out to be adds to it.
         {rates.data.since ? ` Counted since ${when(rates.data.since)}.` : ""}
       </Typography>
+      {rates.data.resets.length > 0 && (
+        <Box component="details">
+          <Box component="summary" sx={{ cursor: "pointer", minHeight: 44, display: "flex", alignItems: "center" }}>
+            Begun anew {rates.data.version === 1 ? "once" : `${rates.data.version} times`}
+          </Box>
+          {rates.data.resets.map((one) => (
+            <Typography key={one.version} variant="body2">
+              {one.version}: {when(one.at)}, {one.by}
+            </Typography>
+          ))}
+        </Box>
+      )}
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center", mb: 1.5 }}>
         <ToggleButtonGroup
           exclusive
