@@ -82,8 +82,11 @@ def _handed_over(job: Job, earlier: Job) -> Run | None:
     """The last look at the device before it left then; None where nothing was measured, or its panel is another one now."""
     if (job.panel_width, job.panel_height) != (earlier.panel_width, earlier.panel_height):
         return None
-    then = {run.stage: run for run in earlier.runs.all()}
-    return next((then[one] for one in FINAL if one in then and then[one].result), None)
+    then = {run.stage: run for run in earlier.runs.all() if run.result}
+    # a device that nobody opened, and for which nothing was ordered, left as it was received
+    untouched = not earlier.gates.all() and earlier.chosen_offer_id is None
+    stages = (*FINAL, "inspect") if untouched else FINAL
+    return next((then[one] for one in stages if one in then), None)
 
 
 def looked_up_in(run: Run) -> Run | None:

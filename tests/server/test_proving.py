@@ -251,6 +251,15 @@ class Comebacks(InspectionCase):
         run.refresh_from_db()
         self.assertEqual((run.status, run.looked_back.get("places")), ("done", None))
 
+    def test_one_that_nobody_opened_left_as_it_was_received(self) -> None:
+        first = self.handed_over(serial_printed="SN123456")
+        Run.objects.filter(pk=self.run.pk).update(stage="inspect")
+        told = self.again(DEAD, serial_printed="SN123456")["earlier"][0]
+        self.assertEqual([one["kind"] for one in told["new"]], ["dead_pixel"])
+        back = Job.objects.exclude(pk=first).get().pk
+        GatePassed.objects.create(job_id=first, gate="power_off", by=self.bench.user)
+        self.assertEqual(self.bench.ok("GET", f"/jobs/{back}/before")["earlier"][0]["compared"], "")
+
     def test_seals_and_who_pays_are_told_with_reasons_and_decided_by_a_person(self) -> None:
         first = self.job["id"]
         seals = f"/jobs/{first}/proving/seals"
