@@ -17,8 +17,18 @@ const load = (kind: Kept, id: number | string) =>
       ? client.GET("/api/house-rules/{name}/history", { params: { path: { name: String(id) } } })
       : client.GET("/api/history/{kind}/{row_id}", { params: { path: { kind, row_id: Number(id) } } });
 
-/** `version` is that which is shown, so that a change reads the history anew. */
-export function History({ kind, id, version }: { kind: Kept; id: number | string; version: number | string }) {
+/** `version` is that which is shown, so that a change reads the history anew; `names` is what fields are called on the screen. */
+export function History({
+  kind,
+  id,
+  version,
+  names = {},
+}: {
+  kind: Kept;
+  id: number | string;
+  version: number | string;
+  names?: Readonly<Record<string, string>>;
+}) {
   const past = useQuery({
     queryKey: ["history", kind, id, version],
     queryFn: () => got<PastVersion[]>(load(kind, id)),
@@ -37,7 +47,8 @@ export function History({ kind, id, version }: { kind: Kept; id: number | string
           </Typography>
           {one.changes.map((change) => (
             <Typography key={change.field} variant="body2" sx={{ overflowWrap: "anywhere" }}>
-              {change.field.replaceAll("_", " ")}: {change.before && <s>{change.before}</s>} {change.after || "removed"}
+              {names[change.field] ?? change.field.replaceAll("_", " ")}: {change.before && <s>{change.before}</s>}{" "}
+              {change.after || "removed"}
             </Typography>
           ))}
           {one.changes.length === 0 && (

@@ -25,6 +25,24 @@ const LIMITS: [
   ["mura_semu_max", "Mura, at most", "In SEMU; needs the panel's diagonal"],
   ["bleed_max", "Bleed on black, at most", "Share of white, for example 0.01"],
 ];
+/** What the fields of a profile are called where its history tells them. */
+const NAMES: Readonly<Record<string, string>> = {
+  ...Object.fromEntries(LIMITS.map(([name, label]) => [name, label])),
+  pixels: "Pixel-fault class",
+  demanded_share: "Must be proven, share",
+  uniformity_points: "Points of the uniformity",
+  middle_share: "The middle, share each way",
+  subpixels: "Single subpixels are judged",
+  rules: "Rules on faults",
+  jitter_rest_mm: "Jitter at rest, mm",
+  jitter_moving_mm: "Jitter in motion, mm",
+  straightness_mm: "Off a straight line, mm",
+  rate_hz: "Reports a second",
+  gap_ms: "Longest usual gap, ms",
+  offset_mm: "Offset from the finger, mm",
+  scale_off: "Scale",
+  separation_mm: "Fingers told apart, mm",
+};
 const POINTS: [number, string][] = [
   [5, "5: the middle and the corners"],
   [9, "9: three by three"],
@@ -253,7 +271,7 @@ export function ProfileEditor({
           )}
         </Box>
       )}
-      {own && <History kind="profile" id={start.id} version={version} />}
+      {own && <History kind="profile" id={start.id} version={version} names={NAMES} />}
       {own && mayWrite && (
         <Typography variant="body2" color="textSecondary">
           Open jobs with this profile are judged anew when it is saved. Closed ones keep their verdict.
