@@ -40,7 +40,11 @@ def look_back_from(run: Run) -> bool:
     if earlier is not None and before is not None and after is not None:
         asked = asked_of_before(before, after)
         try:
-            told = LookBack(photos=photos_key(before), places=_asked(earlier, asked) if asked else ())
+            kept = looked_back(run, before)
+            known = tuple(place for one in asked for place in kept if place.is_of(one))
+            # a photo more changes little: what was asked already is not asked again
+            places = known if len(known) == len(asked) else _asked(earlier, asked)
+            told = LookBack(photos=photos_key(before), places=places)
         except PASSING:
             raise
         except Exception:

@@ -105,15 +105,16 @@ def what_was_before(request: HttpRequest, job_id: int) -> BeforeOut:
 
 def _before(job_id: int) -> BeforeOut:
     job = get_object_or_404(Job.objects.prefetch_related("runs", "evidence", "handchecks", "comebacks"), pk=job_id)
+    earlier = before.earlier_jobs(job)
+    before.ask_to_look_back(job, earlier)
     return BeforeOut(
-        earlier=[_earlier_out(job, one) for one in before.earlier_jobs(job)],
+        earlier=[_earlier_out(job, one) for one in earlier],
         payers={str(name): title for name, title in PAYERS.items()},
         lessons=[LessonOut(job_id=one.pk, title=one.title, text=text) for one, text in before.lessons_for(job)],
     )
 
 
 def _earlier_out(job: Job, one: before.Earlier) -> EarlierOut:
-    before.ask_to_look_back(job, one.job)
     told = before.since_hand_over(job, one.job)
     decided = next((row for row in reversed(job.comebacks.all()) if row.earlier_id == one.job.pk), None)
     day = job.created_at.date()

@@ -5,6 +5,7 @@ A device is the same by its serial number, printed or in the system; by owner an
 
 import datetime as dt
 import re
+from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
 from django.db import transaction
@@ -108,14 +109,14 @@ def since_hand_over(job: Job, earlier: Job) -> Comparison | None:
     return compare(before, now, apart, looked_back(run, before))
 
 
-def ask_to_look_back(job: Job, earlier: Job) -> None:
+def ask_to_look_back(job: Job, earlier: Sequence[Earlier]) -> None:
     """Where the serial number came after the photos: have what is new looked up in the photos of then. A closed job stays as it is."""
-    run, then = job.runs.select_related("job").filter(stage="inspect").first(), _handed_over(job, earlier)
-    before = result_of(then)
-    if run is None or not run.result or before is None or job.closed_at is not None or run.status != "done":
+    one = next((one for one in earlier if one.how == "serial"), None)
+    run = job.runs.select_related("job").filter(stage="inspect", status="done", result__isnull=False).first()
+    if one is None or run is None or job.closed_at is not None or job.subject != "device":
         return
-    held = looked_up_in(run)
-    if held is not None and then is not None and held.pk == then.pk and is_due(run, before):
+    before = result_of(_handed_over(job, one.job))
+    if before is not None and is_due(run, before):
         enqueue(run)
 
 

@@ -5,10 +5,9 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { client, got, type Job, type Run } from "../api/client";
 import { sendPhoto } from "../api/files";
+import { FRAME } from "../parts/filed";
 import { ErrorNote } from "../parts/notes";
 
-/** Filed so, a file is a copy of the signal and is compared pixel by pixel. */
-const FRAME = "frame";
 const LARGEST = { width: { ideal: 3840 }, height: { ideal: 2160 } };
 
 function refusal(error: unknown): Error {

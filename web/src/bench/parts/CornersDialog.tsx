@@ -13,6 +13,7 @@ import { useEffect, useRef, useState } from "react";
 import { client, type Photo, type Run } from "../api/client";
 import { useVocabulary } from "../api/hooks";
 import { useJobChange } from "../api/job";
+import { TRAIL } from "./filed";
 import { ErrorNote, Waiting } from "./notes";
 
 type Point = [number, number];
@@ -93,7 +94,7 @@ export function CornersDialog({ photo, run, onClose }: { photo: Photo; run: Run;
           Drag the four handles to the outer corners of the panel, number 1 to the panel's own top left. Arrow keys move
           by one pixel, with Shift by twenty.
         </Typography>
-        {photo.pattern_given !== "trail" && (
+        {photo.pattern_given !== TRAIL && (
           <TextField
             select
             label="Pattern in this photo"

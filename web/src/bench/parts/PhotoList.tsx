@@ -7,14 +7,10 @@ import { useJobChange } from "../api/job";
 import { CornersDialog } from "./CornersDialog";
 import { Confirm } from "./Confirm";
 import { Empty, ErrorNote } from "./notes";
+import { FLAT, OTHERWISE_FILED, REFERENCE } from "./filed";
 
 // refusals that four corners can help; a file that cannot be decoded has no corners
 const CORNERS_HELP = ["no_markers", "too_dark", "pattern_unread", "pattern_needed", "corners", "trail_corners"];
-/** Filed so, a photo of an even white surface tells the lens's fall-off. */
-const FLAT = "flat";
-/** Filed so, a photo shows a known-good panel that white and brightness are compared with. */
-const REFERENCE = "reference";
-const OTHERWISE_FILED = [FLAT, REFERENCE, "frame", "trail"];
 
 /** The reference panel was shown this set's patterns, another inspection's, or exported ones. */
 function mayShowReference(photo: Photo): boolean {

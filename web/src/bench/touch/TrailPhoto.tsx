@@ -6,13 +6,12 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import type { Job, Photo, Run } from "../api/client";
 import { sendPhoto } from "../api/files";
 import { newKey } from "../../common/key";
+import { TRAIL } from "../parts/filed";
 import { CornersDialog } from "../parts/CornersDialog";
 import { OnePhoto } from "../parts/OnePhoto";
 import { ErrorNote, Waiting } from "../parts/notes";
 import type { Cell } from "./marks";
 
-/** Filed so, a photo shows lines that a finger drew. */
-export const TRAIL = "trail";
 const CORNERS = "trail_corners";
 
 export const trailOf = (run: Run | undefined): Photo | undefined =>
