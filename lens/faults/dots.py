@@ -44,10 +44,13 @@ HALF_AMPLITUDE = 0.5
 REMAINDER_SHARE, REMAINDER_REACH_PX, TOUCHING_SHARE, REMAINDER_AMPLITUDE = 0.35, 4.5, 0.6, 0.5
 
 
-def _best_in(evidence: Evidence, place: Group, floor: float, taken: Sequence[Explained]) -> Explained | None:
-    """The strongest pixel left in a group, moved to the neighbour that explains most of those that are about as strong.
+def _best_in(
+    evidence: Evidence, place: Group, floor: float, taken: Sequence[Explained], disbelieved: Sequence[tuple[int, int]]
+) -> tuple[Explained, tuple[int, int]] | None:
+    """The strongest pixel left in a group, moved to the neighbour that explains most of those that are about as strong; and where it stood.
 
-    What was taken off leaves a remainder (a probe is not this pixel): close to it only what stands above that counts.
+    What was taken off leaves a remainder (a probe is not this pixel): close to it only what stands above that counts. Where nothing was
+    believed, a hot photosite of one photo mostly, is not looked at again: it may stand right beside a fault, and above it.
     """
     x, y = place.x0 + place.width // 2, place.y0 + place.height // 2
     snr, left, top = evidence.window_snr(x, y, max(place.width, place.height) // 2 + 1)
@@ -60,6 +63,8 @@ def _best_in(evidence: Evidence, place: Group, floor: float, taken: Sequence[Exp
             distance <= 1.5, TOUCHING_SHARE, np.where(distance <= REMAINDER_REACH_PX, REMAINDER_SHARE, 0.0)
         )
         demand = np.maximum(demand, share * abs(fault.snr))
+    for beyond_x, beyond_y in disbelieved:
+        demand[(yy == beyond_y) & (xx == beyond_x)] = np.inf
     py, px = (int(v) for v in np.unravel_index(int(np.argmax(flat - demand)), flat.shape))
     if flat[py, px] <= demand[py, px]:
         return None
@@ -69,17 +74,21 @@ def _best_in(evidence: Evidence, place: Group, floor: float, taken: Sequence[Exp
     places = [(int(x), int(y)) for y, x in around]
     told = explain(evidence, *max(places, key=lambda place: float(evidence.fit_image(*place)[1].max())))
     # an image that noise moved a little must not hide the pixel that stands out
-    return told if told.snr > floor else explain(evidence, left + px, top + py)
+    peak = left + px, top + py
+    return told if told.snr > floor else explain(evidence, *peak), peak
 
 
 def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
     """Explain a group fault by fault, strongest first, each taken off before the next is looked at."""
     found: list[Finding] = []
     taken: list[Explained] = []
+    disbelieved: list[tuple[int, int]] = []
     while len(taken) < MAX_IN_GROUP:
-        strongest = _best_in(evidence, place, threshold, taken)
-        if strongest is None:
+        best = _best_in(evidence, place, threshold, taken, disbelieved)
+        if best is None:
             break
+        strongest, peak = best
+        before_it = len(found)
         again = any((t.x, t.y, t.hypothesis) == (strongest.x, strongest.y, strongest.hypothesis) for t in taken)
         # a stuck subpixel is dark or lit as a whole; what is left of a neighbour's image is not
         beside = any(math.hypot(t.x - strongest.x, t.y - strongest.y) <= REMAINDER_REACH_PX for t in taken)
@@ -106,6 +115,8 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
             break  # a soft spot is one thing
         if len(taken) + 1 == TRIES and not found:
             break
+        if len(found) == before_it:
+            disbelieved.append(peak)
         evidence.take_off(strongest.x, strongest.y, strongest.hypothesis, min(max(strongest.amplitude, 0.0), 2.0))
         taken.append(strongest)
     return found

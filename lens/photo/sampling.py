@@ -6,6 +6,7 @@ in units of its local standard deviation, so that one threshold serves the whole
 """
 
 import math
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
@@ -21,6 +22,7 @@ from lens.photo.bands import Bands
 from lens.photo.blocks import BLOCK_PX, Image, unblocked
 from lens.photo.ceiling import closed_channels, ground_at_ceiling, inverses
 from lens.photo.filtered import filtered
+from lens.photo.lattice import take_off_moire
 from lens.photo.light import FULL_SCALE
 from lens.photo.registration import Registration
 from lens.photo.trust import BORDER_PX, distrust_border, distrust_ripples
@@ -28,6 +30,7 @@ from lens.photo.trust import BORDER_PX, distrust_border, distrust_ripples
 CLOSEUP_OUTSIDE = 0.1
 ANSWER_SIGMAS = 4.0  # of the mean of two dozen probes: chance goes so far once in 30,000 photos
 ALL_CLOSED, LEAST_OPEN = 7, 0.2  # bits of three channels; share of open blocks that suffice for the noise's correlation
+MOIRE_SIGMAS = 4.0  # moire itself peaks at less than twice its own standard deviation
 HIDDEN_SIGMAS = 3.5  # how far the image of a marker reaches over the panel around it
 
 
@@ -172,7 +175,11 @@ def view_panel(
     with ThreadPoolExecutor(threads) as pool:
         bands = Bands(valid, weight, threads, pool)
         level, limits, live = _flatten(
-            planes, valid, math.hypot(filter_px, float(blur_px[1])) / scale if lit else 0.0, bands
+            planes,
+            valid,
+            math.hypot(filter_px, float(blur_px[1])) / scale if lit else 0.0,
+            bands,
+            lambda level, limits: take_off_moire(planes, valid, level, limits, panel, registration, threads),
         )
         unit = _pixel_share(registration, scale, spread, live.shape)
         if lit:
@@ -226,11 +233,12 @@ def view_panel(
 
 
 def _flatten(
-    planes: Image, valid: NDArray[np.bool_], fade_px: float, bands: Bands
+    planes: Image, valid: NDArray[np.bool_], fade_px: float, bands: Bands, demoire: Callable[[Image, list[float]], None]
 ) -> tuple[Image, list[float], NDArray[np.bool_]]:
     """Take the slowly varying light of the pattern off each plane: (h, w, 3) that light, each plane's limit above which the rest counts
     as an outlier, and (h, w) what is lit as it should be, and not under ink or in a dead part, where there is less noise too. ``fade_px`` is
-    how wide the rim's light fades into the dark around it, 0 where the pattern is dark and there is none."""
+    how wide the rim's light fades into the dark around it, 0 where the pattern is dark and there is none; ``demoire`` takes the moire off, being
+    told the light and each plane's limit."""
 
     def take_off(base: Image) -> None:
         each = [np.ascontiguousarray(base[..., c]) for c in range(len(planes))]
@@ -257,6 +265,7 @@ def _flatten(
         bands.means(planes, lambda rest, limit, room: np.clip(rest, -limit, limit, out=room), limits), 3
     )
     take_off(more)
+    demoire(level + more, [MOIRE_SIGMAS / 3 * limit for limit in limits])
 
     def finish(plane: Image) -> float:
         if fade_px:

@@ -11,6 +11,7 @@ from lens.panel import Panel
 from lens.patterns import Pattern, marker_rings
 
 BORDER_PX, OWN_PX = 4, 7
+MOST_SQUARE = 400.0  # of a score at the rim: steps of the light beside a marker reach 30 where moire is taken off
 # Lens, sharpening and coder (blocks of 8 photo px, of 16 for colour) leave ripples so far beside a marker; further ones are below the noise.
 MAX_RIPPLE_PX, MOST_USUAL = 10, 3.6
 RIPPLE_QUANTILES = (
@@ -24,7 +25,7 @@ def distrust_border(scores: NDArray[np.float32], trust: NDArray[np.float32]) -> 
     """Lower the trust of outermost rows and columns by how much the noise of (n, H, W) scores exceeds 1 there."""
     for lines, shares in ((scores, trust), (scores.transpose(0, 2, 1), trust.T)):
         reach, rim = min(129, lines.shape[2] | 1), np.r_[:BORDER_PX, -BORDER_PX:0]
-        square = np.minimum(lines[:, rim] ** 2, 100.0).reshape(-1, lines.shape[2])
+        square = np.minimum(lines[:, rim] ** 2, MOST_SQUARE).reshape(-1, lines.shape[2])
         wide, near = (cv2.blur(square, (size, 1), borderType=cv2.BORDER_REFLECT) for size in (reach, OWN_PX))
         # one fault is no noise: a pixel's own surroundings do not speak against it
         variance = (wide * reach - near * OWN_PX) / (reach - OWN_PX)

@@ -13,13 +13,12 @@ from lens.simulate.device import (
     emit,
     glass_of,
     random_faults,
-    shoot,
-    shoot_set,
 )
 from lens.simulate.edid import EdidPanel, cta_block, display_id_block, edid_of
 from lens.simulate.glass import Blemish
 from lens.simulate.poses import closeup_pose, random_camera, random_pose, standing_pose
 from lens.simulate.scene import Camera, Dimming, Pose, Reflection, Shot
+from lens.simulate.shooting import shoot, shoot_by_phone, shoot_set
 
 __all__ = [
     "CHANNELS",
@@ -48,6 +47,7 @@ __all__ = [
     "random_pose",
     "shared_light",
     "shoot",
+    "shoot_by_phone",
     "shoot_set",
     "standing_pose",
 ]

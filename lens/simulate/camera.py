@@ -99,8 +99,8 @@ def oriented(image: NDArray[np.uint8], orientation: int) -> NDArray[np.uint8]:
     return np.ascontiguousarray(turns[orientation])
 
 
-def _dimmed(camera: Camera, dimming: Dimming, open_s: float, start_s: float) -> NDArray[np.float32]:
-    """(rows, 1) or (1, columns) mean light of the dimmed backlight while each row of the sensor is open."""
+def row_light(camera: Camera, dimming: Dimming, open_s: float, start_s: float) -> NDArray[np.float32]:
+    """(rows, 1) or (1, columns) mean light of the dimmed backlight while each row of the sensor is open, ``open_s`` from ``start_s`` on."""
     turned = camera.orientation in (6, 8)
     opened = start_s + np.arange(camera.width if turned else camera.height) * camera.row_time_us * 1e-6
     light = dimming.light(opened, open_s).astype(np.float32)
@@ -138,6 +138,14 @@ def mirrored(camera: Camera, reflections: Sequence[Reflection]) -> NDArray[np.fl
             np.float32
         )
     return light
+
+
+def shade_by_specks(mosaic: NDArray[np.float32], camera: Camera) -> None:
+    """Take off the (h, w) light of the sensor what the specks on lens or sensor hold back."""
+    y, x = np.ogrid[: camera.height, : camera.width]
+    for speck_x, speck_y, size_px, depth in camera.specks:
+        across, down = (np.exp(-((at - middle) ** 2) / (2 * size_px**2)) for at, middle in ((x, speck_x), (y, speck_y)))
+        mosaic *= (1 - np.float32(depth) * across * down).astype(np.float32)
 
 
 def photograph(
@@ -182,14 +190,11 @@ def _develop(
         part = seen[dy::2, dx::2] @ (CROSSTALK[colour] / balance[colour]).astype(np.float32)
         mosaic[dy::2, dx::2] = part
     if dimming is not None:
-        fall = fall * _dimmed(camera, dimming, camera.exposure_s * exposure, float(rng.uniform(0, 1)))
+        fall = fall * row_light(camera, dimming, camera.exposure_s * exposure, float(rng.uniform(0, 1)))
     mosaic *= fall * np.float32(camera.white_level * exposure)
     sigma = np.sqrt(mosaic / camera.full_well_e + (camera.read_noise_e / camera.full_well_e) ** 2)
     mosaic += rng.standard_normal(mosaic.shape, dtype=np.float32) * sigma
-    for speck_x, speck_y, size_px, depth in camera.specks:
-        mosaic *= 1 - np.float32(depth) * np.exp(-((x - speck_x) ** 2) / (2 * size_px**2)) * np.exp(
-            -((y - speck_y) ** 2) / (2 * size_px**2)
-        )
+    shade_by_specks(mosaic, camera)
     for hot_x, hot_y in camera.hot_pixels:
         mosaic[hot_y, hot_x] = 1.0
     raw = np.clip(mosaic * 60000 + 1000, 0, 65535).astype(np.uint16)

@@ -8,7 +8,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from lens.simulate.camera import row_light, shade_by_specks
 from lens.simulate.exposing import BASE_ISO, HIGHEST_ISO, LUMA, METER_GREY, METER_K, Exposure, Float, Phone
+from lens.simulate.scene import Dimming
 
 # raw red, green and blue of the sensor for the panel's red, green and blue (typical silicon with organic filters; from memory)
 SENSITIVITY = np.array([[0.52, 0.13, 0.02], [0.14, 0.80, 0.16], [0.02, 0.17, 0.62]], np.float32)
@@ -20,8 +22,10 @@ STEP = 16  # of the grid for tone mapping by place, px
 BAND_ROWS, MARGIN_ROWS = 256, 16
 
 
-def exposed(seen_cd_m2: Float, phone: Phone, exposure: Exposure, rng: np.random.Generator) -> Float:
-    """(h, w) mosaic, 1 where the converter ends: photons, photosites, gain. Bayer order is RGGB."""
+def exposed(
+    seen_cd_m2: Float, phone: Phone, exposure: Exposure, rng: np.random.Generator, dimming: Dimming | None = None
+) -> Float:
+    """(h, w) mosaic, 1 where the converter ends: photons, photosites, gain, row by row as the shutter rolls. Bayer order is RGGB."""
     camera = phone.camera
     # full scale of green at base gain for this much white: what puts METER_GREY where the meter wants it
     to_scale = METER_GREY * exposure.time_s * BASE_ISO * exposure.gain / (METER_K * camera.f_number**2)
@@ -36,6 +40,9 @@ def exposed(seen_cd_m2: Float, phone: Phone, exposure: Exposure, rng: np.random.
     fall *= np.float32(to_scale)
     mosaic *= fall
     del fall
+    if dimming is not None:
+        mosaic *= row_light(camera, dimming, exposure.time_s, float(rng.uniform(0, 1)))
+    shade_by_specks(mosaic, camera)
     well = FULL_WELL_E / exposure.gain  # electrons at full scale
     # photons, reader and unlike photosites are independent: one draw has the sum of their variances
     sigma = mosaic * np.float32(RESPONSE_SPREAD**2)

@@ -1,6 +1,5 @@
 """A simulated panel: what light each of its subpixels gives when a pattern is sent to it, faults included."""
 
-from collections.abc import Mapping, Sequence
 from typing import Literal
 
 import cv2
@@ -8,12 +7,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lens.panel import Panel
-from lens.patterns import get_pattern, render
 from lens.records.base import Record
-from lens.simulate.camera import photograph, shared_light
+from lens.simulate.camera import shared_light
 from lens.simulate.glass import Blemish, glass_map
-from lens.simulate.poses import random_pose, standing_pose
-from lens.simulate.scene import Camera, Dimming, Glass, Pose, Reflection, Shot
+from lens.simulate.scene import Dimming, Glass
 
 FaultKind = Literal[
     "dead_pixel",
@@ -31,7 +28,6 @@ FaultKind = Literal[
     "ghost",
 ]
 LOWEST_SHARE, CONTROL_EXPONENT = 0.06, 1.6
-LONGEST_EXPOSURE = 60.0  # times what full white needs
 CLOSED_CELL = 0.75  # of what an open cell sends back of light from outside
 CHANNELS: tuple[Literal["red", "green", "blue"], ...] = ("red", "green", "blue")
 GHOST_SHARE = 0.15
@@ -288,7 +284,7 @@ def control_share(percent: float) -> float:
     return LOWEST_SHARE + (1 - LOWEST_SHARE) * (percent / 100) ** CONTROL_EXPONENT
 
 
-def _set_to(device: FaultyPanel, percent: int | None) -> FaultyPanel:
+def set_to(device: FaultyPanel, percent: int | None) -> FaultyPanel:
     """The panel with its brightness control at ``percent``; None is wherever it stands."""
     if percent is None or device.control == "stuck":
         return device
@@ -302,37 +298,3 @@ def glass_of(device: FaultyPanel) -> Glass | None:
     if not (device.blemishes or device.view_loss):
         return None
     return Glass(glass_map(device.panel, device.blemishes), device.glass_above_px, device.view_loss)
-
-
-def shoot(
-    device: FaultyPanel,
-    pattern_id: str,
-    camera: Camera,
-    rng: np.random.Generator,
-    run: int = 0,
-    pose: Pose | None = None,
-    reflections: Sequence[Reflection] = (),
-) -> Shot:
-    """A photo of one pattern, handheld when no ``pose`` is given; the camera exposes a dim panel for longer."""
-    pattern = get_pattern(pattern_id)
-    device = _set_to(device, pattern.brightness)
-    light = emit(device, render(device.panel, pattern, run))
-    through = glass_of(device)
-    held = pose or (standing_pose if through else random_pose)(device.panel, camera, rng)
-    exposure = 1 / max(device.brightness + device.outside_light, LONGEST_EXPOSURE**-1)
-    return photograph(light, camera, held, rng, exposure, device.dimming, through, reflections)
-
-
-def shoot_set(
-    device: FaultyPanel,
-    pattern_ids: tuple[str, ...],
-    camera: Camera,
-    rng: np.random.Generator,
-    run: int = 0,
-    reflections: Mapping[str, Sequence[Reflection]] | None = None,
-) -> dict[str, Shot]:
-    """One handheld photo of each pattern, every one from its own pose, by pattern id; ``reflections`` by pattern id."""
-    return {
-        name: shoot(device, name, camera, rng, run, reflections=(reflections or {}).get(name, ()))
-        for name in pattern_ids
-    }

@@ -7,6 +7,7 @@ per cent off, a colour matrix and its gamut, denoising by gain, local tone mappi
 
 import io
 import math
+from collections.abc import Sequence
 
 import cv2
 import numpy as np
@@ -18,7 +19,7 @@ from lens.simulate.camera import behind_glass, bent, image_of, mirrored, oriente
 from lens.simulate.developing import developed, drawn, exposed
 from lens.simulate.exposing import Exposure, Float, Phone, metered
 from lens.simulate.raw_file import dng_of
-from lens.simulate.scene import Camera, Glass, Pose, Reflection, Shot
+from lens.simulate.scene import Camera, Dimming, Glass, Pose, Reflection, Shot
 
 VEIL_SHARES = ((0.006, 12.0), (0.004, 60.0))  # bloom: share of the light, sigma in px of a 4000 px wide frame
 GLARE_SHARE = (
@@ -50,6 +51,17 @@ def random_phone(rng: np.random.Generator, width: int = 4000, height: int = 3000
         denoise=float(rng.uniform(0.5, 0.9)),
         sharpening=float(rng.uniform(0.3, 0.8)),
         s_curve=float(rng.uniform(0.1, 0.35)),
+    )
+
+
+def held_anew(phone: Phone, rng: np.random.Generator) -> Phone:
+    """The same phone at its next photo: focused, held and metered once more."""
+    fresh = random_phone(rng, phone.camera.width, phone.camera.height)
+    return phone.model_copy(
+        update={
+            name: getattr(fresh, name)
+            for name in ("defocus_px", "shake_px", "shake_deg", "balance", "exposure_error_ev")
+        }
     )
 
 
@@ -113,8 +125,9 @@ def photograph_by_phone(
     pose: Pose,
     rng: np.random.Generator,
     glass: Glass | None = None,
-    reflections: tuple[Reflection, ...] = (),
+    reflections: Sequence[Reflection] = (),
     raw: bool = False,
+    dimming: Dimming | None = None,
 ) -> tuple[Shot, Exposure]:
     """A JPEG, or the ``raw`` photo as DNG, of a panel's (H, W, 3) light, 1 being full white, and what the automatics chose for it."""
     camera = phone.camera
@@ -127,7 +140,7 @@ def photograph_by_phone(
     seen += np.float32(phone.room_cd_m2)
     exposure = metered(seen, phone)
     _through_lens(seen, phone, exposure.time_s)
-    mosaic = exposed(seen, phone, exposure, rng)
+    mosaic = exposed(seen, phone, exposure, rng, dimming)
     del seen
     if raw:
         data = dng_of(mosaic, phone, exposure)

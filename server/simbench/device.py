@@ -21,15 +21,17 @@ from lens.simulate import (
     edid_of,
     emit,
     photograph_flat,
-    random_camera,
     random_faults,
-    shoot,
+    shoot_by_phone,
     standing_pose,
 )
+from lens.simulate.exposing import Phone
+from lens.simulate.phone import held_anew, natural_light, random_phone
 from lens.simulate.touch import DeadBox, Ghost, touch_fault, touch_session
 from lens.srgb import linear_to_srgb
 from server.inspections.models import Run
 from server.jobs.core_adapter import to_panel
+from server.jobs.meter_actions import nominal_of
 from server.jobs.models import Job
 from server.touch.core_adapter import stored_plan
 from server.touch.models import TouchSession
@@ -64,6 +66,7 @@ MM_PER_INCH, USUAL_DIAGONAL_IN = 25.4, 14.0
 D65_XYZ = (0.9505, 1.0, 1.089)
 MOVED_SHARE = 0.06  # of the frame's width
 SIDE_TILT_DEG = (20.0, 26.0)
+PHONE = 7  # of the seed: what is drawn for a job's phone
 CAMERA_PX_PER_PANEL_PX = 2.05  # of the frame's long side; a panel fills about 85 % of it
 
 
@@ -88,27 +91,32 @@ def device_at(job: Job, stage: str, panel: Panel | None = None) -> FaultyPanel:
     return FaultyPanel.model_validate({"panel": panel or to_panel(job), "faults": faults_at(job, stage), **driven})
 
 
-def _camera(panel: Panel, rng: np.random.Generator) -> Camera:
-    """A 4:3 camera that is just good enough for the panel, since simulating pixels takes time."""
+def phone_of(job: Job, panel: Panel) -> Phone:
+    """The bench's phone at a job: 4:3, just good enough for the panel, since simulating pixels takes time; it exposes by itself."""
     long_px = (
         int(min(MAX_CAMERA_PX, max(MIN_CAMERA_PX, CAMERA_PX_PER_PANEL_PX * max(panel.width, panel.height)))) // 8 * 8
     )
     short_px = long_px * 3 // 4
     upright = panel.height > panel.width
-    return random_camera(rng, short_px if upright else long_px, long_px if upright else short_px)
-
-
-def _short(camera: Camera) -> Camera:
-    """The camera exposing for a short time and with as much more gain."""
-    return camera.model_copy(
-        update={"exposure_s": SHORT_EXPOSURE_S, "iso": round(camera.iso * camera.exposure_s / SHORT_EXPOSURE_S)}
+    phone = random_phone(
+        np.random.default_rng([job.pk, PHONE]), short_px if upright else long_px, long_px if upright else short_px
+    )
+    specks = tuple(
+        (x * phone.camera.width, y * phone.camera.height, size_px, depth)
+        for x, y, size_px, depth in (job.simulated or {}).get("specks", [])
+    )
+    return phone.model_copy(
+        update={"camera": phone.camera.model_copy(update={"specks": specks}), "white_cd_m2": nominal_of(job)[0]}
     )
 
 
 def lamp_photo() -> bytes:
     """White paper under the workshop's lamp, as the simulated camera sees it."""
     return photograph_flat(
-        _short(Camera(width=4000, height=3000)), np.random.default_rng(1), 0.2, Dimming(hz=LAMP_HZ, depth=0.4)
+        Camera(width=4000, height=3000, exposure_s=SHORT_EXPOSURE_S),
+        np.random.default_rng(1),
+        0.2,
+        Dimming(hz=LAMP_HZ, depth=0.4),
     )
 
 
@@ -168,20 +176,15 @@ def shoot_run(run: Run, pattern_id: str, seed: int, from_side: bool = False) -> 
     """A handheld photo (JPEG) of a pattern on the run's simulated screen, from about above it or well from the side."""
     device = device_at(run.job, run.stage, run.panel)
     rng = np.random.default_rng([run.pk, seed])
-    camera = _camera(device.panel, rng)
-    if device.dimming is not None or device.dimmed_hz is not None:
-        camera = _short(camera)
-    specks = (run.job.simulated or {}).get("specks", [])
-    camera = camera.model_copy(
-        update={
-            "specks": tuple((x * camera.width, y * camera.height, size_px, depth) for x, y, size_px, depth in specks)
-        }
-    )
-    pose = standing_pose(device.panel, camera, rng, tilt_deg=SIDE_TILT_DEG) if from_side else None
+    phone = held_anew(phone_of(run.job, device.panel), rng)
+    pose = standing_pose(device.panel, phone.camera, rng, tilt_deg=SIDE_TILT_DEG) if from_side else None
     # whoever holds the camera moves from photo to photo, and what the glass mirrors moves with them
     moved = rng.normal(0, MOVED_SHARE, 2)
     mirrored = [
         Reflection.model_validate({**one, "x": one["x"] + moved[0], "y": one["y"] + moved[1]})
         for one in (run.job.simulated or {}).get("reflections", [])
     ]
-    return shoot(device, pattern_id, camera, rng, run.run_code, pose, mirrored).data
+    # a panel's own fall-off goes with the panel: the same in each of its stages
+    natural = natural_light(device.panel, np.random.default_rng([run.job.pk, *PARTS[run.stage][0].encode()]))
+    shot, _ = shoot_by_phone(device, pattern_id, phone, rng, run.run_code, pose, mirrored, natural)
+    return shot.data
