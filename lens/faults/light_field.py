@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from lens.faults.light_model import LightModel, background, main_channel
 from lens.faults.tone import LINEAR, Tone
+from lens.faults.tone_by_place import tone_by_place
 from lens.medians import median, medians
 from lens.panel import Panel
 from lens.photo import BLOCK_PX, FlatField, PhotoRead
@@ -115,6 +116,9 @@ def measure_light_field(
     own = _without(log, radius2, fall_off, flat)
     # moire stands in one photo or two, the panel's light in all: so the median
     middle = np.median(own, axis=0)
+    mapped = tone_by_place(middle, _quadratic(middle.shape))
+    if mapped is not None:
+        middle, own = middle - mapped.lift, own - mapped.lift
     noise = LONE_NOISE if len(lit) == 1 else 1.4826 * median(np.abs(own - middle)) / math.sqrt(len(lit) - 1)
     full = [(photo, seen) for photo, seen in lit if photo.pattern.neutral]
     rgb = np.array([_rgb(photo, seen, tone) for photo, seen in full]) if full else None
@@ -179,10 +183,19 @@ def _quadratic(shape: tuple[int, int]) -> Field:
     return np.stack([np.ones_like(x), x, y, x * x, x * y, y * y])
 
 
-def detrended(field: Field) -> Field:
-    """What differs from a quadratic surface (robust fit with Tukey's weights: Huber, Ronchetti, Robust Statistics, 2nd ed., 7.8)."""
+def around_zones(field: LightField, left_out: NDArray[np.bool_]) -> LightField:
+    """The field with what differs from a smooth light told anew, (h, w) ``left_out`` blocks having no say in what is smooth."""
+    return field._replace(rest=unframed(detrended(np.log(field.light), left_out)))
+
+
+def detrended(field: Field, left_out: NDArray[np.bool_] | None = None) -> Field:
+    """What differs from a quadratic surface (robust fit with Tukey's weights: Huber, Ronchetti, Robust Statistics, 2nd ed., 7.8) of what is not
+    ``left_out``."""
     basis = _quadratic(field.shape)
     part, seen = basis[:, ::THIN, ::THIN].reshape(len(basis), -1), field[::THIN, ::THIN].ravel()
+    if left_out is not None:
+        counts = ~left_out[::THIN, ::THIN].ravel()
+        part, seen = part[:, counts], seen[counts]
     weight: Field = np.ones(len(seen))
     solution: Field = np.zeros(6)
     for _ in range(FITS):

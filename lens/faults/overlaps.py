@@ -18,6 +18,8 @@ MARKER_HALO_PX = 12
 LINE_HALO_PX, LONG_LINE_PX, LONG_BAND_PX = 4, 100, 200
 ZONE_EDGE_PX, STRONG_ZONE = 16, 0.15
 THIN_ZONES, THIN_ZONE_PX, SAME_LENGTH = ("band", "mura", "dark_zone", "bright_zone", "bleed"), 32, 0.8
+STEEPEST_EDGE = 3.0  # times a zone's contrast, which is told in blocks and so less than a narrow one's
+LEFT_SHARE, LEFT_PX = 0.4, 64
 LEAST_LIGHT, MOST_LIGHT = 0.5, 1.25  # of a line, that the smooth field shows of it
 SPLINTER_PX = 32  # from a crack: so far a ray goes on where it is too faint to be told
 
@@ -72,17 +74,25 @@ def told_by_line(zone: Finding, lines: Sequence[Finding]) -> bool:
             (f.h, f.w) if line.orientation == "row" else (f.w, f.h) for f in (zone, line)
         )
         light = zone.contrast * thick / (line.contrast * own_thick or np.inf)
-        alike = LEAST_LIGHT <= light <= (MOST_LIGHT if own_thick < MAX_WIDTH_PX else 1)
-        if alike and thick <= THIN_ZONE_PX and own_length >= SAME_LENGTH * length and covers(zone, line.x, line.y):
+        alike = LEAST_LIGHT <= light <= (MOST_LIGHT if own_thick < MAX_WIDTH_PX else 1) and thick <= THIN_ZONE_PX
+        # the light is told in blocks: what a line leaves of itself there is faint, and reaches as far as they are smoothed
+        left_over = 0 < zone.contrast / (line.contrast or np.inf) <= LEFT_SHARE and thick <= LEFT_PX
+        nearest = (
+            min(max(at, middle - size / 2), middle + size / 2)
+            for at, middle, size in ((zone.x, line.x, line.w), (zone.y, line.y, line.h))
+        )
+        if (alike or left_over) and own_length >= SAME_LENGTH * length and covers(zone, *nearest):
             return True
     return False
 
 
 def edge_of(zones: Sequence[Finding], line: Line) -> bool:
-    """The pixel evidence knows no zones: their straight edges stand in it as wide lines."""
+    """The pixel evidence knows no zones: their straight edges stand in it as wide lines. No edge is steeper than its zone."""
     middle = (line.start + line.stop) / 2
     x, y = (middle, line.across) if line.orientation == "row" else (line.across, middle)
-    return line.width_px > LINE_MAX_WIDTH_PX and any(covers(zone, x, y, ZONE_EDGE_PX) for zone in zones)
+    return line.width_px > LINE_MAX_WIDTH_PX and any(
+        covers(zone, x, y, ZONE_EDGE_PX) and abs(line.contrast) <= STEEPEST_EDGE * abs(zone.contrast) for zone in zones
+    )
 
 
 def halo_of_marker(panel: Panel, photos: Sequence[PhotoRead], place: Group) -> bool:

@@ -26,7 +26,7 @@ COARSE_PX_PER_PX, SHARP_BLUR_PX = (
 )  # a phone stores colour for two by two pixels; more blur makes the photo coarser
 LEAST_KNOWN = 1e-4  # of the best known colour mixture; what is known less is not known
 # Dirt has no colour: where faults explain clearly more than a soft spot, it is none. Else they must explain no less, and be whole dead pixels.
-# On simulated sets kept for tuning, specks of dust gave up to 1.02, groups with a colour 1.17 and more, dead pixels 0.89 to 1.2 of their light (the middle one of three most).
+# On simulated sets kept for tuning, specks of dust gave up to 1.02, groups with a colour 1.17 and more, dead pixels 0.89 to 1.2 of their light.
 CLEARLY_MORE, AS_GOOD, LEAST_WHOLE, MOST_WHOLE = 1.1, 0.995, 0.85, 1.25
 WIDTHS_PX = (0.5, 0.7, 0.9, 1.1, 1.4, 1.8, 2.4)
 OFFSETS_PX = np.arange(-1.0, 1.01, 0.25)

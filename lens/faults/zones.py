@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from lens.faults.light_field import Field, LightField, detrended, frame_radius2, smoothed
+from lens.faults.light_field import Field, LightField, around_zones, detrended, frame_radius2, smoothed
 from lens.faults.light_model import LightModel, main_channel
 from lens.faults.uniformity import SRGB_TO_XYZ
 from lens.panel import Panel
@@ -33,6 +33,11 @@ SAME_PLACE = 0.4
 # how often zones of simulated sets were what was told, to within what as many sets can say; faint ones are right less often
 CONFIDENCE: dict[str, float] = {"dark_zone": 0.97, "bright_zone": 0.97, "bleed": 0.97}
 USUAL_CONFIDENCE = 0.9
+GROWN, MOST_PULLING = (
+    1.6,
+    0.4,
+)  # of a strong zone's box, that it may darken or brighten; of the panel, else too little is left
+HALO_SHARE, HALO_REACH = 0.25, 0.75  # of a strong zone's contrast and size: what tone mapping by place leaves beside it
 LINE_SPOILS_PX, MARKER_SPOILS_PX = 24, 12
 DOT_BLOCKS, BESIDE_DOT_BLOCKS, MOST_SPECKLED = (
     3,
@@ -359,13 +364,39 @@ def find_zones(
         marked[: panel.height, : panel.width] = marker_mask(panel, black[0].pattern, MARKER_SPOILS_PX)
         beside = marked.reshape(height, BLOCK_PX, width, BLOCK_PX).any(axis=(1, 3))
         bleed = bleed_zones(panel, *black, field, hidden | beside)
+    lit = light_zones(panel, field, names, hidden)
+    # a strong zone pulls at the smooth light that all else is held against
+    strong = [zone for zone in lit if zone.kind != "mura" and abs(zone.contrast) >= ZONE_CONTRAST]
+    pulling = _spoiled(panel, field.light.shape, [(f.x, f.y, GROWN * f.w, GROWN * f.h) for f in strong])
+    if strong and pulling.mean() < MOST_PULLING:
+        lit = light_zones(panel, around_zones(field, pulling), names, hidden)
     # light that leaks through black brightens the dim patterns too: told once
     lit = [
-        zone
-        for zone in light_zones(panel, field, names, hidden)
-        if zone.contrast < 0 or not any(covers(b, zone.x, zone.y) for b in bleed)
+        zone for zone in without_halos(lit) if zone.contrast < 0 or not any(covers(b, zone.x, zone.y) for b in bleed)
     ]
     return _joined(lit, tint_zones(panel, field, full, hidden)) + bleed
+
+
+def without_halos(zones: Sequence[Finding]) -> list[Finding]:
+    """The zones without faint spots of opposite sign beside strong ones, which cameras make that lift the dark and hold the bright by place."""
+    strong = [zone for zone in zones if zone.kind != "mura" and abs(zone.contrast) >= ZONE_CONTRAST]
+    return [
+        zone
+        for zone in zones
+        if zone.kind != "mura"
+        or not any(
+            zone.contrast * other.contrast < 0
+            and abs(zone.contrast) <= HALO_SHARE * abs(other.contrast)
+            and _gap(zone, other) <= HALO_REACH * max(other.w, other.h)
+            for other in strong
+        )
+    ]
+
+
+def _gap(one: Finding, other: Finding) -> float:
+    """Distance of two boxes, 0 where they touch."""
+    across, down = abs(one.x - other.x) - (one.w + other.w) / 2, abs(one.y - other.y) - (one.h + other.h) / 2
+    return float(np.hypot(max(across, 0.0), max(down, 0.0)))
 
 
 def _joined(lit: Sequence[Finding], tints: Sequence[Finding]) -> list[Finding]:
