@@ -42,7 +42,9 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--full-disks", type=int, default=50, help="of reliability: disks that fill at a random byte; 0 leaves them out"
     )
-    parser.add_argument("--seed", type=int, default=FIRST_REPORTING_SEED, help="of reliability")
+    parser.add_argument(
+        "--seed", type=int, default=FIRST_REPORTING_SEED, help="of all but photo, diagnose, touch, paleness"
+    )
 
 
 def run(options: argparse.Namespace) -> int:
@@ -61,8 +63,10 @@ def run(options: argparse.Namespace) -> int:
         print_paleness(range(TUNING_SEED, TUNING_SEED + max(1, options.sets)))
     elif options.what == "phone":
         from benchmarks.phone import print_phone
+        from benchmarks.phone_zones import print_phone_zones
 
-        print_phone(options.sets, FIRST_REPORTING_SEED)
+        print_phone(options.sets, options.seed)
+        print_phone_zones(options.zone_sets, options.seed)
     elif options.what == "reliability":
         from benchmarks.reliability import print_reliability
 

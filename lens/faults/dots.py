@@ -26,6 +26,7 @@ from lens.faults.words import listed
 from lens.records import Finding, Kind
 
 LUMINANCE_SHARE = (0.2126, 0.7152, 0.0722)  # of white, sRGB primaries (IEC 61966-2-1)
+MOST_SPOILED = 4  # places of single photos in a group
 MAX_IN_GROUP, TRIES = 12, 3  # places looked at in a group, and those after which one without a fault is left
 MOST_OF_ONE = 1.25  # pixels' light; a single one cannot take more
 UNPROBED_CONFIDENCE = (
@@ -45,12 +46,11 @@ REMAINDER_SHARE, REMAINDER_REACH_PX, TOUCHING_SHARE, REMAINDER_AMPLITUDE = 0.35,
 
 
 def _best_in(
-    evidence: Evidence, place: Group, floor: float, taken: Sequence[Explained], disbelieved: Sequence[tuple[int, int]]
+    evidence: Evidence, place: Group, floor: float, taken: Sequence[Explained]
 ) -> tuple[Explained, tuple[int, int]] | None:
     """The strongest pixel left in a group, moved to the neighbour that explains most of those that are about as strong; and where it stood.
 
-    What was taken off leaves a remainder (a probe is not this pixel): close to it only what stands above that counts. Where nothing was
-    believed, a hot photosite of one photo mostly, is not looked at again: it may stand right beside a fault, and above it.
+    What was taken off leaves a remainder (a probe is not this pixel): close to it only what stands above that counts.
     """
     x, y = place.x0 + place.width // 2, place.y0 + place.height // 2
     snr, left, top = evidence.window_snr(x, y, max(place.width, place.height) // 2 + 1)
@@ -63,8 +63,6 @@ def _best_in(
             distance <= 1.5, TOUCHING_SHARE, np.where(distance <= REMAINDER_REACH_PX, REMAINDER_SHARE, 0.0)
         )
         demand = np.maximum(demand, share * abs(fault.snr))
-    for beyond_x, beyond_y in disbelieved:
-        demand[(yy == beyond_y) & (xx == beyond_x)] = np.inf
     py, px = (int(v) for v in np.unravel_index(int(np.argmax(flat - demand)), flat.shape))
     if flat[py, px] <= demand[py, px]:
         return None
@@ -82,9 +80,9 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
     """Explain a group fault by fault, strongest first, each taken off before the next is looked at."""
     found: list[Finding] = []
     taken: list[Explained] = []
-    disbelieved: list[tuple[int, int]] = []
+    spoiled = 0
     while len(taken) < MAX_IN_GROUP:
-        best = _best_in(evidence, place, threshold, taken, disbelieved)
+        best = _best_in(evidence, place, threshold, taken)
         if best is None:
             break
         strongest, peak = best
@@ -113,10 +111,14 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
             found.extend(_as_findings(evidence, strongest, threshold))
         if found and found[-1].kind == "dust":
             break  # a soft spot is one thing
+        alone = evidence.lone_photo(*peak) if len(found) == before_it and spoiled < MOST_SPOILED else None
+        if alone is not None:
+            # a hot photosite, mostly: what that photo shows around it tells nothing, but the others may show a fault right beside it
+            evidence.leave_out(alone, *peak)
+            spoiled += 1
+            continue
         if len(taken) + 1 == TRIES and not found:
             break
-        if len(found) == before_it:
-            disbelieved.append(peak)
         evidence.take_off(strongest.x, strongest.y, strongest.hypothesis, min(max(strongest.amplitude, 0.0), 2.0))
         taken.append(strongest)
     return found

@@ -198,6 +198,25 @@ class Evidence:
             self._taken.append((window, window.copy()))
             window -= (amplitude * put * photo.view.trust[top:bottom, left:right, None]).astype(np.float32)
 
+    def lone_photo(self, x: int, y: int) -> int | None:
+        """The photo that alone shows what differs at a pixel, None where others do too or it is nothing."""
+        energy = np.array(
+            [
+                float(r[y, x] @ self.inverse_information(k, x, y) @ r[y, x]) if photo.view.trust[y, x] > 0 else 0.0
+                for k, (r, photo) in enumerate(zip(self.response, self.photos, strict=True))
+            ]
+        )
+        strongest = int(np.argmax(energy))
+        alone = len(energy) > 1 and energy[strongest] > max(self.threshold**2, LONE_SHARE * float(energy.sum()))
+        return strongest if alone else None
+
+    def leave_out(self, k: int, x: int, y: int) -> None:
+        """Take off all that a photo shows around a pixel, until ``put_back``."""
+        reach = REACH_PX + math.ceil(max(self.spread[k]))
+        window = self.response[k][max(0, y - reach) : y + reach + 1, max(0, x - reach) : x + reach + 1]
+        self._taken.append((window, window.copy()))
+        window[...] = 0
+
     @property
     def taken(self) -> int:
         """How often something was taken off."""
@@ -212,6 +231,7 @@ class Evidence:
 
 
 REACH_PX = 2
+LONE_SHARE = 0.9  # of what all photos show at a pixel
 MODEL_ERROR = 0.25  # share by which a photo's true change may differ from the predicted one (this pixel is no probe)
 
 
