@@ -14,10 +14,11 @@ from lens.records import Finding, WhiteLight
 OUTSIDE_SHARE = (
     0.45  # dark parts of a panel that lights itself stay under a tenth of its light; lit from outside, over a half
 )
-# L = 78 / (0.65 * 100) * level / (exposure at ISO 100 and f/1): saturation-based speed, ISO 12232 (from memory). Phones keep to it
-# within about a half (common practice).
-CD_M2_PER_LEVEL = 1.2
-CAMERA_FACTOR = 1.5
+# L = 78 / (0.65 * 100) * level / (exposure at ISO 100 and f/1) = 1.2 by saturation-based speed, 10 / (0.65 * 100 * 0.18) = 0.85 by standard output
+# sensitivity (both ISO 12232, from memory), 12.5 / (100 * 0.18) = 0.69 by a meter's grey (ISO 2720, from memory): files do not say which, so their
+# middle, and a factor that holds them all and a phone's own third of a stop (common practice).
+CD_M2_PER_LEVEL = 0.92
+CAMERA_FACTOR = 1.65
 DIM_CD_M2, USUAL_CD_M2 = 60.0, 250.0  # portable panels give 200 to 400 at full brightness (common practice)
 
 

@@ -5,7 +5,7 @@ from unittest import TestCase
 import numpy as np
 
 from lens.diagnosis import EvidenceItem, evidence_from_inspection
-from lens.faults.lamp import CD_M2_PER_LEVEL, luminance_cd_m2
+from lens.faults.lamp import CAMERA_FACTOR, luminance_cd_m2
 from lens.inspecting import PhotoFile, inspect_files
 from lens.photo import read_photo
 from lens.records import Finding, Inspection
@@ -55,20 +55,24 @@ class Lamps(TestCase):
 
     def test_luminance_of_a_worked_exposure(self) -> None:
         # ISO 12232 (from memory): H_sat = 78 / S, H = 0.65 L t / N^2. At f/1.8, 1/60 s, ISO 50 a level of 0.72 of saturation means
-        # L = 0.72 * (78 / 50) * 1.8^2 / (0.65 / 60) = 336 cd/m2
-        self.assertAlmostEqual(CD_M2_PER_LEVEL, 78 / 65)
-        self.assertAlmostEqual(luminance_cd_m2([read_photo(one(), PANEL)]) or 0, 336, delta=34)
+        # L = 0.72 * (78 / 50) * 1.8^2 / (0.65 / 60) = 336 cd/m2; by standard output sensitivity, H = 10 / S at 0.18, 239; by a meter's
+        # grey of 0.18 (ISO 2720, K = 12.5, from memory) 194
+        by_each = 0.72 * 1.8**2 * 60 / 50 * np.array([78 / 0.65, 10 / (0.65 * 0.18), 12.5 / 0.18])
+        np.testing.assert_allclose(by_each, [336, 239, 194], atol=1)
+        told = luminance_cd_m2([read_photo(one(), PANEL)]) or 0
+        self.assertLess(told / CAMERA_FACTOR, by_each.min())
+        self.assertGreater(told * CAMERA_FACTOR, by_each.max())
 
     def test_a_full_luminance_is_evidence_and_a_low_one_is_left_to_a_meter(self) -> None:
         told = inspect_files(PANEL, [PhotoFile("white.jpg", one())])
         assert told.white_light is not None
-        # 336 to a factor of 1.5 surely reaches two thirds of 300, and perhaps not of 400
-        for nominal, outcomes in ((300.0, ["nominal"]), (400.0, []), (None, [])):
+        # 258 to a factor of 1.65 surely reaches two thirds of 220, and perhaps not of 300
+        for nominal, outcomes in ((220.0, ["nominal"]), (300.0, []), (None, [])):
             items = evidence_from_inspection(told, nominal)
             self.assertEqual([item.outcome for item in items if item.check == "luminance"], outcomes)
         self.assertEqual(
             EvidenceItem(check="luminance", outcome="nominal", source="measured")
-            in evidence_from_inspection(inspect_files(PANEL, [PhotoFile("white.jpg", one(brightness=0.1))]), 300.0),
+            in evidence_from_inspection(inspect_files(PANEL, [PhotoFile("white.jpg", one(brightness=0.1))]), 220.0),
             False,
         )
 
