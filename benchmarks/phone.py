@@ -13,10 +13,10 @@ from benchmarks.calibration import print_reliability
 from benchmarks.pixels import SetCount
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import Panel, parse_panel
-from lens.patterns import get_pattern, get_set, render
+from lens.patterns import get_set
 from lens.records import Inspection
-from lens.simulate import Blemish, DeviceFault, FaultyPanel, emit, glass_of, random_faults, standing_pose
-from lens.simulate.phone import natural_light, photograph_by_phone, random_phone
+from lens.simulate import Blemish, DeviceFault, FaultyPanel, random_faults, shoot_by_phone, standing_pose
+from lens.simulate.phone import natural_light, random_phone
 
 GRAINS = (10, 30)
 SHOT = get_set("standard").patterns
@@ -64,7 +64,7 @@ def grains_on(panel: Panel, count: int, rng: np.random.Generator) -> tuple[Blemi
     return tuple(grains[:count])
 
 
-def shoot_by_phone(row: PhoneRow, seed: int, raw: bool = False) -> tuple[FaultyPanel, list[PhotoFile], list[float]]:
+def shoot_row(row: PhoneRow, seed: int, raw: bool = False) -> tuple[FaultyPanel, list[PhotoFile], list[float]]:
     """A set of a row: the device, its photos (the ``raw`` ones of the same moments), and how many times white's exposure each got."""
     panel, rng = parse_panel(row.panel), np.random.default_rng(seed)
     faults: tuple[DeviceFault, ...] = random_faults(panel, row.faults, rng)
@@ -78,9 +78,7 @@ def shoot_by_phone(row: PhoneRow, seed: int, raw: bool = False) -> tuple[FaultyP
     files, exposures = [], []
     for name in SHOT:
         pose = standing_pose(panel, phone.camera, rng, fill=fill)
-        shot, exposure = photograph_by_phone(
-            emit(device, render(panel, get_pattern(name))) * light, phone, pose, rng, glass_of(device), raw=raw
-        )
+        shot, exposure = shoot_by_phone(device, name, phone, rng, pose=pose, natural=light, raw=raw)
         files.append(PhotoFile(name, shot.data))
         exposures.append(exposure.time_s * exposure.gain)
     return device, files, [one / exposures[0] for one in exposures]
@@ -102,7 +100,7 @@ def print_phone(sets: int, first_seed: int) -> None:
     for row in ROWS:
         count = SetCount()
         for seed in range(first_seed, first_seed + sets):
-            device, files, exposures = shoot_by_phone(row, seed)
+            device, files, exposures = shoot_row(row, seed)
             result: Inspection = inspect_files(device.panel, files)
             _, false = count.add(device, result)
             kinds.update(f.kind for f in false)

@@ -17,11 +17,12 @@ Made = tuple[DeviceFault, Box]
 
 
 def _band(rng: np.random.Generator) -> DeviceFault:
-    """4 to 40 px wide, over the whole width."""
+    """4 to 40 px wide, over the whole width; dark, as a lit one shines on black too and is told as the light that comes through there."""
     thick = int(rng.integers(4, 41))
     y = float(rng.integers(80, PANEL.height - 80)) + (0.5 if thick % 2 == 0 else 0.0)
-    depth = float(rng.choice([-1, 1]) * rng.uniform(0.1, 0.4))
-    return DeviceFault(kind="block", x=(PANEL.width - 1) / 2, y=y, w=PANEL.width, h=thick, depth=max(depth, -0.3))
+    return DeviceFault(
+        kind="block", x=(PANEL.width - 1) / 2, y=y, w=PANEL.width, h=thick, depth=float(rng.uniform(0.1, 0.4))
+    )
 
 
 ROWS: tuple[tuple[str, str, Callable[[np.random.Generator], DeviceFault] | None], ...] = (

@@ -5,7 +5,7 @@ import statistics
 import time
 from collections import Counter
 
-from benchmarks.phone import ROWS, shoot_by_phone
+from benchmarks.phone import ROWS, shoot_row
 from benchmarks.pixels import SetCount
 from lens.inspecting import inspect_files
 
@@ -24,7 +24,7 @@ def print_raw(sets: int, first_seed: int) -> None:
             count, refused = SetCount(), Counter[str]()
             residuals, uncertain, seconds = [], [], []
             for seed in range(first_seed, first_seed + sets):
-                device, files, _ = shoot_by_phone(row, seed, raw)
+                device, files, _ = shoot_row(row, seed, raw)
                 began = time.perf_counter()
                 result = inspect_files(device.panel, files)
                 seconds.append(time.perf_counter() - began)

@@ -111,7 +111,8 @@ def peel(evidence: Evidence, place: Group, threshold: float) -> list[Finding]:
             found.extend(_as_findings(evidence, strongest, threshold))
         if found and found[-1].kind == "dust":
             break  # a soft spot is one thing
-        alone = evidence.lone_photo(*peak) if len(found) == before_it and spoiled < MOST_SPOILED else None
+        disbelieved = len(found) == before_it and not beside and spoiled < MOST_SPOILED
+        alone = evidence.lone_photo(*peak) if disbelieved else None
         if alone is not None:
             # a hot photosite, mostly: what that photo shows around it tells nothing, but the others may show a fault right beside it
             evidence.leave_out(alone, *peak)

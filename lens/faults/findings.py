@@ -65,8 +65,11 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
         and not part_of_picture(retained, told[n])
         and not echo_of_marker(panel, solids, told[n])
     ]
-    lines, told = [lines[n] for n in kept], [told[n] for n in kept]
     snr = survey.snr.copy()
+    for line in lines:
+        if edge_of(zones, line):
+            hide_line(snr, line)
+    lines, told = [lines[n] for n in kept], [told[n] for n in kept]
     crack = find_crack(evidence, field, snr)
     if crack:
         crack, lines, told, zones = beside_crack(crack, lines, told, zones)

@@ -11,7 +11,7 @@ from lens.faults.lines import LINE_MAX_WIDTH_PX, MAX_WIDTH_PX, Line
 from lens.faults.zones import covers
 from lens.panel import Panel
 from lens.patterns import marker_layout
-from lens.photo import PhotoRead
+from lens.photo import BLOCK_PX, PhotoRead
 from lens.records import Finding
 
 MARKER_HALO_PX = 12
@@ -20,6 +20,8 @@ ZONE_EDGE_PX, STRONG_ZONE = 16, 0.15
 THIN_ZONES, THIN_ZONE_PX, SAME_LENGTH = ("band", "mura", "dark_zone", "bright_zone", "bleed"), 32, 0.8
 STEEPEST_EDGE = 3.0  # times a zone's contrast, which is told in blocks and so less than a narrow one's
 LEFT_SHARE, LEFT_PX = 0.4, 64
+CORE_PX = 48  # a line along the middle of a zone so thin is what the zone is
+PIECE_LENGTH = 0.5  # of a line: thin zones of its sign that lie on it and are shorter are parts of it
 LEAST_LIGHT, MOST_LIGHT = 0.5, 1.25  # of a line, that the smooth field shows of it
 SPLINTER_PX = 32  # from a crack: so far a ray goes on where it is too faint to be told
 
@@ -77,11 +79,14 @@ def told_by_line(zone: Finding, lines: Sequence[Finding]) -> bool:
         alike = LEAST_LIGHT <= light <= (MOST_LIGHT if own_thick < MAX_WIDTH_PX else 1) and thick <= THIN_ZONE_PX
         # the light is told in blocks: what a line leaves of itself there is faint, and reaches as far as they are smoothed
         left_over = 0 < zone.contrast / (line.contrast or np.inf) <= LEFT_SHARE and thick <= LEFT_PX
+        apart = abs(zone.y - line.y) if line.orientation == "row" else abs(zone.x - line.x)
+        core = light > 0 and zone.kind != "band" and thick <= CORE_PX and apart <= BLOCK_PX
+        piece = light > 0 and thick <= THIN_ZONE_PX and length < PIECE_LENGTH * own_length
         nearest = (
             min(max(at, middle - size / 2), middle + size / 2)
             for at, middle, size in ((zone.x, line.x, line.w), (zone.y, line.y, line.h))
         )
-        if (alike or left_over) and own_length >= SAME_LENGTH * length and covers(zone, *nearest):
+        if (alike or left_over or piece or core) and own_length >= SAME_LENGTH * length and covers(zone, *nearest):
             return True
     return False
 

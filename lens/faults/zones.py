@@ -63,7 +63,7 @@ class Region(NamedTuple):
 
 def regions(field: Field, threshold: float) -> list[Region]:
     """Where a (h, w) field exceeds a threshold, each told by the contour at half of its peak."""
-    found = []
+    found: list[Region] = []
     count, labels, stats, _ = cv2.connectedComponentsWithStats((field > threshold).astype(np.uint8), connectivity=4)
     for n in range(1, count):
         if stats[n, cv2.CC_STAT_AREA] < MIN_BLOCKS:
@@ -77,6 +77,8 @@ def regions(field: Field, threshold: float) -> list[Region]:
         mine = parts == parts[top]
         ys, xs = np.nonzero(mine)
         x0, y0 = int(xs.min()), int(ys.min())
+        if any(one.inside.shape == (np.ptp(ys) + 1, np.ptp(xs) + 1) and (one.x0, one.y0) == (x0, y0) for one in found):
+            continue  # two peaks of one region
         found.append(
             Region(x0, y0, int(np.ptp(xs)) + 1, int(np.ptp(ys)) + 1, peak, mine[y0 : ys.max() + 1, x0 : xs.max() + 1])
         )

@@ -32,6 +32,12 @@ FEWEST_TILES = 5.0  # with less to be seen around it, a harmonic's amplitude is 
 LEAST_SHARE = 0.01  # of the limit: a twenty-fifth of a standard deviation, squared, is nothing
 RIM_PX = 3  # rows and columns that the filter mixes with the dark around the panel
 LEAST_KNOWN = 0.1  # share of a line's surroundings
+LEAST_STANDING, LEAST_PERIODS = (
+    0.05,
+    2.0,
+)  # share of the panel where a slow beat stands in its light; periods over the panel
+FITS, TUKEY = 6, 5.0
+MOST_SPREAD = 0.05  # of logarithms of light: in a picture that is all but dark nothing is told
 LEAST_LIGHT = 1e-6
 
 
@@ -61,10 +67,10 @@ class _Lattice(NamedTuple):
         place, by_x, by_y = (np.moveaxis(one[:, rows, columns], 0, -1) @ (np.pi * which.T) for one in self)
         return _Beat(np.exp(1j * place).astype(np.complex64), _turning(by_x), _turning(by_y))
 
-    def too_slow(self) -> NDArray[np.bool_]:
-        """(h, w, k) where a harmonic turns so slowly from pixel to pixel that it would pass for unevenness."""
+    def periods_px(self) -> NDArray[np.float64]:
+        """(h, w, k) panel px in which each harmonic beats once with the panel's pixels."""
         turns = [np.moveaxis(one, 0, -1) @ HARMONICS.T / 2 for one in (self.by_x, self.by_y)]
-        return np.hypot(*(turn - np.round(turn) for turn in turns)) < 1 / SLOWEST_PX
+        return np.asarray(1 / np.maximum(np.hypot(*(turn - np.round(turn) for turn in turns)), 1e-6), float)
 
 
 def _turning(step: NDArray[np.float64]) -> Complex:
@@ -122,14 +128,56 @@ def take_off_moire(
 
     with ThreadPoolExecutor(threads) as pool:
         list(pool.map(look, range(0, len(light), EVERY)))
-        amplitudes = _amplitudes(fits, seen, light, lattice.too_slow())
+        periods = lattice.periods_px()
+        amplitudes = _amplitudes(fits, seen, light, periods > SLOWEST_PX)
         rms = np.sqrt(np.square(np.abs(amplitudes)).mean(axis=(0, 1)) / 2)
         strong = np.flatnonzero((rms > LEAST_SHARE * bound[:, :, 0]).any(axis=0))
         amplitudes = amplitudes[..., strong]
-        if not len(strong):
-            return
-        list(pool.map(clean, range(0, len(light), STRIP_TILES)))
-    _clean_rim(planes, valid, bound, registration, HARMONICS[strong])
+        if len(strong):
+            list(pool.map(clean, range(0, len(light), STRIP_TILES)))
+    if (periods > SLOWEST_PX).any():
+        take_off_slow(level, light, lattice.beat(slice(None)).phase, periods)
+    if len(strong):
+        _clean_rim(planes, valid, bound, registration, HARMONICS[strong])
+
+
+def take_off_slow(level: Image, light: Image, phase: Complex, periods: NDArray[np.float64]) -> None:
+    """Take off the (h, w, 3) light on blocks, in place, the harmonics that beat so slowly that they stand in it.
+
+    Their phases are known everywhere, so the logarithm of light on tiles is fitted with a smooth surface and one amplitude a harmonic (robust
+    least squares with Tukey's weights); a harmonic that does not swing often enough over the panel is not told from the panel's own light.
+    """
+    stands = np.clip(periods / SLOWEST_PX - 1, 0, 1)
+    which = [k for k in range(phase.shape[2]) if stands[..., k].mean() > LEAST_STANDING and _swings(phase[..., k])]
+    if not which:
+        return
+    y, x = np.meshgrid(*(np.linspace(-1, 1, n) for n in light.shape[:2]), indexing="ij")
+    smooth = [x**m * y**n for m in range(4) for n in range(4 - m)]
+    beats = [part * stands[..., k] for k in which for part in (phase[..., k].real, phase[..., k].imag)]
+    basis = np.stack([*smooth, *beats]).reshape(len(smooth) + len(beats), -1)
+    cells = TILE_PX // BLOCK_PX
+    for c in range(3):
+        log = np.log(light[..., c].astype(float)).ravel()
+        weight = np.ones(log.size)
+        for _ in range(FITS):
+            told = np.linalg.lstsq((basis * weight) @ basis.T, basis @ (log * weight), rcond=None)[0]
+            rest = log - told @ basis
+            spread = max(1.4826 * float(np.median(np.abs(rest))), 1e-4)
+            weight = np.maximum(1 - (rest / (TUKEY * spread)) ** 2, 0) ** 2
+        if spread > MOST_SPREAD:
+            continue
+        put = (told[len(smooth) :] @ basis[len(smooth) :]).reshape(light.shape[:2]).astype(np.float32)
+        full = cv2.resize(put, (put.shape[1] * cells, put.shape[0] * cells), interpolation=cv2.INTER_LINEAR)
+        level[..., c] *= np.exp(-full[: level.shape[0], : level.shape[1]])
+
+
+def _swings(phase: Complex) -> bool:
+    """Whether a harmonic goes through a few periods over the panel, so that no smooth surface looks like it."""
+    turns = [
+        np.angle(phase[1:] * phase[:-1].conj()).sum(axis=0),
+        np.angle(phase[:, 1:] * phase[:, :-1].conj()).sum(axis=1),
+    ]
+    return max(float(np.abs(one).max()) for one in turns) > 2 * np.pi * LEAST_PERIODS
 
 
 def _clean_rim(

@@ -265,7 +265,8 @@ def _flatten(
         bands.means(planes, lambda rest, limit, room: np.clip(rest, -limit, limit, out=room), limits), 3
     )
     take_off(more)
-    demoire(level + more, [MOIRE_SIGMAS / 3 * limit for limit in limits])
+    light = level + more
+    demoire(light, [MOIRE_SIGMAS / 3 * limit for limit in limits])
 
     def finish(plane: Image) -> float:
         if fade_px:
@@ -274,7 +275,7 @@ def _flatten(
         _take_off_border(plane, limit)
         return limit
 
-    return level + more, bands.each_plane(finish, planes), live
+    return light, bands.each_plane(finish, planes), live
 
 
 def _in_noise(planes: Image, limits: list[float], bands: Bands) -> Image:
