@@ -54,6 +54,8 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
         ]
     names = tuple(dict.fromkeys(photo.pattern.id for photo in solids if max(photo.pattern.drive) > 0))
     retained = find_retained(panel, field, names, told, speckles)
+    if retained and told_by_line(retained, told):
+        retained = None
     zones = told_on_glass(evidence, told_bleed(solids, model, zones))
     zones = without_mirrored([*zones, *mirrored_in_lit(panel, solids, model, field, zones)])
     zones = [zone for zone in zones if not part_of_picture(retained, zone) and not told_by_line(zone, told)]

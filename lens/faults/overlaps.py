@@ -17,7 +17,7 @@ from lens.records import Finding
 MARKER_HALO_PX = 12
 LINE_HALO_PX, LONG_LINE_PX, LONG_BAND_PX = 4, 100, 200
 ZONE_EDGE_PX, STRONG_ZONE = 16, 0.15
-THIN_ZONES, THIN_ZONE_PX, SAME_LENGTH = ("band", "mura", "dark_zone", "bright_zone", "bleed"), 32, 0.8
+THIN_ZONES, THIN_ZONE_PX, SAME_LENGTH = ("band", "mura", "dark_zone", "bright_zone", "bleed", "retained_image"), 32, 0.8
 STEEPEST_EDGE = 3.0  # times a zone's contrast, which is told in blocks and so less than a narrow one's
 LEFT_SHARE, LEFT_PX = 0.4, 64
 CORE_PX = 48  # a line along the middle of a zone so thin is what the zone is

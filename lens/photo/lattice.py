@@ -62,6 +62,10 @@ class _Lattice(NamedTuple):
     by_x: NDArray[np.float64]
     by_y: NDArray[np.float64]
 
+    def phase(self) -> Complex:
+        """(h, w, k) of each harmonic in the tiles' middles."""
+        return np.exp(1j * (np.moveaxis(self.middle, 0, -1) @ (np.pi * HARMONICS.T))).astype(np.complex64)
+
     def beat(self, rows: slice, columns: slice = slice(None), which: NDArray[np.intp] = HARMONICS) -> _Beat:
         """Some harmonics over some tiles."""
         place, by_x, by_y = (np.moveaxis(one[:, rows, columns], 0, -1) @ (np.pi * which.T) for one in self)
@@ -136,12 +140,12 @@ def take_off_moire(
         if len(strong):
             list(pool.map(clean, range(0, len(light), STRIP_TILES)))
     if (periods > SLOWEST_PX).any():
-        take_off_slow(level, light, lattice.beat(slice(None)).phase, periods)
+        _take_off_slow(level, light, lattice.phase(), periods)
     if len(strong):
         _clean_rim(planes, valid, bound, registration, HARMONICS[strong])
 
 
-def take_off_slow(level: Image, light: Image, phase: Complex, periods: NDArray[np.float64]) -> None:
+def _take_off_slow(level: Image, light: Image, phase: Complex, periods: NDArray[np.float64]) -> None:
     """Take off the (h, w, 3) light on blocks, in place, the harmonics that beat so slowly that they stand in it.
 
     Their phases are known everywhere, so the logarithm of light on tiles is fitted with a smooth surface and one amplitude a harmonic (robust
