@@ -19,6 +19,7 @@ from lens.faults.tone_by_place import tone_by_place
 from lens.medians import median, medians
 from lens.panel import Panel
 from lens.photo import BLOCK_PX, FlatField, PhotoRead
+from lens.robust import tukey_fit
 
 # Light lost in the corners of the frame: 15 to 40 % for ordinary phone cameras (common practice).
 USUAL_FALL_OFF, FALL_OFF_SPREAD = 0.27, 0.12
@@ -196,13 +197,7 @@ def detrended(field: Field, left_out: NDArray[np.bool_] | None = None) -> Field:
     if left_out is not None:
         counts = ~left_out[::THIN, ::THIN].ravel()
         part, seen = part[:, counts], seen[counts]
-    weight: Field = np.ones(len(seen))
-    solution: Field = np.zeros(6)
-    for _ in range(FITS):
-        solution = np.asarray(np.linalg.lstsq((part * weight) @ part.T, part @ (seen * weight), rcond=None)[0], float)
-        rest = seen - solution @ part
-        spread = max(1.4826 * median(np.abs(rest)), 1e-4)
-        weight = np.asarray(np.maximum(1 - (rest / (TUKEY * 1.5 * spread)) ** 2, 0) ** 2, float)
+    solution, _ = tukey_fit(part, seen, TUKEY * 1.5, FITS)
     return np.asarray(field - np.tensordot(solution, basis, 1), float)
 
 

@@ -7,8 +7,9 @@ from numpy.typing import NDArray
 
 from lens.faults.light_field import Field, LightField, smoothed
 from lens.faults.light_model import LightModel
+from lens.faults.regions import region_box, regions
 from lens.faults.words import listed
-from lens.faults.zones import FAINTEST_BLEED, SMOOTH_BLOCKS, covers, region_box, regions
+from lens.faults.zones import FAINTEST_BLEED, SMOOTH_BLOCKS, covers
 from lens.panel import Panel
 from lens.photo import BLOCK_PX, PhotoRead
 from lens.records import Alternative, Finding

@@ -11,7 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lens.faults.light_field import LightField
-from lens.faults.zones import BAND_LENGTH, NOISE_SIGMAS, Region, covers, region_box, regions, spoiled_by, unevenness
+from lens.faults.regions import Region, region_box, regions
+from lens.faults.zones import BAND_LENGTH, NOISE_SIGMAS, covers, spoiled_by, unevenness
 from lens.panel import Panel
 from lens.records import Finding, Kind
 

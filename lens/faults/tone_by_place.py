@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lens.medians import median
+from lens.robust import tukey_fit
 
 Field = NDArray[np.float64]
 
@@ -42,30 +43,16 @@ def tone_by_place(log: Field, smooth: Field) -> ByPlace | None:
     if inner.sum() < 8 * len(smooth):
         return None
     plain = smooth[:, inner]
-    _, usual = _fitted(plain, log[inner])
+    _, usual = tukey_fit(plain, log[inner], TUKEY, FITS)
     best: tuple[float, float, Field] | None = None
     for sigma in WIDTHS_BLOCKS:
         around = cv2.GaussianBlur(light, (0, 0), sigma, borderType=cv2.BORDER_CONSTANT)
         mean = np.log(around.astype(float) + FLOOR)
         mean -= median(mean)
-        told, spread = _fitted(np.concatenate([plain, mean[inner][None]]), log[inner])
+        told, spread = tukey_fit(np.concatenate([plain, mean[inner][None]]), log[inner], TUKEY, FITS)
         if best is None or spread < best[0]:
             best = spread, -float(told[-1]), mean
     if best is None or best[0] > (1 - LEAST_GAIN) * usual or best[1] < LEAST_POWER:
         return None
     power = min(best[1], MOST_POWER)
     return ByPlace(power, -power * best[2])
-
-
-def _fitted(basis: Field, seen: Field) -> tuple[Field, float]:
-    """The solution, and the standard deviation of what is left by its median."""
-    weight: Field = np.ones(len(seen))
-    solution, spread = np.zeros(len(basis)), 0.0
-    for _ in range(FITS):
-        solution = np.asarray(
-            np.linalg.lstsq((basis * weight) @ basis.T, basis @ (seen * weight), rcond=None)[0], float
-        )
-        rest = seen - solution @ basis
-        spread = max(1.4826 * median(np.abs(rest)), 1e-4)
-        weight = np.asarray(np.maximum(1 - (rest / (TUKEY * spread)) ** 2, 0) ** 2, float)
-    return solution, spread

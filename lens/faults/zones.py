@@ -1,7 +1,6 @@
 """Zones of the light field: dark and bright ones, bands, mura, bleed on black, and tints."""
 
 from collections.abc import Sequence
-from typing import NamedTuple
 
 import cv2
 import numpy as np
@@ -9,6 +8,7 @@ from numpy.typing import NDArray
 
 from lens.faults.light_field import Field, LightField, around_zones, detrended, frame_radius2, smoothed
 from lens.faults.light_model import LightModel, main_channel
+from lens.faults.regions import PEAK_SHARE, Region, region_box, regions
 from lens.faults.uniformity import SRGB_TO_XYZ
 from lens.panel import Panel
 from lens.patterns import marker_mask
@@ -16,18 +16,16 @@ from lens.photo import BLOCK_PX, PhotoRead, block_means
 from lens.records import Finding, Kind
 
 SMOOTH_BLOCKS = 1.2
-PEAK_SHARE, BLOCK_FILL, MOST_LIFT = 0.97, 0.92, 1.25
+BLOCK_FILL, MOST_LIFT = 0.92, 1.25
 NOISE_SIGMAS = 6.0
 FAINTEST_ZONE, ZONE_CONTRAST = 0.012, 0.08
 LARGE_SHARE, LARGE_CONTRAST = 0.02, 0.05
 BAND_LENGTH, BAND_WIDTH, BAND_FILL = 0.95, 0.35, 0.75
-MIN_BLOCKS = 6
 LEAST_SEMU, UNSCALED_MURA = 2.0, 0.03
 # What a spot needs to be told 19 times of 20: of the noise's demand (6 sigma and 1.645 more), and of the least that counts.
 SURE_NOISE, SURE_SPOT, SPOT_MM2 = 1.27, 1.2, 100.0
 FAINTEST_BLEED = 0.004
 FAINTEST_TINT = 0.004
-MAX_ZONES = 20
 BRIDGE_BLOCKS = 2.0
 SAME_PLACE = 0.4
 # how often zones of simulated sets were what was told, to within what as many sets can say; faint ones are right less often
@@ -44,52 +42,6 @@ DOT_BLOCKS, BESIDE_DOT_BLOCKS, MOST_SPECKLED = (
     5,
     0.15,
 )  # a grain darkens its block, and the light is smoothed over the next two
-
-
-class Region(NamedTuple):
-    """A place where a field stands out: the box of its half-depth contour (blocks), its peak and the blocks inside."""
-
-    x0: int
-    y0: int
-    width: int
-    height: int
-    peak: float
-    inside: NDArray[np.bool_]
-
-    @property
-    def fill(self) -> float:
-        return float(self.inside.mean())
-
-
-def regions(field: Field, threshold: float) -> list[Region]:
-    """Where a (h, w) field exceeds a threshold, each told by the contour at half of its peak."""
-    found: list[Region] = []
-    count, labels, stats, _ = cv2.connectedComponentsWithStats((field > threshold).astype(np.uint8), connectivity=4)
-    for n in range(1, count):
-        if stats[n, cv2.CC_STAT_AREA] < MIN_BLOCKS:
-            continue
-        own = labels == n
-        # one block may be noise or dirt: the peak is what three of a hundred exceed
-        peak = float(np.percentile(field[own], 100 * PEAK_SHARE))
-        half = (field > peak / 2).astype(np.uint8)
-        top = np.unravel_index(int(np.argmax(np.where(own, field, -np.inf))), field.shape)
-        _, parts = cv2.connectedComponents(half, connectivity=4)
-        mine = parts == parts[top]
-        ys, xs = np.nonzero(mine)
-        x0, y0 = int(xs.min()), int(ys.min())
-        if any(one.inside.shape == (np.ptp(ys) + 1, np.ptp(xs) + 1) and (one.x0, one.y0) == (x0, y0) for one in found):
-            continue  # two peaks of one region
-        found.append(
-            Region(x0, y0, int(np.ptp(xs)) + 1, int(np.ptp(ys)) + 1, peak, mine[y0 : ys.max() + 1, x0 : xs.max() + 1])
-        )
-    return sorted(found, key=lambda r: -r.peak * r.inside.sum())[:MAX_ZONES]
-
-
-def region_box(panel: Panel, region: Region) -> dict[str, float]:
-    """Centre and size of a region in panel px."""
-    left, top = region.x0 * BLOCK_PX, region.y0 * BLOCK_PX
-    right, bottom = min(panel.width, left + region.width * BLOCK_PX), min(panel.height, top + region.height * BLOCK_PX)
-    return {"x": (left + right - 1) / 2, "y": (top + bottom - 1) / 2, "w": right - left, "h": bottom - top}
 
 
 def _finding(

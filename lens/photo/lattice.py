@@ -19,6 +19,7 @@ from lens.panel import Panel
 from lens.photo.blocks import BLOCK_PX, Image
 from lens.photo.registration import NODE_PX as TILE_PX
 from lens.photo.registration import Registration
+from lens.robust import tukey_fit
 
 Complex = NDArray[np.complex64]
 
@@ -162,16 +163,12 @@ def _take_off_slow(level: Image, light: Image, phase: Complex, periods: NDArray[
     cells = TILE_PX // BLOCK_PX
     for c in range(3):
         log = np.log(light[..., c].astype(float)).ravel()
-        weight = np.ones(log.size)
-        for _ in range(FITS):
-            told = np.linalg.lstsq((basis * weight) @ basis.T, basis @ (log * weight), rcond=None)[0]
-            rest = log - told @ basis
-            spread = max(1.4826 * float(np.median(np.abs(rest))), 1e-4)
-            weight = np.maximum(1 - (rest / (TUKEY * spread)) ** 2, 0) ** 2
+        told, spread = tukey_fit(basis, log, TUKEY, FITS)
         if spread > MOST_SPREAD:
             continue
-        put = (told[len(smooth) :] @ basis[len(smooth) :]).reshape(light.shape[:2]).astype(np.float32)
-        full = cv2.resize(put, (put.shape[1] * cells, put.shape[0] * cells), interpolation=cv2.INTER_LINEAR)
+        beating: Image = np.asarray(told[len(smooth) :] @ basis[len(smooth) :], np.float32)
+        put = beating.reshape(x.shape)
+        full = cv2.resize(put, (x.shape[1] * cells, x.shape[0] * cells), interpolation=cv2.INTER_LINEAR)
         level[..., c] *= np.exp(-full[: level.shape[0], : level.shape[1]])
 
 

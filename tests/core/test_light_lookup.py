@@ -5,7 +5,8 @@ from unittest import TestCase
 import numpy as np
 from scipy import ndimage
 
-from lens.faults.zones import covers, regions
+from lens.faults.regions import regions
+from lens.faults.zones import covers
 from lens.photo.blur import _left_over
 from lens.photo.light import LINEAR_OF_CODE, bilinear_light, inside
 from lens.records import Finding

@@ -7,7 +7,8 @@ import numpy as np
 
 from lens.faults.light_field import block_centres, detrended, measure_light_field
 from lens.faults.light_model import build_light_model
-from lens.faults.zones import regions, semu
+from lens.faults.regions import regions
+from lens.faults.zones import semu
 from lens.inspecting import inspect_files
 from lens.photo import read_photo
 from lens.records import Finding
