@@ -20,6 +20,7 @@ Start and keep
   export-job N FILE | import-job FILE    one job with its photos and its record, as a file
   new-secret                  a new secret for a database whose secret file was lost
   extra [reader]              add what is optional; without a name, what there is
+  release VERSION             gather changes/ into the changelog, with the version and its date
   test [core|server|launcher|browser|web]   every check, or one part of them
 
 Compute (each has --help; JSON out)
@@ -68,6 +69,10 @@ def main(arguments: list[str]) -> int:
             from launcher import checks
 
             return checks.main(rest)
+        if command == "release":
+            from launcher import release
+
+            return release.main(rest)
         prepare_python(testing=command == "benchmark")  # it compares with reference libraries
     except NotPrepared as problem:
         print(problem, file=sys.stderr)

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from lens.faults.areas import crowd, uneven_area
+from lens.faults.band_edges import part_of_band, same_edges, whole_bands
 from lens.faults.crack import find_crack
 from lens.faults.dark_part import beside_part
 from lens.faults.dots import faint_dot, peel
@@ -19,6 +20,7 @@ from lens.faults.overlaps import (
     echo_of_marker,
     edge_of,
     halo_of_marker,
+    hide_edges,
     hide_line,
     part_of,
     splinter_of,
@@ -42,7 +44,7 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
     """Everything that a set of photos shows: pixels, lines, zones, and a picture that is not the one that was sent."""
     if look.close is None:
         return tuple(look.wrong)
-    solids, model, field, flicker, evidence, survey, lines = look.close
+    solids, model, field, flicker, evidence, survey, lines, tone = look.close
     told = scratches(evidence, [as_finding(evidence, line, period_of(lines, line.orientation)) for line in lines])
     speckles = speckled(survey.snr)
     zones = find_zones(panel, solids, model, field, [f for f in told if f.kind == "line"], speckles)
@@ -56,10 +58,25 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
     retained = find_retained(panel, field, names, told, speckles)
     if retained and told_by_line(retained, told):
         retained = None
+    bands = whole_bands(panel, solids, field, zones + told, tone)
+    # a lit one shines through black too, and is told so where nothing else was seen of it
+    bands = [
+        band
+        for band in bands
+        if band.contrast < 0
+        or not any(zone.kind == "bleed" and covers(zone, band.x, band.y) for zone in zones)
+        or any(part_of_band(line, band) for line in told)
+    ]
+    # of one that is as narrow as lines the pixels tell how strong it is, to whatever level white is clipped
+    bands = [next((line for line in told if same_edges(line, band)), band) for band in bands]
+    whole = [n for n, line in enumerate(told) if line.kind != "band" or not _in_one(line, bands)]
+    lines, told = [lines[n] for n in whole], [told[n] for n in whole]
+    zones = [zone for zone in zones if not _in_one(zone, bands) and not told_by_line(zone, bands)]
     zones = told_on_glass(evidence, told_bleed(solids, model, zones))
-    zones = without_mirrored([*zones, *mirrored_in_lit(panel, solids, model, field, zones)])
-    zones = [zone for zone in zones if not part_of_picture(retained, zone) and not told_by_line(zone, told)]
-    zones = ([retained] if retained else []) + zones
+    zones = without_mirrored([*zones, *mirrored_in_lit(panel, solids, model, field, zones + bands)])
+    zones = [zone for zone in zones if not part_of_picture(retained, zone) and not told_by_line(zone, told + bands)]
+    bands = [band for band in bands if not part_of_picture(retained, band)]
+    zones = ([retained] if retained else []) + zones + bands
     kept = [
         n
         for n, line in enumerate(lines)
@@ -71,6 +88,8 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
     for line in lines:
         if edge_of(zones, line):
             hide_line(snr, line)
+    for band in bands:
+        hide_edges(snr, band)
     lines, told = [lines[n] for n in kept], [told[n] for n in kept]
     crack = find_crack(evidence, field, snr)
     if crack:
@@ -99,6 +118,10 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
     findings = as_spots([finding for finding in findings if not splinter_of(crack, finding)])
     findings = [finding for finding in findings if finding in look.wrong or not beside_part(look.dark_part, finding)]
     return (*findings, *clusters(findings))
+
+
+def _in_one(finding: Finding, bands: Sequence[Finding]) -> bool:
+    return any(part_of_band(finding, band) for band in bands)
 
 
 def _one_by_one(

@@ -97,7 +97,11 @@ def without_bars(photo: PhotoRead, bars: Bars | None) -> PhotoRead:
     if bars is None:
         return photo
     level = photo.view.level * np.exp(-bars.log_light)[..., None].astype(np.float32)
-    return photo._replace(view=photo.view._replace(level=level))
+    # the bars of a camera held straight run along rows: no band is told from their light
+    view = photo.view._replace(
+        level=level, row_light=photo.view.row_light[:0], column_light=photo.view.column_light[:0]
+    )
+    return photo._replace(view=view)
 
 
 def as_flicker(panel: Panel, bars: Sequence[Bars], row_time_us: float | None) -> Finding:

@@ -28,11 +28,11 @@ LEAST_FORM = 0.03  # a flat field that loses less than this has no form to speak
 THIN = 3  # every third block each way is enough for one number
 INDEPENDENT_SHARE = 1 / 30  # of the blocks: what is left over after smoothing runs over several of them
 CLIPPED_TOO_FAR = 0.2
-LONE_NOISE, LEAST_NOISE = (
-    0.004,
-    5e-4,
-)  # of a block, where one photo alone cannot tell it; and as little as 8-bit codes allow
+# of a block, where one photo alone cannot tell it; and as little as 8-bit codes allow
+LONE_NOISE, LEAST_NOISE = 0.004, 5e-4
+SMOOTH_BLOCKS = 1.2  # sigma, over which a field is smoothed before spots are looked for in it
 TUKEY, FITS = 4.0, 10
+RIM_BLOCKS, RIM_DISAGREES = 3, 1.8  # how deep it is looked for, and how many times the usual disagreement is too much
 CORNER_SMOOTH_BLOCKS, CORNERS_FROM = (
     3.0,
     (0.2, 0.6),
@@ -55,6 +55,8 @@ class LightField(NamedTuple):
     fall_off, fall_off_sd : light lost in the corner of the frame, and its standard deviation
     radius2 : mean over the photos of the squared distance from the frame's centre, 1 in its corner
     noise : standard deviation of one block of ``log(light)``
+    rim : (h, w) blocks along the panel's rim about which the photos disagree too much for anything to be told there
+    spot_noise : standard deviation of ``rest`` smoothed over SMOOTH_BLOCKS, what the photos disagree about smoothly having no say
     slope_sd : standard deviation of the camera's tone curve, as a share of the logarithms of light
     names, apart : the lit photos' patterns, and (n, h, w) by how much each differs from the field, in logarithms
     """
@@ -66,6 +68,8 @@ class LightField(NamedTuple):
     fall_off_sd: float
     radius2: Field
     noise: float
+    rim: NDArray[np.bool_]
+    spot_noise: float
     slope_sd: float
     names: tuple[str, ...]
     apart: Field
@@ -109,37 +113,57 @@ def measure_light_field(
     logs, radii = [], []
     for photo, _ in lit:
         channel = main_channel(background(photo))
-        level = np.log(_true(photo, tone, np.maximum(photo.view.level[..., channel].astype(float), 1e-6)))
+        level = np.log(true_light(photo, tone, np.maximum(photo.view.level[..., channel].astype(float), 1e-6)))
         logs.append(level - median(level))
         radii.append(frame_radius2(panel, photo))
     log, radius2 = np.array(logs), np.array(radii)
     fall_off, sd = _fall_off(log[:, ::THIN, ::THIN], radius2[:, ::THIN, ::THIN], flat)
     own = _without(log, radius2, fall_off, flat)
-    # moire stands in one photo or two, the panel's light in all: so the median
-    middle = np.median(own, axis=0)
+    middle = _agreed_light(own)
     mapped = tone_by_place(middle, _quadratic(middle.shape))
     if mapped is not None:
         middle, own = middle - mapped.lift, own - mapped.lift
-    noise = LONE_NOISE if len(lit) == 1 else 1.4826 * median(np.abs(own - middle)) / math.sqrt(len(lit) - 1)
+    apart, rest = own - middle, unframed(detrended(middle))
+    noise = LONE_NOISE if len(lit) == 1 else 1.4826 * median(np.abs(apart)) / math.sqrt(len(lit) - 1)
     full = [(photo, seen) for photo, seen in lit if photo.pattern.neutral]
     rgb = np.array([_rgb(photo, seen, tone) for photo, seen in full]) if full else None
     tones = [LINEAR if photo.linear else tone for photo, _ in lit]
     slope_sd = max(UNKNOWN_SLOPE_SD if one is None else max(LEAST_SLOPE_SD, one.misfit) for one in tones)
     return LightField(
         np.exp(middle - median(middle)),
-        unframed(detrended(middle)),
+        rest,
         rgb,
         fall_off,
         sd,
         radius2.mean(axis=0),
         max(noise, LEAST_NOISE),
+        *_disagreement(apart),
         slope_sd,
         tuple(photo.pattern.id for photo, _ in lit),
-        own - middle,
+        apart,
     )
 
 
-def _true(photo: PhotoRead, tone: Tone | None, seen: Field) -> Field:
+def _disagreement(apart: Field) -> tuple[NDArray[np.bool_], float]:
+    """The ``rim`` and the ``spot_noise`` of a light field, by what its (n, h, w) photos disagree about apart from a smooth surface: automatic
+    development differs from photo to photo smoothly over the panel, and that looks like no spot. The outermost blocks hang on a tenth of a
+    pixel of each photo's registration."""
+    rim = np.zeros(apart.shape[1:], bool)
+    if len(apart) == 1:
+        return rim, LONE_NOISE
+    differing = np.array([smoothed(detrended(photo), SMOOTH_BLOCKS) for photo in apart])
+    usual = median(np.abs(differing))
+    for lines, marked in ((differing, rim), (differing.swapaxes(1, 2), rim.T)):
+        for side in (range(RIM_BLOCKS), range(-1, -1 - RIM_BLOCKS, -1)):
+            for n in side:
+                if median(np.abs(lines[:, n])) < RIM_DISAGREES * usual:
+                    break
+                marked[n] = True
+    return rim, 1.4826 * usual / math.sqrt(len(apart) - 1)
+
+
+def true_light(photo: PhotoRead, tone: Tone | None, seen: Field) -> Field:
+    """Light as a photo gives it, through the camera's curve."""
     return seen if tone is None or photo.linear else tone.light(seen)
 
 
@@ -173,7 +197,7 @@ def _fall_off(log: Field, radius2: Field, flat: FlatField | None) -> tuple[float
 
 def _rgb(photo: PhotoRead, seen: Field, tone: Tone | None) -> Field:
     """(h, w, 3) light of the panel's own colours: the camera's view of them, measured on the colour solids, undone."""
-    colours = _true(photo, tone, photo.view.level.astype(float)) @ np.linalg.pinv(_true(photo, tone, seen)).T
+    colours = true_light(photo, tone, photo.view.level.astype(float)) @ np.linalg.pinv(true_light(photo, tone, seen)).T
     return np.asarray(colours / np.maximum(medians(colours), 1e-9), float)
 
 
@@ -189,16 +213,29 @@ def around_zones(field: LightField, left_out: NDArray[np.bool_]) -> LightField:
     return field._replace(rest=unframed(detrended(np.log(field.light), left_out)))
 
 
+def _agreed_light(own: Field) -> Field:
+    """The light that (n, h, w) photos show: moire stands in one or two, the panel's light in all, so the median. Automatic development lets the
+    photos differ smoothly by more than a faint spot: their smooth surfaces are agreed on by themselves, else steps stand where they cross."""
+    basis = _quadratic(own.shape[1:])
+    shares = np.array([_smooth_shares(photo) for photo in own])
+    rough = own - np.tensordot(shares, basis, 1)
+    return np.asarray(np.tensordot(np.median(shares, axis=0), basis, 1) + np.median(rough, axis=0), float)
+
+
 def detrended(field: Field, left_out: NDArray[np.bool_] | None = None) -> Field:
-    """What differs from a quadratic surface (robust fit with Tukey's weights: Huber, Ronchetti, Robust Statistics, 2nd ed., 7.8) of what is not
-    ``left_out``."""
+    """What differs from the quadratic surface of what is not ``left_out``."""
+    return np.asarray(field - np.tensordot(_smooth_shares(field, left_out), _quadratic(field.shape), 1), float)
+
+
+def _smooth_shares(field: Field, left_out: NDArray[np.bool_] | None = None) -> Field:
+    """(6,) shares of the terms of the quadratic surface that fits what is not ``left_out`` (robust fit with Tukey's weights: Huber, Ronchetti,
+    Robust Statistics, 2nd ed., 7.8)."""
     basis = _quadratic(field.shape)
     part, seen = basis[:, ::THIN, ::THIN].reshape(len(basis), -1), field[::THIN, ::THIN].ravel()
     if left_out is not None:
         counts = ~left_out[::THIN, ::THIN].ravel()
         part, seen = part[:, counts], seen[counts]
-    solution, _ = tukey_fit(part, seen, TUKEY * 1.5, FITS)
-    return np.asarray(field - np.tensordot(solution, basis, 1), float)
+    return tukey_fit(part, seen, TUKEY * 1.5, FITS)[0]
 
 
 def unframed(rest: Field) -> Field:

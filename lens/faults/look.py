@@ -30,6 +30,7 @@ class CloseLook(NamedTuple):
     field : the light of the panel as a whole, None where no photo tells it
     flicker : the bars as a finding
     evidence : what can be asked about any pixel
+    tone : the camera's curve, None where it is taken for sRGB's
     """
 
     solids: list[PhotoRead]
@@ -39,6 +40,7 @@ class CloseLook(NamedTuple):
     evidence: Evidence
     survey: Survey
     lines: list[Line]
+    tone: Tone | None
 
 
 class Look(NamedTuple):
@@ -99,4 +101,4 @@ def _closely(
             solids = [without_bars(photo, own) for photo, own in zip(solids, bars, strict=True)]
             field = measure_light_field(panel, solids, model, tone, flat)
         evidence = asked.result()
-        return CloseLook(solids, model, field, flicker, evidence, survey(evidence), lined.result())
+        return CloseLook(solids, model, field, flicker, evidence, survey(evidence), lined.result(), tone)

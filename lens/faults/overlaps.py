@@ -5,6 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from lens.faults.band_edges import edges
 from lens.faults.crack import HALO_PX, Crack, box_around, with_rays
 from lens.faults.groups import Group
 from lens.faults.lines import LINE_MAX_WIDTH_PX, MAX_WIDTH_PX, Line
@@ -123,6 +124,13 @@ def _beside_marker(
             if inside_x and inside_y:
                 return True
     return False
+
+
+def hide_edges(snr: NDArray[np.float32], band: Finding) -> None:
+    """What the edges of a band leave in the evidence of single pixels is no fault of its own."""
+    turned = snr if band.orientation == "row" else snr.T
+    for edge in edges(band):
+        turned[max(0, round(edge) - LINE_HALO_PX) : round(edge) + LINE_HALO_PX + 1] = 0
 
 
 def hide_line(snr: NDArray[np.float32], line: Line) -> None:

@@ -5,11 +5,11 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from lens.faults.light_field import Field, LightField, smoothed
+from lens.faults.light_field import SMOOTH_BLOCKS, Field, LightField, smoothed
 from lens.faults.light_model import LightModel
 from lens.faults.regions import region_box, regions
 from lens.faults.words import listed
-from lens.faults.zones import FAINTEST_BLEED, SMOOTH_BLOCKS, covers
+from lens.faults.zones import FAINTEST_BLEED, covers
 from lens.panel import Panel
 from lens.photo import BLOCK_PX, PhotoRead
 from lens.records import Alternative, Finding

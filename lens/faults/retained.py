@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from lens.faults.light_field import LightField
 from lens.faults.regions import Region, region_box, regions
-from lens.faults.zones import BAND_LENGTH, NOISE_SIGMAS, covers, spoiled_by, unevenness
+from lens.faults.zones import BAND_LENGTH, NOISE_SIGMAS, covers, only_at_rim, spoiled_by, unevenness
 from lens.panel import Panel
 from lens.records import Finding, Kind
 
@@ -46,11 +46,15 @@ def find_retained(
         return None
     spoiled = spoiled_by(panel, field, [line for line in lines if abs(line.contrast) > STRONG_LINE])
     rest = unevenness(field, spoiled if speckles is None else spoiled | speckles)
-    threshold = max(FAINTEST_PART, NOISE_SIGMAS * field.noise)
+    threshold = max(FAINTEST_PART, NOISE_SIGMAS * field.spot_noise)
     best: list[Region] = []
     around: list[Region] = []
     for sign in (-1, 1):
-        all_parts = regions(sign * rest, threshold)
+        all_parts = [
+            region
+            for region in regions(sign * rest, threshold)
+            if not only_at_rim(field, region, sign * rest > threshold)
+        ]
         parts = [region for region in all_parts if _drawn(sign * rest, region)]
         for middle in parts:
             alike = [part for part in parts if 1 / SAME_CONTRAST <= part.peak / middle.peak <= SAME_CONTRAST]

@@ -24,6 +24,7 @@ from lens.photo.ceiling import closed_channels, ground_at_ceiling, inverses
 from lens.photo.filtered import filtered
 from lens.photo.lattice import take_off_moire
 from lens.photo.light import FULL_SCALE
+from lens.photo.profiles import light_profiles
 from lens.photo.registration import Registration
 from lens.photo.trust import BORDER_PX, distrust_border, distrust_ripples
 
@@ -55,6 +56,7 @@ class PanelView(NamedTuple):
     probes : the photo's own reference faults; NaN in channels that are closed there
     level : (h, w, 3) float32 on blocks, local light of the pattern, linear 0..1
     spread_px : (3, 2) sigma in x and y of one pixel's image after the filter, panel px
+    row_light, column_light : (H, 3) and (W, 3) mean light of each row and column, see light_profiles
     clipped_fraction, closed_fraction : shares of the panel where the ground of any channel, and of all, is at the end of the scale
     """
 
@@ -68,6 +70,8 @@ class PanelView(NamedTuple):
     clipped_fraction: float
     outside_fraction: float
     closed_fraction: float = 0.0
+    row_light: Image = np.empty((0, 3), np.float32)
+    column_light: Image = np.empty((0, 3), np.float32)
 
     @property
     def probes_answer(self) -> bool:
@@ -174,7 +178,7 @@ def view_panel(
     lit = max(pattern.drive) > 0
     with ThreadPoolExecutor(threads) as pool:
         bands = Bands(valid, weight, threads, pool)
-        level, limits, live = _flatten(
+        level, limits, live, profiles = _flatten(
             planes,
             valid,
             math.hypot(filter_px, float(blur_px[1])) / scale if lit else 0.0,
@@ -229,14 +233,17 @@ def view_panel(
         clipped_fraction=np.count_nonzero(ground) / ground.size,
         outside_fraction=1 - np.count_nonzero(inside) / inside.size,
         closed_fraction=np.count_nonzero(ground == ALL_CLOSED) / ground.size,
+        row_light=profiles[0],
+        column_light=profiles[1],
     )
 
 
 def _flatten(
     planes: Image, valid: NDArray[np.bool_], fade_px: float, bands: Bands, demoire: Callable[[Image, list[float]], None]
-) -> tuple[Image, list[float], NDArray[np.bool_]]:
+) -> tuple[Image, list[float], NDArray[np.bool_], tuple[Image, Image]]:
     """Take the slowly varying light of the pattern off each plane: (h, w, 3) that light, each plane's limit above which the rest counts
-    as an outlier, and (h, w) what is lit as it should be, and not under ink or in a dead part, where there is less noise too. ``fade_px`` is
+    as an outlier, (h, w) what is lit as it should be, and not under ink or in a dead part, where there is less noise too, and the light of
+    rows and columns. ``fade_px`` is
     how wide the rim's light fades into the dark around it, 0 where the pattern is dark and there is none; ``demoire`` takes the moire off, being
     told the light and each plane's limit."""
 
@@ -251,6 +258,7 @@ def _flatten(
 
     if fade_px:
         bands.each_plane(lambda plane: _unfade(plane, fade_px), planes)
+    profiles = light_profiles(planes, valid)
     means = bands.means(planes, lambda seen, _, room: np.copyto(room, seen), [0.0] * len(planes))
     level = bands.smoothed(means, 3)
     seen = bands.weight_blocks[..., None]
@@ -275,7 +283,7 @@ def _flatten(
         _take_off_border(plane, limit)
         return limit
 
-    return light, bands.each_plane(finish, planes), live
+    return light, bands.each_plane(finish, planes), live, profiles
 
 
 def _in_noise(planes: Image, limits: list[float], bands: Bands) -> Image:

@@ -43,9 +43,10 @@ class IndependentPhone:
         y, x = np.mgrid[-1 : 1 : panel.height * 1j, -1 : 1 : panel.width * 1j]
         self.sound = 1 - draw(0.02, 0.07) * (x**2 + y**2) + draw(-0.02, 0.02) * x
 
-    def photo(self, pattern: str, faults: tuple[DeviceFault, ...] = ()) -> bytes:
-        """A JPEG of the exported pattern on the panel with these faults."""
-        seen = self._seen(self._light(pattern, faults))
+    def photo(self, pattern: str, faults: tuple[DeviceFault, ...] = (), share: np.ndarray | None = None) -> bytes:
+        """A JPEG of the exported pattern on the panel with these faults, that lets through (H, W) a share of its light where one is given."""
+        light = self._light(pattern, faults)
+        seen = self._seen(light if share is None else light * share[..., None])
         exposure = self._metered(seen)
         gain = min(max(exposure / LONGEST, 1.0), MOST_GAIN)
         return self._developed(self._electrons(seen * exposure, gain), gain, exposure)
