@@ -13,7 +13,8 @@ from lens.faults.reference import compare_panels, is_reference_pattern
 from lens.faults.row_time import learn_row_time
 from lens.faults.uniformity import delta_e00, measure_uniformity
 from lens.faults.words import listed
-from lens.faults.zones import smallest_spot, tint, unevenness
+from lens.faults.tints import tint
+from lens.faults.zones import smallest_spot, unevenness
 
 __all__ = [
     "AtPlace",

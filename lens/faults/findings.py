@@ -9,6 +9,7 @@ from lens.faults.band_edges import part_of_band, same_edges, whole_bands
 from lens.faults.crack import find_crack
 from lens.faults.dark_part import beside_part
 from lens.faults.dots import faint_dot, peel
+from lens.faults.find_zones import find_zones
 from lens.faults.grains import joined_grains, without_grains
 from lens.faults.groups import Group, group
 from lens.faults.line_findings import as_finding, period_of
@@ -31,7 +32,7 @@ from lens.faults.reflections import mirrored_in_lit, told_bleed, without_mirrore
 from lens.faults.retained import find_retained, part_of_picture
 from lens.faults.shared_pixels import joined_pixels
 from lens.faults.spots import as_spots
-from lens.faults.zones import covers, find_zones, speckled
+from lens.faults.zones import covers, speckled
 from lens.panel import Panel
 from lens.records import Finding, clusters
 

@@ -146,12 +146,17 @@ def measure_light_field(
 
 def _disagreement(apart: Field) -> tuple[NDArray[np.bool_], float]:
     """The ``rim`` and the ``spot_noise`` of a light field, by what its (n, h, w) photos disagree about apart from a smooth surface: automatic
-    development differs from photo to photo smoothly over the panel, and that looks like no spot. The outermost blocks hang on a tenth of a
-    pixel of each photo's registration."""
-    rim = np.zeros(apart.shape[1:], bool)
+    development differs from photo to photo smoothly over the panel, and that looks like no spot."""
     if len(apart) == 1:
-        return rim, LONE_NOISE
+        return np.zeros(apart.shape[1:], bool), LONE_NOISE
     differing = np.array([smoothed(detrended(photo), SMOOTH_BLOCKS) for photo in apart])
+    return unsure_rim(differing), 1.4826 * median(np.abs(differing)) / math.sqrt(len(apart) - 1)
+
+
+def unsure_rim(differing: Field) -> NDArray[np.bool_]:
+    """(h, w) outermost blocks about which (n, h, w) what photos disagree about says more than usual: they hang on a tenth of a pixel of each
+    photo's registration."""
+    rim = np.zeros(differing.shape[1:], bool)
     usual = median(np.abs(differing))
     for lines, marked in ((differing, rim), (differing.swapaxes(1, 2), rim.T)):
         for side in (range(RIM_BLOCKS), range(-1, -1 - RIM_BLOCKS, -1)):
@@ -159,7 +164,7 @@ def _disagreement(apart: Field) -> tuple[NDArray[np.bool_], float]:
                 if median(np.abs(lines[:, n])) < RIM_DISAGREES * usual:
                     break
                 marked[n] = True
-    return rim, 1.4826 * usual / math.sqrt(len(apart) - 1)
+    return rim
 
 
 def true_light(photo: PhotoRead, tone: Tone | None, seen: Field) -> Field:

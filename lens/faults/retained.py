@@ -53,7 +53,7 @@ def find_retained(
         all_parts = [
             region
             for region in regions(sign * rest, threshold)
-            if not only_at_rim(field, region, sign * rest > threshold)
+            if not only_at_rim(field.rim, region, sign * rest > threshold)
         ]
         parts = [region for region in all_parts if _drawn(sign * rest, region)]
         for middle in parts:

@@ -6,12 +6,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from lens.faults.light_field import SMOOTH_BLOCKS, Field, LightField, around_zones, detrended, frame_radius2, smoothed
-from lens.faults.light_model import LightModel, main_channel
+from lens.faults.light_field import SMOOTH_BLOCKS, Field, LightField, frame_radius2, smoothed
+from lens.faults.light_model import main_channel
 from lens.faults.regions import MIN_BLOCKS, PEAK_SHARE, Region, region_box, regions
-from lens.faults.uniformity import SRGB_TO_XYZ
 from lens.panel import Panel
-from lens.patterns import marker_mask
 from lens.photo import BLOCK_PX, PhotoRead, block_means
 from lens.records import Finding, Kind
 
@@ -26,18 +24,11 @@ LEAST_AT_RIM = 0.035
 # What a spot needs to be told 19 times of 20: of the noise's demand (6 sigma and 1.645 more), and of the least that counts.
 SURE_NOISE, SURE_SPOT, SPOT_MM2 = 1.27, 1.2, 100.0
 FAINTEST_BLEED = 0.004
-FAINTEST_TINT = 0.004
 BRIDGE_BLOCKS = 2.0
-SAME_PLACE = 0.4
 # how often zones of simulated sets were what was told, to within what as many sets can say; faint ones are right less often
 CONFIDENCE: dict[str, float] = {"dark_zone": 0.97, "bright_zone": 0.97, "bleed": 0.97}
 USUAL_CONFIDENCE = 0.9
-GROWN, MOST_PULLING = (
-    1.6,
-    0.4,
-)  # of a strong zone's box, that it may darken or brighten; of the panel, else too little is left
-HALO_SHARE, HALO_REACH = 0.25, 0.75  # of a strong zone's contrast and size: what tone mapping by place leaves beside it
-LINE_SPOILS_PX, MARKER_SPOILS_PX = 24, 12
+LINE_SPOILS_PX = 24
 DOT_BLOCKS, BESIDE_DOT_BLOCKS, MOST_SPECKLED = (
     3,
     5,
@@ -45,7 +36,7 @@ DOT_BLOCKS, BESIDE_DOT_BLOCKS, MOST_SPECKLED = (
 )  # a grain darkens its block, and the light is smoothed over the next two
 
 
-def _finding(
+def zone_finding(
     panel: Panel,
     region: Region,
     kind: Kind,
@@ -79,7 +70,7 @@ def just_seen(area_mm2: float) -> float:
     return 1.97 / max(area_mm2, 1e-3) ** 0.33 + 0.72
 
 
-def _bridged(field: Field, hidden: NDArray[np.bool_] | None) -> Field:
+def bridged(field: Field, hidden: NDArray[np.bool_] | None) -> Field:
     """The field with the hidden blocks told by what lies around them."""
     if hidden is None or not hidden.any():
         return field
@@ -90,10 +81,10 @@ def _bridged(field: Field, hidden: NDArray[np.bool_] | None) -> Field:
 
 def unevenness(field: LightField, hidden: NDArray[np.bool_] | None = None) -> Field:
     """(h, w) logarithm of what differs from a smooth light, ``hidden`` blocks told by their surroundings."""
-    return smoothed(_bridged(field.rest, _with_rim(field, hidden)), SMOOTH_BLOCKS)
+    return smoothed(bridged(field.rest, with_rim(field, hidden)), SMOOTH_BLOCKS)
 
 
-def _with_rim(field: LightField, hidden: NDArray[np.bool_] | None) -> NDArray[np.bool_]:
+def with_rim(field: LightField, hidden: NDArray[np.bool_] | None) -> NDArray[np.bool_]:
     return field.rim if hidden is None else field.rim | hidden
 
 
@@ -109,14 +100,14 @@ def light_zones(
             contrast = float(np.expm1(sign * _true_peak(region, threshold)))
             finding = _told(panel, region, contrast, patterns)
             faint = finding is not None and finding.kind == "mura"
-            if finding is not None and not (faint and only_at_rim(field, region, sign * rest > threshold)):
+            if finding is not None and not (faint and only_at_rim(field.rim, region, sign * rest > threshold)):
                 findings.append(finding)
     return findings
 
 
-def only_at_rim(field: LightField, region: Region, stands_out: NDArray[np.bool_]) -> bool:
-    """Whether a place (h, w) stands out hardly anywhere but along the rim, where the photos disagree, and as far as that is smoothed."""
-    unsure = cv2.dilate(field.rim.view(np.uint8), np.ones((3, 3), np.uint8)) > 0
+def only_at_rim(rim: NDArray[np.bool_], region: Region, stands_out: NDArray[np.bool_]) -> bool:
+    """Whether a place (h, w) stands out hardly anywhere but along the ``rim``, where the photos disagree, and as far as that is smoothed."""
+    unsure = cv2.dilate(rim.view(np.uint8), np.ones((3, 3), np.uint8)) > 0
     part = slice(region.y0, region.y0 + region.height), slice(region.x0, region.x0 + region.width)
     return bool((region.inside & stands_out[part] & ~unsure[part]).sum() < MIN_BLOCKS)
 
@@ -153,7 +144,7 @@ def _told(panel: Panel, region: Region, contrast: float, patterns: Sequence[str]
     ):
         across, side = (region.height, "width") if along_row else (region.width, "height")
         reason = f"Runs over the whole {side}, about {across * BLOCK_PX} px wide, {percent}."
-        return _finding(panel, region, "band", contrast, patterns, [reason], "row" if along_row else "column")
+        return zone_finding(panel, region, "band", contrast, patterns, [reason], "row" if along_row else "column")
     share = float(region.inside.sum()) / (rows * columns)
     if abs(contrast) >= ZONE_CONTRAST or (share >= LARGE_SHARE and abs(contrast) >= LARGE_CONTRAST):
         reasons = [f"A zone of {100 * share:.1f} % of the panel, {percent}."]
@@ -161,7 +152,7 @@ def _told(panel: Panel, region: Region, contrast: float, patterns: Sequence[str]
             reasons.append("Its straight edges speak for a driver's share of the panel, not for the backlight.")
         elif contrast < 0 and at_rim:
             reasons.append("It reaches the rim: look for a failed lamp or string there.")
-        return _finding(panel, region, "dark_zone" if contrast < 0 else "bright_zone", contrast, patterns, reasons)
+        return zone_finding(panel, region, "dark_zone" if contrast < 0 else "bright_zone", contrast, patterns, reasons)
     if at_rim and abs(contrast) < LEAST_AT_RIM:
         return None
     if panel.ppi is None:
@@ -171,7 +162,9 @@ def _told(panel: Panel, region: Region, contrast: float, patterns: Sequence[str]
         strength = round(semu(contrast, area_mm2), 2)
         visible, words = strength >= LEAST_SEMU, f"{area_mm2:.0f} mm2, {strength:.1f} SEMU"
     return (
-        _finding(panel, region, "mura", contrast, patterns, [f"A faint spot, {percent}; {words}."], strength=strength)
+        zone_finding(
+            panel, region, "mura", contrast, patterns, [f"A faint spot, {percent}; {words}."], strength=strength
+        )
         if visible
         else None
     )
@@ -185,10 +178,10 @@ def bleed_zones(
     channel = main_channel(white)
     fall = np.maximum(1 - field.fall_off * frame_radius2(panel, black), 0.1)
     light = black.view.level[..., channel].astype(float) / fall / max(float(white[channel]), 1e-9)
-    excess = smoothed(_bridged(light - float(np.median(light)), hidden), SMOOTH_BLOCKS)
+    excess = smoothed(bridged(light - float(np.median(light)), hidden), SMOOTH_BLOCKS)
     noise = 1.4826 * float(np.median(np.abs(excess)))
     return [
-        _finding(
+        zone_finding(
             panel,
             region,
             "bleed",
@@ -200,52 +193,6 @@ def bleed_zones(
         )
         for region in regions(excess, max(FAINTEST_BLEED, NOISE_SIGMAS * noise))
     ]
-
-
-def tint_zones(
-    panel: Panel, field: LightField, patterns: Sequence[str], hidden: NDArray[np.bool_] | None = None
-) -> list[Finding]:
-    """Zones whose colour differs: distance in CIE 1976 u'v' from their surroundings, the panel's colours taken as sRGB."""
-    delta = tint(field, hidden)
-    if delta is None:
-        return []
-    distance = np.hypot(delta[..., 0], delta[..., 1])
-    noise = 1.4826 * float(np.median(np.abs(delta)))
-    findings = []
-    threshold = max(FAINTEST_TINT, NOISE_SIGMAS * noise)
-    for region in regions(distance, threshold):
-        if only_at_rim(field, region, distance > threshold):
-            continue
-        part = (slice(region.y0, region.y0 + region.height), slice(region.x0, region.x0 + region.width))
-        du, dv = (float(np.median(delta[part][region.inside][:, c])) for c in (0, 1))
-        reason = f"{_hue(du, dv)}, {region.peak:.3f} in u'v' from its surroundings."
-        findings.append(_finding(panel, region, "discoloration", 0.0, patterns, [reason]))
-    return findings
-
-
-def tint(field: LightField, hidden: NDArray[np.bool_] | None = None) -> Field | None:
-    """(h, w, 2) distance in u' and v' from the surroundings' colour, the panel's colours taken as sRGB; None with less than two photos,
-    since one photo's coloured moire looks just like a tint."""
-    if field.rgb is None or len(field.rgb) < 2:
-        return None
-    log = np.log(np.clip(field.rgb, 1e-3, None))
-    hidden = _with_rim(field, hidden)
-    shift = np.stack(
-        [
-            _agreed(
-                np.array(
-                    [smoothed(_bridged(detrended(one[..., c] - one[..., 1]), hidden), SMOOTH_BLOCKS) for one in log]
-                )
-            )
-            for c in (0, 2)
-        ],
-        axis=-1,
-    )
-    xyz = np.exp(np.stack([shift[..., 0], np.zeros(shift.shape[:2]), shift[..., 1]], axis=-1)) @ SRGB_TO_XYZ.T
-    total = xyz @ np.array([1.0, 15.0, 3.0])
-    uv = np.stack([4 * xyz[..., 0] / total, 9 * xyz[..., 1] / total], axis=-1)
-    white = SRGB_TO_XYZ.sum(axis=1)
-    return np.asarray(uv - np.array([4 * white[0], 9 * white[1]]) / (white @ np.array([1.0, 15.0, 3.0])), float)
 
 
 def smallest_zone(field: LightField) -> float:
@@ -263,20 +210,7 @@ def smallest_spot(panel: Panel, field: LightField) -> tuple[float, float | None]
     return max(SURE_NOISE * smallest_zone(field) / left, SURE_SPOT * LEAST_SEMU * just_seen(SPOT_MM2) / 100), SPOT_MM2
 
 
-def _agreed(fields: Field) -> Field:
-    """What all photos agree on, of (n, h, w): the smallest of one sign, 0 where they differ. Coloured moire stands in one only."""
-    least = np.abs(fields).min(axis=0)
-    return np.where((fields > 0).all(axis=0), least, np.where((fields < 0).all(axis=0), -least, 0.0))
-
-
-def _hue(du: float, dv: float) -> str:
-    """The tint in a word: v' grows to yellow and falls to blue, u' grows to pink and falls to green."""
-    if abs(dv) > abs(du):
-        return "Yellowish" if dv > 0 else "Bluish"
-    return "Pinkish" if du > 0 else "Greenish"
-
-
-def _spoiled(
+def spoiled(
     panel: Panel, shape: tuple[int, ...], boxes: Sequence[tuple[float, float, float, float]]
 ) -> NDArray[np.bool_]:
     """(h, w) blocks that any of the boxes (centre, size in px) touches."""
@@ -290,7 +224,7 @@ def _spoiled(
 def spoiled_by(panel: Panel, field: LightField, lines: Sequence[Finding]) -> NDArray[np.bool_]:
     """(h, w) blocks of the field that these lines spoil."""
     grow = 2 * LINE_SPOILS_PX
-    return _spoiled(panel, field.light.shape, [(f.x, f.y, f.w + grow, f.h + grow) for f in lines])
+    return spoiled(panel, field.light.shape, [(f.x, f.y, f.w + grow, f.h + grow) for f in lines])
 
 
 def speckled(snr: NDArray[np.float32]) -> NDArray[np.bool_]:
@@ -304,95 +238,6 @@ def speckled(snr: NDArray[np.float32]) -> NDArray[np.bool_]:
         bool
     )
     return np.asarray(beside if beside.mean() < MOST_SPECKLED else np.zeros_like(beside), bool)
-
-
-def find_zones(
-    panel: Panel,
-    photos: Sequence[PhotoRead],
-    model: LightModel,
-    field: LightField | None,
-    lines: Sequence[Finding] = (),
-    speckles: NDArray[np.bool_] | None = None,
-) -> list[Finding]:
-    """All zones of a set; the lines found already and (h, w) blocks with ``speckles`` are left out of the light."""
-    if field is None:
-        return []
-    names = tuple(dict.fromkeys(p.pattern.id for p in photos if max(p.pattern.drive) > 0))
-    full = tuple(dict.fromkeys(p.pattern.id for p in photos if p.pattern.neutral))
-    hidden = spoiled_by(panel, field, lines)
-    if speckles is not None:
-        hidden = hidden | speckles
-    black = next(
-        (
-            (p, seen)
-            for p, seen in zip(photos, model.seen, strict=True)
-            if max(p.pattern.drive) == 0 and p.view.whole and p.ink_level is not None
-        ),
-        None,
-    )
-    bleed: list[Finding] = []
-    if black:
-        height, width = hidden.shape
-        marked = np.zeros((height * BLOCK_PX, width * BLOCK_PX), bool)
-        marked[: panel.height, : panel.width] = marker_mask(panel, black[0].pattern, MARKER_SPOILS_PX)
-        beside = marked.reshape(height, BLOCK_PX, width, BLOCK_PX).any(axis=(1, 3))
-        bleed = bleed_zones(panel, *black, field, hidden | beside)
-    lit = light_zones(panel, field, names, hidden)
-    # a strong zone pulls at the smooth light that all else is held against
-    strong = [zone for zone in lit if zone.kind != "mura" and abs(zone.contrast) >= ZONE_CONTRAST]
-    pulling = _spoiled(panel, field.light.shape, [(f.x, f.y, GROWN * f.w, GROWN * f.h) for f in strong])
-    if strong and pulling.mean() < MOST_PULLING:
-        lit = light_zones(panel, around_zones(field, pulling), names, hidden)
-    # light that leaks through black brightens the dim patterns too: told once
-    lit = [
-        zone for zone in without_halos(lit) if zone.contrast < 0 or not any(covers(b, zone.x, zone.y) for b in bleed)
-    ]
-    return _joined(lit, tint_zones(panel, field, full, hidden)) + bleed
-
-
-def without_halos(zones: Sequence[Finding]) -> list[Finding]:
-    """The zones without faint spots of opposite sign beside strong ones, which cameras make that lift the dark and hold the bright by place."""
-    strong = [zone for zone in zones if zone.kind != "mura" and abs(zone.contrast) >= ZONE_CONTRAST]
-    return [
-        zone
-        for zone in zones
-        if zone.kind != "mura"
-        or not any(
-            zone.contrast * other.contrast < 0
-            and abs(zone.contrast) <= HALO_SHARE * abs(other.contrast)
-            and _gap(zone, other) <= HALO_REACH * max(other.w, other.h)
-            for other in strong
-        )
-    ]
-
-
-def _gap(one: Finding, other: Finding) -> float:
-    """Distance of two boxes, 0 where they touch."""
-    across, down = abs(one.x - other.x) - (one.w + other.w) / 2, abs(one.y - other.y) - (one.h + other.h) / 2
-    return float(np.hypot(max(across, 0.0), max(down, 0.0)))
-
-
-def _joined(lit: Sequence[Finding], tints: Sequence[Finding]) -> list[Finding]:
-    """A tint that darkens is one thing: a faint spot that covers nearly the same place is told with it."""
-    kept, joined = list(lit), []
-    for tint_zone in tints:
-        own = next((f for f in kept if f.kind == "mura" and _share_of_union(f, tint_zone) >= SAME_PLACE), None)
-        if own is not None:
-            kept.remove(own)
-            tint_zone = tint_zone.model_copy(
-                update={"contrast": own.contrast, "semu": own.semu, "reasons": (*tint_zone.reasons, *own.reasons)}
-            )
-        joined.append(tint_zone)
-    return kept + joined
-
-
-def _share_of_union(one: Finding, other: Finding) -> float:
-    """Overlap of two boxes over their union."""
-    width, height = (
-        max(0.0, min(a + p / 2, b + q / 2) - max(a - p / 2, b - q / 2))
-        for a, p, b, q in ((one.x, one.w, other.x, other.w), (one.y, one.h, other.y, other.h))
-    )
-    return width * height / (one.w * one.h + other.w * other.h - width * height)
 
 
 def covers(zone: Finding, x: float, y: float, beyond_px: float = 0.0) -> bool:
