@@ -29,6 +29,7 @@ from server.readings.api import router as readings_router
 from server.reports.api import router as reports_router
 from server.shop.api import router as shop_router
 from server.simbench.api import router as simbench_router
+from server.simbench.practice import router as practice_router
 from server.touch.api import router as touch_router
 from server.upkeep.api import router as upkeep_router
 
@@ -51,6 +52,7 @@ for router in (
     incoming_router,
     reports_router,
     simbench_router,
+    practice_router,
     rates_router,
     vocabulary_router,
     touch_router,

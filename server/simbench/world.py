@@ -103,6 +103,19 @@ def make_job(user: User, told: dict[str, Any]) -> Job:
 
 
 @transaction.atomic
+def begin_practice(user: User) -> Job:
+    """The job that a person learns on: the one that is open, else a new one."""
+    mine = Job.objects.filter(simulated__practice__by=user.username, closed_at=None)
+    job = mine.select_for_update().first()
+    if job is None:
+        told = read_world()["practice"]
+        job = make_job(user, {**told, "plan": {"with": user.username}})
+        job.simulated |= {"practice": {"by": user.username, "cause": told["cause"], "number": told["number"]}}
+        job.save(update_fields=["simulated"])
+    return job
+
+
+@transaction.atomic
 def make_incoming(user: User, told: dict[str, Any]) -> Job | None:
     """The inspection of a panel that came with the last order of an offer; None where none came."""
     panel, supplier = told["offer"]

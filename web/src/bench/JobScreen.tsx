@@ -6,6 +6,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import type { Job, Run, StationId } from "./api/client";
 import { useJob } from "./api/job";
 import { useLive } from "./api/live";
+import { FirstJob } from "./first/FirstJob";
 import { useKeys } from "./keys/useKeys";
 import { ErrorNote, Key, Waiting } from "./parts/notes";
 import { PaneBoard } from "./parts/PaneBoard";
@@ -120,6 +121,7 @@ export function JobScreen() {
           {job.data.subject === "panel" ? "Panel inspection" : "Job"} {job.data.id}
           {job.data.closed_at ? ", closed" : ""}. Stations: <Key>1</Key> to <Key>{job.data.stations.length}</Key>
         </Typography>
+        {job.data.can_simulate && <FirstJob job={job.data} station={station} />}
         <PlanLine job={job.data} />
         <Suspense fallback={<Waiting words="Opening the station" />}>
           <Work job={job.data} />

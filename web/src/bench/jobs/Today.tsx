@@ -5,6 +5,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { client, got, type TodayOut } from "../api/client";
 import { useMe } from "../api/hooks";
+import { BeginFirst } from "../first/BeginFirst";
 import { Empty } from "../parts/notes";
 import { DueList } from "../touch/Retests";
 import { Day } from "./Day";
@@ -71,6 +72,7 @@ export function Today() {
           Take in a device
         </Button>
       </Box>
+      <BeginFirst />
       <DueList />
       {counts.open > 0 && <Day />}
       {counts.open === 0 && (
