@@ -6,7 +6,7 @@ from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 
-from lens.diagnosis import build_network, load_model
+from lens.diagnosis import load_model, network_for
 from lens.errors import BadInput
 from server.accounts.policy import require
 from server.jobs.models import Job
@@ -38,11 +38,11 @@ class PracticeState(Schema):
 def shown_by(cause: str, device_type: str) -> dict[str, str]:
     """By check the outcome that a device with this cause alone most likely shows."""
     model = load_model()
-    network = build_network(model, device_type)
+    network = network_for(model, device_type)
     alone = 1 + network.causes.index(cause)
     answers = {}
-    for name, check in model.checks.items():
-        p = network.shows[name][:, alone]
+    for name, shares in network.shows.items():
+        check, p = model.checks[name], shares[:, alone]
         if check.features:
             at = int(np.argmax(p[1:])) + 1
             answers[name] = list(check.outcomes)[at if p[at] >= LIKELY else 0]
