@@ -85,7 +85,11 @@ export function JobScreen() {
         display: "grid",
         flex: 1,
         position: "relative",
-        gridTemplateColumns: { xs: "minmax(0, 1fr)", md: `${STATIONS_PX}px minmax(0, 1fr) minmax(360px, 430px)` },
+        gridTemplateColumns: {
+          xs: "minmax(0, 1fr)",
+          md: `${STATIONS_PX}px minmax(0, 1fr) minmax(360px, 430px)`,
+          xl: `${STATIONS_PX}px minmax(0, 1fr) clamp(430px, 29vw, 620px)`,
+        },
         "&::before": STATIONS_RULE,
       }}
     >

@@ -17,6 +17,8 @@ interface Props {
   unproven?: readonly (readonly [number, number, number])[];
   selected?: number | null;
   onSelect?: (index: number) => void;
+  /** Indices of what is listed and not drawn. */
+  unmarked?: ReadonlySet<number>;
   /** Indices that stand out: what is new in a comparison. */
   fresh?: ReadonlySet<number>;
   label: string;
@@ -77,6 +79,7 @@ export function Pane({
   unproven = [],
   selected = null,
   onSelect,
+  unmarked,
   fresh,
   label,
   empty,
@@ -113,6 +116,7 @@ export function Pane({
       )}
       {layer}
       {findings.map((finding, index) => {
+        if (unmarked?.has(index)) return null;
         const box = drawnBox(panel, finding);
         const mark = markOf(finding.kind);
         const chosen = selected === index;

@@ -1,4 +1,4 @@
-import { Box, ButtonBase, Typography } from "@mui/material";
+import { Box, Button, ButtonBase, Typography } from "@mui/material";
 import { factsOf, markOf, wordOf } from "../../pane/marks";
 import { capital } from "../words";
 import type { Finding, Verdict } from "../api/client";
@@ -6,6 +6,9 @@ import type { Finding, Verdict } from "../api/client";
 interface Props {
   findings: readonly Finding[];
   order: readonly number[];
+  /** By kind what is one line until it is asked for. */
+  folded?: ReadonlyMap<string, readonly number[]>;
+  onUnfold?: (kind: string) => void;
   selected: number | null;
   onSelect: (index: number | null) => void;
   fresh?: ReadonlySet<number>;
@@ -51,7 +54,7 @@ export function sorted(findings: readonly Finding[], verdict: Verdict | undefine
     .map((one) => one.index);
 }
 
-export function FindingList({ findings, order, selected, onSelect, fresh }: Props) {
+export function FindingList({ findings, order, folded, onUnfold, selected, onSelect, fresh }: Props) {
   if (findings.length === 0) return null;
   return (
     <Box component="ul" aria-label="Findings" sx={{ listStyle: "none", p: 0, m: 0, mt: 1 }}>
@@ -109,6 +112,28 @@ export function FindingList({ findings, order, selected, onSelect, fresh }: Prop
           </Box>
         );
       })}
+      {[...(folded ?? [])].map(([kind, indices]) => (
+        <Box
+          component="li"
+          key={kind}
+          sx={{ borderTop: 1, borderColor: "divider", display: "flex", alignItems: "center", gap: 1.5, px: 0.5 }}
+        >
+          <MarkSymbol kind={kind} />
+          <Typography component="span" sx={{ flex: 1, py: 0.75 }}>
+            <strong>
+              {capital(wordOf(kind))} ({indices.length})
+            </strong>
+            <Typography component="span" variant="body2" color="textSecondary" sx={{ display: "block" }}>
+              {kind === "camera"
+                ? "Dots of the camera itself. They do not count."
+                : "On the glass: wipe it and shoot again. It does not count."}
+            </Typography>
+          </Typography>
+          <Button size="small" onClick={() => onUnfold?.(kind)}>
+            List each
+          </Button>
+        </Box>
+      ))}
     </Box>
   );
 }

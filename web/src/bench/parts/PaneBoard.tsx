@@ -8,6 +8,7 @@ import type { Job, NextShot, Run } from "../api/client";
 import { useKeys } from "../keys/useKeys";
 import { FindingDetail } from "./FindingDetail";
 import { FindingList, sorted } from "./FindingList";
+import { foldedOf, unmarkedOf } from "./folding";
 import { LayerDrawing, LayerNotes, layersOf, type Layer } from "./layers";
 import { TouchLayer } from "../../pane/TouchLayer";
 import { useReplay } from "../touch/replay";
@@ -18,6 +19,8 @@ import { NextShots } from "./NextShots";
 import { Key } from "./notes";
 
 /** Beside long work the pane stays where it is, and scrolls by itself when it is longer than the window. */
+/** The map leaves room for the first findings; on a tall screen it takes what they leave. */
+const MAP_HEIGHT = "max(min(56vh, 520px), calc(100vh - 430px))";
 const KEPT_IN_VIEW = {
   position: { md: "sticky" },
   top: 0,
@@ -134,7 +137,12 @@ export function PaneBoard({
     const added = job.comparison.new;
     return new Set(findings.flatMap((f, i) => (added.some((n) => n.x === f.x && n.y === f.y) ? [i] : [])));
   }, [shown, job.comparison, findings]);
-  const order = useMemo(() => sorted(findings, run?.result?.verdict), [findings, run]);
+  const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(new Set());
+  const folded = useMemo(() => foldedOf(findings, unfolded), [findings, unfolded]);
+  const order = useMemo(() => {
+    const away = new Set([...folded.values()].flat());
+    return sorted(findings, run?.result?.verdict).filter((index) => !away.has(index));
+  }, [findings, run, folded]);
   const touch = currentTouch(job, shown);
   const touched = touch?.result ?? null;
   const replay = useReplay(touch?.id ?? null);
@@ -212,10 +220,11 @@ export function PaneBoard({
           unproven={drawn === "touch" ? [] : (result?.unproven_cells ?? [])}
           selected={held ? null : selected}
           onSelect={setSelected}
+          unmarked={unmarkedOf(folded)}
           fresh={fresh}
           empty={empty}
           frame={frameOf(framed)}
-          maxHeight="min(56vh, 520px)"
+          maxHeight={MAP_HEIGHT}
           label={`Pane: ${findings.length} findings`}
           layer={
             drawn === "touch" && touched ? (
@@ -265,7 +274,17 @@ export function PaneBoard({
           canSimulate={job.can_simulate}
         />
       )}
-      <FindingList findings={findings} order={order} fresh={fresh} selected={selected} onSelect={setSelected} />
+      <FindingList
+        findings={findings}
+        order={order}
+        folded={folded}
+        onUnfold={(heap) => {
+          setUnfolded((now) => new Set([...now, heap]));
+        }}
+        fresh={fresh}
+        selected={selected}
+        onSelect={setSelected}
+      />
     </Box>
   );
 }
