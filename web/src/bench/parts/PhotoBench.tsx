@@ -145,8 +145,12 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
   const busy =
     ["queued", "working"].includes(run.status) ||
     (!failed && photos.some((photo) => !photo.report && photo.status !== "refused"));
+  const verdict = run.result && photos.length > 0 && <VerdictCard result={run.result} left={left.length} />;
+  // while patterns are still shot their buttons stay where they are; then the verdict stands first
+  const complete = left.length === 0 || closed;
   return (
     <Box>
+      {complete && verdict}
       {!closed && (
         <Box
           component="section"
@@ -359,7 +363,7 @@ export function PhotoBench({ job, stage, inStepWith }: { job: Job; stage: Stage;
         />
       )}
       <ErrorNote error={again.error} />
-      {run.result && photos.length > 0 && <VerdictCard result={run.result} left={left.length} />}
+      {!complete && verdict}
       {photos.length > 0 && <BrightnessCard run={run} closed={closed} canSimulate={job.can_simulate} />}
       <PhotoList run={run} closed={closed} />
       {link && (
