@@ -79,8 +79,9 @@ def make_job(user: User, told: dict[str, Any]) -> Job:
             "build": told.get("build", BUILDS.get(told["device_type"], "")),
         },
     )
-    if "device" in told:
-        name_device(user, job.pk, Device.objects.get(names__contains=[told["device"]], generation="").pk)
+    device = Device.objects.filter(names__contains=[told.get("device", "")], generation="").first()
+    if device is not None:
+        name_device(user, job.pk, device.pk)
     job.simulated = {part: [_fault(row) for row in rows] for part, rows in told["faults"].items()}
     job.simulated |= {
         name: told[name]

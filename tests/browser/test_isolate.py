@@ -42,6 +42,30 @@ class Isolate(Served):
             expect(card.get_by_text("trying it costs less than looking further")).to_be_visible()
             self.assert_accessible(page, "isolate with evidence")
 
+    def test_the_first_job_says_what_its_device_shows_until_the_cause_stands_out(self) -> None:
+        with self.page() as page:
+            page.goto(f"{self.url}/today")
+            page.get_by_role("button", name="Begin the first job").click()
+            guide = page.get_by_role("region", name="First job")
+            expect(guide).to_contain_text("step 2 of 7: Isolate")
+            guide.get_by_role("link", name="Go to Isolate").click()
+            for _ in range(8):
+                shown = guide.get_by_text(re.compile("This device shows")).filter(visible=True)
+                expect(
+                    guide.get_by_text(re.compile("This device shows|That is the repair|measured from"))
+                ).to_be_visible()
+                if not shown.count():
+                    break
+                words = shown.inner_text()
+                page.keyboard.press(words.rsplit("(", 1)[1][0].lower())
+                expect(guide).not_to_contain_text(words.split(" This device")[0])
+            expect(guide).to_contain_text("step 3 of 7: Inspect")
+            causes = page.get_by_role("region", name="Likely causes").first
+            expect(causes.get_by_role("listitem").first).to_contain_text("Cell flex or its bond")
+            self.assert_accessible(page, "first job")
+            page.goto(f"{self.url}/today")
+            expect(page.get_by_role("button", name="Go on with the first job")).to_be_visible()
+
     def test_a_hasty_finger_answers_one_card_and_a_wrong_answer_is_withdrawn_with_its_reason(self) -> None:
         with self.page() as page:
             take_in(page, "Hasty laptop")

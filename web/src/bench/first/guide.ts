@@ -28,7 +28,7 @@ export const GUIDES: Partial<Record<StationId, Guide>> = {
   },
   fit: {
     what: "Open, swap, test before closing, close: no step before what it needs.",
-    how: "Work through the steps with Enter. The dry fit wants photos of the new panel: shoot them with the simulated camera before you confirm it.",
+    how: "Each step says what it wants before it can be confirmed. The dry fit wants photos of the new panel: shoot them with the simulated camera at that step.",
   },
   prove: {
     what: "That the closed device is right: picture, functions, and no worse than it came in.",
