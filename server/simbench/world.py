@@ -111,7 +111,8 @@ def begin_practice(user: User) -> Job:
     if job is None:
         told = read_world()["practice"]
         job = make_job(user, {**told, "plan": {"with": user.username}})
-        job.simulated |= {"practice": {"by": user.username, "cause": told["cause"], "number": told["number"]}}
+        practice = {"by": user.username, "cause": told["cause"], "number": told["number"]}
+        job.simulated = {**(job.simulated or {}), "practice": practice}
         job.save(update_fields=["simulated"])
     return job
 

@@ -7,7 +7,8 @@ import { STATIONS } from "../../pane/vocabulary.gen";
 import type { Job, StationId } from "../api/client";
 import { useVocabulary } from "../api/hooks";
 import { stepOf } from "../isolate/steps";
-import { GUIDES, stepOfFirst } from "./guide";
+import { GUIDES } from "../stations/registry";
+import { stepOfFirst } from "./guide";
 import { type Practice, useJobPractice } from "./practice";
 
 /** The answer to the check that is due at Isolate, as the device shows it. */
@@ -37,7 +38,7 @@ export function FirstJob({ job, station }: { job: Job; station: StationId }) {
   const practice = useJobPractice(job);
   const [hidden, setHidden] = useState(false);
   if (!practice || hidden) return null;
-  const step = stepOfFirst(job.stations);
+  const step = stepOfFirst(job.stations, GUIDES);
   const here = GUIDES[station];
   const closed = Boolean(job.closed_at);
   return (
