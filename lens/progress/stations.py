@@ -19,6 +19,9 @@ class StationTold(NamedTuple):
     next: str
 
 
+NOTHING_TOLD = StationTold("open", "", "")
+
+
 def intake(complaint: str, resolution: str, profile: str) -> StationTold:
     """Taken in once the complaint is written down."""
     known = f"{resolution}, {profile}."
@@ -78,10 +81,10 @@ def grade(decided: str, measured: bool) -> StationTold:
 def station_states(
     told: Mapping[str, StationTold], skipped: Collection[str], subject: str = "device"
 ) -> tuple[StationState, ...]:
-    """The stations that it passes, in order; a skipped one says so."""
+    """The stations that it passes, in order; a skipped one says so, and one of which nobody tells anything is open."""
     out = []
     for station in stations_of(subject):
-        state, known, step = told[station.id]
+        state, known, step = told.get(station.id, NOTHING_TOLD)
         if station.id in skipped:
             state, known, step = "skipped", "Skipped.", ""
         out.append(StationState(id=station.id, title=station.title, state=state, known=known, next=step))

@@ -38,6 +38,9 @@ class EachStation(TestCase):
             self.assertIn(known, told.known)
             self.assertIn(step, told.next)
 
+    def test_a_station_of_which_nobody_tells_anything_is_open(self) -> None:
+        self.assertEqual({one.state for one in station_states({}, ())}, {"open"})
+
     def test_how_far_a_job_is(self) -> None:
         for begun, skipped, closed, expected in (
             ({}, (), False, "intake"),
