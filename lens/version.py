@@ -4,7 +4,7 @@ import hashlib
 from functools import cache
 from pathlib import Path
 
-PACKAGE_VERSION = "0.13.0"
+PACKAGE_VERSION = "0.14.0"
 
 
 @cache
