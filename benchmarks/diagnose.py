@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from benchmarks.calibration import print_reliability
+from benchmarks.calibration import Stated, print_reliability
 from benchmarks.evidence import print_evidence
 from benchmarks.stories import print_stories
 from lens.diagnosis import DEVICES, EvidenceItem, Model, build_network, diagnose, load_model
@@ -155,7 +155,7 @@ def print_diagnose(jobs: int, first_seed: int) -> None:
     print(
         "world                     first true   at the stop   checks   cost   fixed order   panel first   fixed list   least   calibration error"
     )
-    sure: list[tuple[float, bool]] = []
+    sure: list[Stated] = []
     for name, altered in WORLDS:
         own = [make_job(model, seed, altered) for seed in range(first_seed, first_seed + jobs)]
         courses = [follow(model, job, advised) for job in own]
@@ -177,7 +177,7 @@ def print_diagnose(jobs: int, first_seed: int) -> None:
             flush=True,
         )
         if not altered.likelihoods and not altered.unknown:
-            sure = [(course.sure, course.right_at_stop) for course in courses]
+            sure = [Stated(course.sure, course.right_at_stop) for course in courses]
     print_reliability(sure)
     _regret_row(first_seed)
     print_stories()

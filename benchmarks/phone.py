@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from benchmarks.calibration import print_reliability
+from benchmarks.calibration import Stated, print_reliability
 from benchmarks.pixels import SetCount
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import Panel, parse_panel
@@ -95,7 +95,7 @@ def print_phone(sets: int, first_seed: int) -> None:
     )
     refused: Counter[str] = Counter()
     black_px, black_exposure, kinds = [], [], Counter[str]()
-    sure: list[tuple[float, bool]] = []
+    sure: list[Stated] = []
     photos = 0
     for row in ROWS:
         count = SetCount()

@@ -5,7 +5,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from benchmarks.calibration import print_reliability
+from benchmarks.calibration import Stated, print_reliability
 from benchmarks.zones import PANEL, SAME_PLACE, ZONES, Box, overlap, soft_box
 from lens.inspecting import PhotoFile, inspect_files
 from lens.patterns import get_set
@@ -49,7 +49,7 @@ def print_phone_zones(sets: int, first_seed: int) -> None:
         f"\nzones by a phone that exposes by itself, panel {PANEL.width}x{PANEL.height}, standard sets; seeds from {first_seed}"
     )
     print("what                 sets  found  called else  false/set  edges off, px (median, worst)")
-    sure: list[tuple[float, bool]] = []
+    sure: list[Stated] = []
     for name, kind, make in ROWS:
         hit = false = 0
         other, off = Counter[str](), []
@@ -59,7 +59,7 @@ def print_phone_zones(sets: int, first_seed: int) -> None:
             told = list(shot_by_phone((fault,) if fault else (), rng).findings)
             if fault is None:
                 false += len(told)
-                sure += [(f.confidence, False) for f in told]
+                sure += [Stated(f.confidence, False, f.kind) for f in told]
                 continue
             box = (fault.x, fault.y, fault.w, fault.h) if fault.kind == "block" else soft_box(fault)
             same = [f for f in told if overlap(f, box) >= SAME_PLACE]
@@ -67,7 +67,7 @@ def print_phone_zones(sets: int, first_seed: int) -> None:
             hit += bool(right)
             other.update(f.kind for f in same if not right)
             false += len(told) - max(len(right), bool(same))
-            sure += [(f.confidence, f in right) for f in told]
+            sure += [Stated(f.confidence, f in right, f.kind) for f in told]
             if kind == "band" and right:
                 off.append(max(abs(right[0].y - fault.y) + abs(right[0].h - fault.h) / 2, 0))
         edges = f"{np.median(off):.1f}, {max(off):.1f}" if off else ""

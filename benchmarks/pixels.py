@@ -6,7 +6,7 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
-from benchmarks.calibration import print_reliability
+from benchmarks.calibration import Stated, print_reliability
 from benchmarks.library import Corners, LibraryCount
 from benchmarks.zones import SOLIDS
 from lens.inspecting import PhotoFile, inspect_files
@@ -105,7 +105,7 @@ class SetCount:
         self.pixels = self.missed = self.subpixels = self.subpixels_found = self.right = self.found = self.exact = 0
         self.false = self.abstained = self.clean_sets = 0
         self.proven: list[float] = []
-        self.sure: list[tuple[float, bool]] = []
+        self.sure: list[Stated] = []
 
     def add(self, device: FaultyPanel, result: Inspection) -> tuple[list[DeviceFault], list[Finding]]:
         """Count a set; what was missed and what was told falsely."""
@@ -131,10 +131,10 @@ class SetCount:
             self.exact += (near[0].x, near[0].y) == (round(fault.x), round(fault.y))
             as_told = (near[0].kind, near[0].channel) == (fault.kind, fault.channel)
             self.right += as_told
-            self.sure.append((near[0].confidence, as_told))
+            self.sure.append(Stated(near[0].confidence, as_told, near[0].kind))
         self.false += len(unused)
         self.clean_sets += not unused
-        self.sure += [(f.confidence, False) for f in unused]
+        self.sure += [Stated(f.confidence, False, f.kind) for f in unused]
         return missed, unused
 
     def line(self, name: str, sets: int) -> str:
@@ -157,7 +157,7 @@ def print_pixels(
         "panel, px/px           sets  pixels  missed  subpixels      found kind right  place ex.  false/set  no false in  abstained  "
         "proven  p(>=.98)"
     )
-    sure: list[tuple[float, bool]] = []
+    sure: list[Stated] = []
     plain = []
     for row in rows:
         count, other = SetCount(), LibraryCount()

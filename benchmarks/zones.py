@@ -5,7 +5,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from benchmarks.calibration import print_reliability
+from benchmarks.calibration import Stated, print_reliability
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import Panel, make_panel
 from lens.records import Finding, Inspection
@@ -156,17 +156,19 @@ def _line_row(sets: int, seed: int) -> None:
 
 def _zone_row(
     name: str, kind: str, make: Callable[[np.random.Generator], DeviceFault], sets: int, seed: int
-) -> list[tuple[float, bool]]:
+) -> list[Stated]:
     """One row; the confidence of each finding and whether it is the one that was put in."""
     boxes, false, hit = [], 0, 0
-    sure: list[tuple[float, bool]] = []
+    sure: list[Stated] = []
     for number in range(sets):
         rng = np.random.default_rng(seed + number)
         fault = make(rng)
         told = list(inspected([fault], camera_for(rng), rng).findings)
         same = [f for f in told if f.kind == kind]
         best = max((overlap(f, soft_box(fault)) for f in same), default=0.0)
-        sure += [(f.confidence, f.kind == kind and overlap(f, soft_box(fault)) >= SAME_PLACE) for f in told]
+        sure += [
+            Stated(f.confidence, f.kind == kind and overlap(f, soft_box(fault)) >= SAME_PLACE, f.kind) for f in told
+        ]
         hit += best >= 0.5
         boxes.append(best)
         false += len(told) - bool(same)

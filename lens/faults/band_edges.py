@@ -40,6 +40,7 @@ SEGMENTS, SEGMENT_SHARE = (
     8,
     0.4,
 )  # of a band's length, and what it shows in each of them of its contrast in the middle one
+PIECE_WIDTH = 0.5  # of a band: a zone in it that is narrower is something by itself
 SURE = 0.97  # as often as zones of their contrast are what was told
 
 
@@ -97,7 +98,8 @@ def part_of_band(finding: Finding, band: Finding) -> bool:
             and own_last >= first - BLOCK_PX
         )
     reach = 2 * BLOCK_PX
-    return finding.contrast * band.contrast > 0 and own_first >= first - reach and own_last <= last + reach
+    inside = own_first >= first - reach and own_last <= last + reach
+    return inside and finding.contrast * band.contrast > 0 and width >= PIECE_WIDTH * (last - first + 1)
 
 
 def same_edges(finding: Finding, band: Finding) -> bool:

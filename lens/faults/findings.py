@@ -49,27 +49,12 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
     told = scratches(evidence, [as_finding(evidence, line, period_of(lines, line.orientation)) for line in lines])
     speckles = speckled(survey.snr)
     zones = find_zones(panel, solids, model, field, [f for f in told if f.kind == "line"], speckles)
-    if flicker:
-        zones = [
-            zone
-            for zone in zones
-            if zone.kind == "bleed" or abs(zone.contrast) > BARS_REMAINDER * abs(flicker.contrast)
-        ]
+    zones = [zone for zone in zones if not _left_of_bars(zone, flicker)]
     names = tuple(dict.fromkeys(photo.pattern.id for photo in solids if max(photo.pattern.drive) > 0))
     retained = find_retained(panel, field, names, told, speckles)
     if retained and told_by_line(retained, told):
         retained = None
-    bands = whole_bands(panel, solids, field, zones + told, tone)
-    # a lit one shines through black too, and is told so where nothing else was seen of it
-    bands = [
-        band
-        for band in bands
-        if band.contrast < 0
-        or not any(zone.kind == "bleed" and covers(zone, band.x, band.y) for zone in zones)
-        or any(part_of_band(line, band) for line in told)
-    ]
-    # of one that is as narrow as lines the pixels tell how strong it is, to whatever level white is clipped
-    bands = [next((line for line in told if same_edges(line, band)), band) for band in bands]
+    bands = _bands(whole_bands(panel, solids, field, zones + told, tone), flicker, told, zones)
     whole = [n for n, line in enumerate(told) if line.kind != "band" or not _in_one(line, bands)]
     lines, told = [lines[n] for n in whole], [told[n] for n in whole]
     zones = [zone for zone in zones if not _in_one(zone, bands) and not told_by_line(zone, bands)]
@@ -119,6 +104,32 @@ def find_faults(panel: Panel, look: Look) -> tuple[Finding, ...]:
     findings = as_spots([finding for finding in findings if not splinter_of(crack, finding)])
     findings = [finding for finding in findings if finding in look.wrong or not beside_part(look.dark_part, finding)]
     return (*findings, *clusters(findings))
+
+
+def _left_of_bars(zone: Finding, flicker: Finding | None) -> bool:
+    """A faint zone that may be what is left of a dimmed backlight's bars."""
+    if flicker is None or zone.kind == "bleed":
+        return False
+    return abs(zone.contrast) <= BARS_REMAINDER * abs(flicker.contrast)
+
+
+def _bands(
+    bands: Sequence[Finding], flicker: Finding | None, told: Sequence[Finding], zones: Sequence[Finding]
+) -> list[Finding]:
+    """Bands over the whole panel that are told as such. A lit one shines through black too, and is told so where no line was seen of it; of one
+    that is as narrow as lines the pixels tell how strong it is, wherever white is clipped."""
+    own = [
+        band
+        for band in bands
+        if band.contrast < 0
+        or not any(zone.kind == "bleed" and covers(zone, band.x, band.y) for zone in zones)
+        or any(part_of_band(line, band) for line in told)
+    ]
+    return [
+        next((line for line in told if same_edges(line, band)), band)
+        for band in own
+        if not _left_of_bars(band, flicker)
+    ]
 
 
 def _in_one(finding: Finding, bands: Sequence[Finding]) -> bool:

@@ -161,7 +161,7 @@ def unsure_rim(differing: Field) -> NDArray[np.bool_]:
     for lines, marked in ((differing, rim), (differing.swapaxes(1, 2), rim.T)):
         for side in (range(RIM_BLOCKS), range(-1, -1 - RIM_BLOCKS, -1)):
             for n in side:
-                if median(np.abs(lines[:, n])) < RIM_DISAGREES * usual:
+                if median(np.abs(lines[:, n])) <= RIM_DISAGREES * usual:
                     break
                 marked[n] = True
     return rim

@@ -4,6 +4,8 @@ from unittest import TestCase
 
 import numpy as np
 
+from lens.faults.band_edges import part_of_band
+from lens.faults.light_field import unsure_rim
 from lens.faults.zones import just_seen
 from lens.inspecting import PhotoFile, inspect_files
 from lens.panel import make_panel
@@ -19,6 +21,25 @@ def told(share: np.ndarray | None, seed: int, px_per_px: float) -> tuple[Finding
     phone = IndependentPhone(PANEL, seed, px_per_px)
     photos = [PhotoFile(name, phone.photo(name, share=share)) for name in get_set("standard").patterns]
     return inspect_files(PANEL, photos).findings
+
+
+def zone(y: float, h: float, contrast: float = -0.1) -> Finding:
+    return Finding(kind="dark_zone", x=200, y=y, w=90, h=h, contrast=contrast, confidence=0.9, patterns=())
+
+
+class Parts(TestCase):
+    def test_pieces_of_a_band_are_its_own_and_what_is_smaller_or_brighter_is_not(self) -> None:
+        wide = zone(100, 60).model_copy(update={"kind": "band", "orientation": "row", "x": 199.5, "w": 400})
+        self.assertTrue(part_of_band(zone(102, 56), wide))
+        for other in (zone(100, 20), zone(100, 56, contrast=0.1), zone(160, 56)):
+            self.assertFalse(part_of_band(other, wide), other)
+
+    def test_the_rim_is_unsure_where_photos_disagree_there_and_nowhere_else(self) -> None:
+        differing = np.random.default_rng(3).normal(0, 0.001, (4, 40, 60))
+        self.assertFalse(unsure_rim(differing).any())
+        differing[:, :, :2] *= 5
+        self.assertTrue(np.array_equal(np.flatnonzero(unsure_rim(differing).all(axis=0)), [0, 1]))
+        self.assertFalse(unsure_rim(np.zeros((2, 40, 60))).any(), "photos that agree in all")
 
 
 class Independent(TestCase):
