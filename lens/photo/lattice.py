@@ -40,6 +40,7 @@ LEAST_STANDING, LEAST_PERIODS = (
 FITS, TUKEY = 6, 5.0
 MOST_SPREAD = 0.05  # of logarithms of light: in a picture that is all but dark nothing is told
 LEAST_LIGHT = 1e-6
+BLOCKS_APART = 3  # every third block is enough to fit a few amplitudes
 
 
 class _Beat(NamedTuple):
@@ -141,35 +142,36 @@ def take_off_moire(
         if len(strong):
             list(pool.map(clean, range(0, len(light), STRIP_TILES)))
     if (periods > SLOWEST_PX).any():
-        _take_off_slow(level, light, lattice.phase(), periods)
+        blocks = np.moveaxis(registration.nodes(panel).of_blocks(BLOCK_PX), 0, -1)
+        _take_off_slow(level, lattice.phase(), periods, blocks)
     if len(strong):
         _clean_rim(planes, valid, bound, registration, HARMONICS[strong])
 
 
-def _take_off_slow(level: Image, light: Image, phase: Complex, periods: NDArray[np.float64]) -> None:
-    """Take off the (h, w, 3) light on blocks, in place, the harmonics that beat so slowly that they stand in it.
+def _take_off_slow(level: Image, phase: Complex, periods: NDArray[np.float64], blocks: NDArray[np.float64]) -> None:
+    """Take off the (h, w, 3) light on blocks, in place, the harmonics that beat so slowly that they stand in it; ``phase`` and ``periods`` are
+    those of tiles, ``blocks`` (h, w, 2) the blocks' middles in the photo.
 
-    Their phases are known everywhere, so the logarithm of light on tiles is fitted with a smooth surface and one amplitude a harmonic (robust
-    least squares with Tukey's weights); a harmonic that does not swing often enough over the panel is not told from the panel's own light.
+    Their phases are known everywhere, so the logarithm of light is fitted with a smooth surface and one amplitude a harmonic (robust least
+    squares with Tukey's weights); a harmonic that does not swing often enough over the panel is not told from the panel's own light.
     """
     stands = np.clip(periods / SLOWEST_PX - 1, 0, 1)
     which = [k for k in range(phase.shape[2]) if stands[..., k].mean() > LEAST_STANDING and _swings(phase[..., k])]
     if not which:
         return
-    y, x = np.meshgrid(*(np.linspace(-1, 1, n) for n in light.shape[:2]), indexing="ij")
-    smooth = [x**m * y**n for m in range(4) for n in range(4 - m)]
-    beats = [part * stands[..., k] for k in which for part in (phase[..., k].real, phase[..., k].imag)]
-    basis = np.stack([*smooth, *beats]).reshape(len(smooth) + len(beats), -1)
-    cells = TILE_PX // BLOCK_PX
+    cells, shape = TILE_PX // BLOCK_PX, level.shape[:2]
+    own_stands = np.repeat(np.repeat(stands[..., which], cells, axis=0), cells, axis=1)[: shape[0], : shape[1]]
+    turned = np.exp(1j * (blocks @ (np.pi * HARMONICS[which].T))) * own_stands
+    beats = np.concatenate([turned.real, turned.imag], axis=-1)
+    y, x = np.meshgrid(*(np.linspace(-1, 1, n) for n in shape), indexing="ij")
+    smooth = np.stack([x**m * y**n for m in range(4) for n in range(4 - m)])
+    row, column = np.indices(shape)
+    some = (column + row * (BLOCKS_APART - 1)) % BLOCKS_APART == 0  # so that none lie in line with a beat
+    basis = np.concatenate([smooth[:, some], beats[some].T])
     for c in range(3):
-        log = np.log(light[..., c].astype(float)).ravel()
-        told, spread = tukey_fit(basis, log, TUKEY, FITS)
-        if spread > MOST_SPREAD:
-            continue
-        beating: Image = np.asarray(told[len(smooth) :] @ basis[len(smooth) :], np.float32)
-        put = beating.reshape(x.shape)
-        full = cv2.resize(put, (x.shape[1] * cells, x.shape[0] * cells), interpolation=cv2.INTER_LINEAR)
-        level[..., c] *= np.exp(-full[: level.shape[0], : level.shape[1]])
+        told, spread = tukey_fit(basis, np.log(np.maximum(level[some, c].astype(float), LEAST_LIGHT)), TUKEY, FITS)
+        if spread <= MOST_SPREAD:
+            level[..., c] *= np.exp(-(beats @ told[len(smooth) :])).astype(np.float32)
 
 
 def _swings(phase: Complex) -> bool:
