@@ -16,6 +16,7 @@ from lens.panel import Panel
 
 Points = NDArray[np.float64]
 NODE_PX = 16
+DEGENERATE = 1e-12  # of its largest number: a homography whose last one is less is none
 MOST_STEPS, SETTLED, ROUGHLY_SETTLED = (
     50,
     1e-9,
@@ -89,6 +90,15 @@ class Nodes(NamedTuple):
         nodes, cell = (self.at - [left, top]).astype(np.float32), scale * NODE_PX
         full = cv2.resize(nodes, (nodes.shape[1] * cell, nodes.shape[0] * cell), interpolation=cv2.INTER_LINEAR)
         return np.asarray(full[cell : cell + scale * self.height, cell : cell + scale * self.width], np.float32)
+
+
+def _unscaled(start: Points | None, unit: Points, photo_points: Points) -> Points:
+    """A homography with 1 as its last number. Points on a line fix none: then a plain scale and shift to begin with."""
+    if start is not None and np.isfinite(start).all() and abs(start[2, 2]) > DEGENERATE * np.abs(start).max():
+        return np.asarray(start / start[2, 2], float)
+    scale = max(float(np.ptp(photo_points, axis=0).max()), 1.0) / 2
+    middle = photo_points.mean(axis=0) - scale * unit.mean(axis=0)
+    return np.array([[scale, 0, middle[0]], [0, scale, middle[1]], [0, 0, 1.0]])
 
 
 def _project(h: Points, k1: float, k2: float, width: int, height: int, points: Points) -> Points:
@@ -174,7 +184,7 @@ def fit(
     start, _ = cv2.findHomography(unit, photo_points, 0 if count < 8 else cv2.RANSAC, 6.0)
     if start is None:
         start, _ = cv2.findHomography(unit, photo_points, 0)
-    start = start / start[2, 2]
+    start = _unscaled(start, unit, photo_points)
     radial = min(most_radial, 0 if count < 6 else 1 if count < 24 else 2)
 
     def unpack(p: Points) -> tuple[Points, float, float]:
