@@ -17,7 +17,7 @@ from scipy.special import ndtr
 
 from lens.faults.light_field import CLIPPED_TOO_FAR, LightField, true_light
 from lens.faults.light_model import background, main_channel
-from lens.faults.lines import LINE_MAX_WIDTH_PX
+from lens.faults.lines import LINE_MAX_WIDTH_PX, MAX_WIDTH_PX
 from lens.faults.tone import Tone
 from lens.faults.zones import BAND_LENGTH, BAND_WIDTH, FAINTEST_ZONE
 from lens.panel import Panel
@@ -36,6 +36,7 @@ SIDE_PX, SIDE_SHARE = (
     8,
     0.4,
 )  # how far inside and outside of an edge it is looked, and what a band shows there of its contrast
+MOST_UNEXPLAINED = 0.3  # of the squares around a band: of two lines twelve px apart a box leaves two thirds
 SEGMENTS, SEGMENT_SHARE = (
     8,
     0.4,
@@ -78,8 +79,9 @@ def whole_bands(
         kept: list[Box] = []
         for box in sorted(boxes, key=lambda box: -abs(box.contrast) * (box.last - box.first)):
             apart = all(box.first > other.last + BLOCK_PX or box.last < other.first - BLOCK_PX for other in kept)
-            if apart and _all_along(field.rest if row else field.rest.T, box):
+            if apart and _explained(profiles, box) and _all_along(field.rest if row else field.rest.T, box):
                 kept.append(box)
+        kept = [box for box in kept if not _is_line(box, row, found)]
         names = tuple(dict.fromkeys(photo.pattern.id for photo in photos if _shows(photo)))
         bands += [_finding(panel, row, box, names) for box in kept]
     return bands
@@ -103,9 +105,10 @@ def part_of_band(finding: Finding, band: Finding) -> bool:
 
 
 def same_edges(finding: Finding, band: Finding) -> bool:
-    """Whether a finding is the band, whoever found it, to within a pixel."""
+    """Whether a line finder's band is this one, to within a pixel; of wider ones it knows only that they are."""
     alike = finding.kind == "band" and finding.channel is None and along_row(finding) == along_row(band)
-    return alike and all(abs(a - b) <= 1 for a, b in zip(edges(finding), edges(band), strict=True))
+    narrow = min(band.w, band.h) <= MAX_WIDTH_PX
+    return (narrow and alike) and all(abs(a - b) <= 1 for a, b in zip(edges(finding), edges(band), strict=True))
 
 
 def edges(band: Finding) -> tuple[float, float]:
@@ -239,6 +242,33 @@ def _on_both_sides(profiles: Sequence[Profile], box: Box) -> bool:
             light[box.last - reach + 1 : box.last + 1].mean() - light[box.last + 1 : box.last + 1 + reach].mean()
         )
     return bool(changes) and all(change / box.contrast >= SIDE_SHARE for change in changes)
+
+
+def _explained(profiles: Sequence[Profile], box: Box) -> bool:
+    """Whether what differs there is a box at all: of lines beside each other it explains little."""
+    light = np.median([profile.light for profile in profiles], axis=0)
+    blur_px = float(np.median([profile.blur_px for profile in profiles]))
+    at = np.arange(max(0, box.first - SIDE_PX), min(len(light), box.last + SIDE_PX + 1))
+    outside = (at < box.first - 1) | (at > box.last + 1)
+    if not outside.any():
+        return True
+    level = np.polyval(np.polyfit(at[outside], light[at[outside]], 1 if outside.sum() > SIDE_PX else 0), at)
+    differs = light[at] / level - 1
+    shape = ndtr((at - box.first + 0.5) / blur_px) - ndtr((at - box.last - 0.5) / blur_px)
+    left = differs - shape * float(shape @ differs / (shape @ shape))
+    return bool(left @ left <= MOST_UNEXPLAINED * (differs @ differs))
+
+
+def _is_line(box: Box, row: bool, found: Sequence[Finding]) -> bool:
+    """A band no wider than lines can be, in which a line as long was found: what its light is spread over by the lens."""
+    if box.last - box.first + 1 > MAX_WIDTH_PX:
+        return False
+    for line in found:
+        if line.kind == "line" and (line.orientation == "row") == row:
+            across = line.y if row else line.x
+            if box.first - 1 <= across <= box.last + 1:
+                return True
+    return False
 
 
 def _all_along(rest: Values, box: Box) -> bool:

@@ -56,6 +56,14 @@ class RealLines(TestCase):
             all("repeat every 150 px" in " ".join(f.reasons) for f in found(every, seed=32) if f.kind == "line")
         )
 
+    def test_lines_beside_each_other_are_no_band(self) -> None:
+        lines = (
+            *(block(x, 249.5, 1, 500, 0.6) for x in (300, 312)),
+            *(block(399.5, y, 800, 1, 0.1) for y in (200, 206)),
+        )
+        told = found(lines, seed=60)
+        self.assertEqual(sorted((f.kind, f.x, f.y) for f in told), sorted(("line", f.x, f.y) for f in lines))
+
     def test_dots_in_a_column_are_no_line(self) -> None:
         dots = tuple(DeviceFault(kind="dead_pixel", x=300, y=40 + 60 * n) for n in range(7))
         kinds = [f.kind for f in found(dots, seed=33)]
