@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 from scipy.special import ndtr
 
-from lens.faults.light_field import CLIPPED_TOO_FAR, LightField, true_light
+from lens.faults.light_field import LightField, tells_light, true_light
 from lens.faults.light_model import background, main_channel
 from lens.faults.lines import LINE_MAX_WIDTH_PX, MAX_WIDTH_PX
 from lens.faults.tone import Tone
@@ -81,17 +81,17 @@ def whole_bands(
             apart = all(box.first > other.last + BLOCK_PX or box.last < other.first - BLOCK_PX for other in kept)
             if apart and _explained(profiles, box) and _all_along(field.rest if row else field.rest.T, box):
                 kept.append(box)
-        kept = [box for box in kept if not _is_line(box, row, found)]
-        names = tuple(dict.fromkeys(photo.pattern.id for photo in photos if _shows(photo)))
+        lines = [f for f in found if f.kind == "line" and (f.orientation == "row") == row]
+        whole = [f for f in lines if (f.w / panel.width if row else f.h / panel.height) >= BAND_LENGTH]
+        kept = [box for box in kept if not any(_is_line(box, _across(line, row)) for line in whole)]
+        names = tuple(dict.fromkeys(photo.pattern.id for photo in photos if tells_light(photo)))
         bands += [_finding(panel, row, box, names) for box in kept]
     return bands
 
 
 def part_of_band(finding: Finding, band: Finding) -> bool:
     """Whether a zone, or a band of all colours, lies across a band or on its edge and so is a part of it."""
-    middle, width = (finding.y, finding.h) if along_row(band) else (finding.x, finding.w)
-    own_first, own_last = middle - (width - 1) / 2, middle + (width - 1) / 2
-    first, last = edges(band)
+    (own_first, own_last), (first, last) = _across(finding, along_row(band)), edges(band)
     if finding.kind == "band":
         return (
             finding.channel is None
@@ -101,7 +101,9 @@ def part_of_band(finding: Finding, band: Finding) -> bool:
         )
     reach = 2 * BLOCK_PX
     inside = own_first >= first - reach and own_last <= last + reach
-    return inside and finding.contrast * band.contrast > 0 and width >= PIECE_WIDTH * (last - first + 1)
+    return (
+        inside and finding.contrast * band.contrast > 0 and own_last - own_first + 1 >= PIECE_WIDTH * (last - first + 1)
+    )
 
 
 def same_edges(finding: Finding, band: Finding) -> bool:
@@ -113,7 +115,11 @@ def same_edges(finding: Finding, band: Finding) -> bool:
 
 def edges(band: Finding) -> tuple[float, float]:
     """First and last pixel of a band across it."""
-    middle, width = (band.y, band.h) if along_row(band) else (band.x, band.w)
+    return _across(band, along_row(band))
+
+
+def _across(finding: Finding, row: bool) -> tuple[float, float]:
+    middle, width = (finding.y, finding.h) if row else (finding.x, finding.w)
     return middle - (width - 1) / 2, middle + (width - 1) / 2
 
 
@@ -138,7 +144,7 @@ def _profiles(panel: Panel, photos: Sequence[PhotoRead], row: bool, tone: Tone |
     out = []
     for photo in photos:
         seen = photo.view.row_light if row else photo.view.column_light
-        if not _shows(photo) or len(seen) != (panel.height if row else panel.width):
+        if not tells_light(photo) or len(seen) != (panel.height if row else panel.width):
             continue
         channel = main_channel(background(photo))
         light = true_light(photo, tone, seen[:, channel].astype(float))
@@ -151,16 +157,6 @@ def _profiles(panel: Panel, photos: Sequence[PhotoRead], row: bool, tone: Tone |
         blur_px = max(math.sqrt(max(spread**2 - 1 / 12, 0.0)), LEAST_BLUR_PX)
         out.append(Profile(light / usual, 1 / max(noise, 1e-5) ** 2, blur_px))
     return out
-
-
-def _shows(photo: PhotoRead) -> bool:
-    return (
-        photo.pattern.solid
-        and max(photo.pattern.drive) > 0
-        and photo.view.whole
-        and not photo.composed
-        and photo.view.clipped_fraction < CLIPPED_TOO_FAR
-    )
 
 
 def _standing_out(profiles: Sequence[Profile]) -> list[tuple[float, float]]:
@@ -259,16 +255,10 @@ def _explained(profiles: Sequence[Profile], box: Box) -> bool:
     return bool(left @ left <= MOST_UNEXPLAINED * (differs @ differs))
 
 
-def _is_line(box: Box, row: bool, found: Sequence[Finding]) -> bool:
-    """A band no wider than lines can be, in which a line as long was found: what its light is spread over by the lens."""
-    if box.last - box.first + 1 > MAX_WIDTH_PX:
-        return False
-    for line in found:
-        if line.kind == "line" and (line.orientation == "row") == row:
-            across = line.y if row else line.x
-            if box.first - 1 <= across <= box.last + 1:
-                return True
-    return False
+def _is_line(box: Box, line: tuple[float, float]) -> bool:
+    """A band no wider than lines can be, in which one as long was found: what its light is spread over by the lens."""
+    narrow = box.last - box.first + 1 <= MAX_WIDTH_PX
+    return narrow and line[0] >= box.first - 1 and line[1] <= box.last + 1
 
 
 def _all_along(rest: Values, box: Box) -> bool:

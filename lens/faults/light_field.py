@@ -90,6 +90,17 @@ def frame_radius2(panel: Panel, photo: PhotoRead) -> Field:
     )
 
 
+def tells_light(photo: PhotoRead) -> bool:
+    """Whether a photo tells the light of the whole panel: of a lit solid, not composed by the camera, not badly over-exposed."""
+    return (
+        photo.pattern.solid
+        and max(photo.pattern.drive) > 0
+        and photo.view.whole
+        and not photo.composed
+        and photo.view.clipped_fraction < CLIPPED_TOO_FAR
+    )
+
+
 def measure_light_field(
     panel: Panel,
     photos: Sequence[PhotoRead],
@@ -99,15 +110,7 @@ def measure_light_field(
 ) -> LightField | None:
     """The field of a set through the camera's curve (sRGB when it is not known), None when no lit solid of the whole panel is in it
     or all are badly over-exposed or composed by the camera. A ``flat`` field shot tells the fall-off before the photos do."""
-    lit = [
-        (photo, seen)
-        for photo, seen in zip(photos, model.seen, strict=True)
-        if photo.pattern.solid
-        and max(photo.pattern.drive) > 0
-        and photo.view.whole
-        and not photo.composed
-        and photo.view.clipped_fraction < CLIPPED_TOO_FAR
-    ]
+    lit = [(photo, seen) for photo, seen in zip(photos, model.seen, strict=True) if tells_light(photo)]
     if not lit:
         return None
     logs, radii = [], []

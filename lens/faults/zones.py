@@ -85,6 +85,7 @@ def unevenness(field: LightField, hidden: NDArray[np.bool_] | None = None) -> Fi
 
 
 def with_rim(field: LightField, hidden: NDArray[np.bool_] | None) -> NDArray[np.bool_]:
+    """(h, w) blocks that are told by their surroundings: the ``hidden`` ones, and those along the rim about which the photos disagree."""
     return field.rim if hidden is None else field.rim | hidden
 
 

@@ -79,9 +79,8 @@ def make_job(user: User, told: dict[str, Any]) -> Job:
             "build": told.get("build", BUILDS.get(told["device_type"], "")),
         },
     )
-    device = Device.objects.filter(names__contains=[told.get("device", "")], generation="").first()
-    if device is not None:
-        name_device(user, job.pk, device.pk)
+    if "device" in told:
+        name_device(user, job.pk, Device.objects.get(names__contains=[told["device"]], generation="").pk)
     job.simulated = {part: [_fault(row) for row in rows] for part, rows in told["faults"].items()}
     job.simulated |= {
         name: told[name]
@@ -106,10 +105,12 @@ def make_job(user: User, told: dict[str, Any]) -> Job:
 @transaction.atomic
 def begin_practice(user: User) -> Job:
     """The job that a person learns on: the one that is open, else a new one."""
-    mine = Job.objects.filter(simulated__practice__by=user.username, closed_at=None)
-    job = mine.select_for_update().first()
+    User.objects.select_for_update().get(pk=user.pk)  # two clicks at once begin one job
+    job = Job.objects.filter(simulated__practice__by=user.username, closed_at=None).first()
     if job is None:
         told = read_world()["practice"]
+        if not Device.objects.filter(names__contains=[told["device"]], generation="").exists():
+            del told["device"]  # a register that somebody emptied
         job = make_job(user, {**told, "plan": {"with": user.username}})
         practice = {"by": user.username, "cause": told["cause"], "number": told["number"]}
         job.simulated = {**(job.simulated or {}), "practice": practice}
